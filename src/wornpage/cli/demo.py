@@ -1,0 +1,25 @@
+"""`worn demo`: the Marlow Street Library's page with its data, written and pressed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from wornpage.cli.say import say
+from wornpage.tree.problem import UsageError
+
+
+def demo(
+    folder: Annotated[Path, typer.Argument(help="Where to write it.", metavar="[DIR]")] = Path("worn-demo"),
+) -> None:
+    """Write the demo, a page with its data, and press it to HTML and PDF."""
+    from wornpage.cli.press import press
+    from wornpage.demo import write_demo
+
+    if folder.exists() and not folder.is_dir():
+        raise UsageError(f"{folder} is a file; the demo wants a folder.")
+    for path in write_demo(folder):
+        say(f"kept as it is, since it was changed: {path}")
+    press(folder / "paper-wear.md", kinds="html,pdf")

@@ -1,0 +1,31 @@
+"""`worn new`: a small page that presses as it is."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from wornpage.cli.say import say
+from wornpage.tree.problem import UsageError, near_miss
+
+
+def new(
+    name: Annotated[str, typer.Argument(help="The page's name; `my-report` writes `my-report.md`.", show_default=False)],
+    kind: Annotated[str, typer.Option(help="What to begin from: `report` or `blank`.")] = "report",
+) -> None:
+    """Write a small page to begin from. It presses as it is."""
+    from wornpage import starters
+
+    if kind not in starters.KINDS:
+        hint = near_miss(kind, starters.KINDS) or f"There are: {', '.join(starters.KINDS)}."
+        raise UsageError(f"there is no kind of page {kind!r}. {hint}")
+    path = Path(name if name.endswith(".md") else f"{name}.md")
+    if path.exists():
+        raise UsageError(f"{path} is there already and stays as it is. Choose another name.")
+    if not path.parent.is_dir():
+        raise UsageError(f"there is no folder {path.parent}.")
+    path.write_text(starters.text(kind, path.stem), encoding="utf-8")
+    typer.echo(str(path))
+    say(f"press it with: worn press {path}")

@@ -1,0 +1,103 @@
+"""Code ready to be shown: coloured by role, asides gathered, lines picked out."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import cache, lru_cache
+from typing import Any
+
+from wornpage.tree.nodes import CodeLine, Token
+
+_ASIDE = re.compile(r"\s*#~(\+)?[ \t]*(.*)$")
+_ROLES = (
+    ("Comment", "comment"), ("Keyword.Constant", "constant"), ("Keyword", "keyword"), ("Literal.String.Doc", "comment"),
+    ("Literal.String", "string"), ("Literal.Number", "number"), ("Operator.Word", "keyword"), ("Name.Function", "name"),
+    ("Name.Class", "name"), ("Name.Decorator", "name"), ("Name.Builtin.Pseudo", "constant"), ("Name.Builtin", "builtin"),
+    ("Name.Tag", "keyword"), ("Name.Attribute", "name"), ("Generic.Deleted", "number"), ("Generic.Inserted", "string"),
+    ("Generic.Heading", "keyword"),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class ShownCode:
+    lines: tuple[CodeLine, ...]
+    asides: tuple[str, ...]
+    """The author's notes to lines, in order; line n of the list has number n + 1."""
+
+
+def show_code(code: str, language: str, picked: tuple[int, ...] = ()) -> ShownCode:
+    """`code` in lines of coloured tokens; `picked` lines are counted from 1."""
+    bare, numbers, asides = _take_asides(code.rstrip("\n").split("\n"))
+    lines = _highlight("\n".join(bare), language)
+    shown = tuple(
+        CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines)
+    )
+    return ShownCode(shown, tuple(asides))
+
+
+def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]]:
+    """The lines without their asides, which line has which number, and the words."""
+    bare: list[str] = []
+    numbers: dict[int, int] = {}
+    asides: list[str] = []
+    for line in lines:
+        match = _ASIDE.search(line)
+        if match and match[1] and asides and not line[: match.start()].strip():
+            asides[-1] += " " + match[2].strip()
+        elif match and not match[1]:
+            asides.append(match[2].strip())
+            bare.append(line[: match.start()])
+            numbers[len(bare) - 1] = len(asides)
+        else:
+            bare.append(line)
+    return bare, numbers, asides
+
+
+@lru_cache(maxsize=4096)
+def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
+    lexer = _lexer(language)
+    if lexer is None:
+        return tuple((Token(line, ""),) if line else () for line in code.split("\n"))
+    lines: list[list[Token]] = [[]]
+    for kind, text in lexer.get_tokens(code):
+        role = _role(kind)
+        for number, part in enumerate(text.split("\n")):
+            if number:
+                lines.append([])
+            if part:
+                _append(lines[-1], part, role)
+    count = code.count("\n") + 1
+    return tuple(tuple(line) for line in lines[:count])
+
+
+def _append(line: list[Token], text: str, role: str) -> None:
+    if line and (line[-1].role == role or not text.strip()):
+        line[-1] = Token(line[-1].text + text, line[-1].role)
+    else:
+        line.append(Token(text, role))
+
+
+@cache
+def _role(kind: Any) -> str:
+    name = str(kind).removeprefix("Token.")
+    return next((role for prefix, role in _ROLES if name.startswith(prefix)), "")
+
+
+@cache
+def _lexer(language: str) -> Any:
+    """The lexer for a language by any of its names; None where there is none."""
+    if not language:
+        return None
+    from pygments.util import ClassNotFound
+
+    try:
+        if language in {"python", "py"}:
+            from pygments.lexers.python import PythonLexer
+
+            return PythonLexer(stripnl=False, ensurenl=False)
+        from pygments.lexers import get_lexer_by_name
+
+        return get_lexer_by_name(language, stripnl=False, ensurenl=False)
+    except ClassNotFound:
+        return None

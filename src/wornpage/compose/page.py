@@ -1,0 +1,265 @@
+"""Compose a page: every chunk, mark and formula becomes what readers see. Three passes over the tree."""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import replace
+from typing import TypeVar
+
+from wornpage.compose.code import show_code
+from wornpage.compose.head import Head
+from wornpage.compose.language import Language, language_of, write_date
+from wornpage.compose.mathematics import MathFault, read_formula, spoken
+from wornpage.compose.numbering import Numbered, number
+from wornpage.compose.pictures import picture
+from wornpage.compose.pointers import point
+from wornpage.compose.results import Captioned, show_chunk
+from wornpage.compose.values import FormFault, write_value
+from wornpage.plan import Record
+from wornpage.session.failures import Places
+from wornpage.settings import Settings
+from wornpage.source import Page, build_inlines
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
+from wornpage.tree.walk import rewrite, words_of
+
+T = TypeVar("T", bound=tuple[n.Node, ...])
+_LISTS = ("contents", "figures", "tables")
+
+
+def compose(
+    page: Page, settings: Settings, head: Head, record: Record, today: datetime.date
+) -> tuple[n.Composed, list[Problem]]:
+    """The page with all its answers in place, and everything found wrong on the way."""
+    composer = _Composer(page, settings, record)
+    blocks = composer.answered(page.blocks)
+    numbered = number(blocks, settings.page.section_numbers)
+    problems = [*composer.problems, *numbered.problems]
+    pointing = _Pointing(numbered, composer.language, problems)
+    title = _TitleMaker(composer, pointing, settings).make(head, today)
+    contents = tuple(replace(entry, children=pointing.settled(entry.children)) for entry in numbered.contents)
+    composed = n.Composed(
+        head=title,
+        blocks=pointing.settled(numbered.blocks),
+        contents=contents,
+        plain_title=words_of(title.title) or _title_otherwise(contents, page),
+        language=settings.page.language,
+    )
+    return composed, problems
+
+
+def _title_otherwise(contents: tuple[n.ContentsEntry, ...], page: Page) -> str:
+    """What an untitled page is called: its first heading, or its file."""
+    return words_of(contents[0].children) if contents else page.path.stem
+
+
+class _Composer:
+    """First pass: answers, results, formulas, pictures."""
+
+    def __init__(self, page: Page, settings: Settings, record: Record) -> None:
+        self.page, self.settings, self.record = page, settings, record
+        self.language: Language = language_of(settings.page.language)
+        self.places = Places(page.name, {chunk.label: chunk for chunk in page.chunks})
+        self.problems: list[Problem] = []
+        every = settings.page.chunks.get("all")
+        self.decimals = every.decimals if every else None
+
+    def answered(self, tree: n.Blocks) -> n.Blocks:
+        """`tree` with everything answered but pointers."""
+        result: n.Blocks = rewrite(tree, self.change)
+        return result
+
+    def words(self, inlines: n.Inlines) -> n.Inlines:
+        result: n.Inlines = rewrite(inlines, self.change)
+        return result
+
+    def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.ValueMark():
+                return self.value(node)
+            case n.RawMath():
+                return self.math(node)
+            case n.RawMathBlock():
+                return self.math_block(node)
+            case n.Chunk():
+                return self.chunk(node)
+            case n.Listing():
+                return self.listing(node)
+            case n.PipeTable():
+                return self.table(node)
+            case n.PictureBlock():
+                return self.pictures(node)
+            case n.Image():
+                found = self.picture(node)
+                return n.InlinePicture(node.span, found) if found else ()
+            case n.Command():
+                return self.command(node)
+        return None
+
+    # --- marks and mathematics ----------------------------------------------------------------
+
+    def value(self, mark: n.ValueMark) -> n.Node | tuple[n.Node, ...]:
+        answer = self.record.answers.get(mark.span)
+        if answer is None or answer.failure is not None:
+            return ()
+        try:
+            return n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
+        except FormFault as fault:
+            self.problems.append(Problem(mark.span, f"{fault}."))
+            return ()
+
+    def math(self, math: n.RawMath) -> n.Node:
+        try:
+            formula = read_formula(math.latex)
+        except MathFault as fault:
+            self.problems.append(_math_problem(fault, math.latex, math.span, 1))
+            return n.Code(math.span, math.latex)
+        return n.Math(math.span, formula, spoken(formula))
+
+    def math_block(self, math: n.RawMathBlock) -> n.Node:
+        try:
+            formula = read_formula(math.latex)
+        except MathFault as fault:
+            self.problems.append(_math_problem(fault, math.latex, math.span, 2))
+            return n.OutputText(math.span, math.latex, "error")
+        return n.MathBlock(math.span, formula, spoken(formula), math.label)
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def chunk(self, chunk: n.Chunk) -> n.Node | tuple[n.Node, ...]:
+        outcome = self.record.chunks.get(chunk.label)
+        if outcome is None or outcome.result is None:
+            return ()
+        captions = tuple(Captioned(self.words(c.children), c.kind, c.span) for c in chunk.captions)
+        options = self.settings.chunks[chunk.label].options
+        view, problems = show_chunk(chunk, outcome.result, options, captions, self.language, self.places)
+        self.problems += problems
+        return view
+
+    def listing(self, listing: n.Listing) -> n.Node:
+        shown = show_code(listing.code, listing.language)
+        asides = tuple(self.words(build_inlines(words, listing.span)[0]) for words in shown.asides)
+        caption = self.words(listing.caption.children) if listing.caption else ()
+        return n.CodeBlock(
+            listing.span, listing.language, shown.lines, listing.label, asides=asides, caption=caption
+        )
+
+    def table(self, table: n.PipeTable) -> n.Node:
+        heads = tuple(n.HeadCell(self.words(cell)) for cell in table.head)
+        rows = tuple(tuple(self.words(cell) for cell in row) for row in table.rows)
+        aligns = tuple(align or "left" for align in table.aligns)
+        caption = self.words(table.caption.children) if table.caption else ()
+        return n.TableBlock(table.span, n.TextTable((heads,), aligns, rows), caption, table.label)
+
+    def pictures(self, block: n.PictureBlock) -> n.Node:
+        found = [picture for image in block.images if (picture := self.picture(image))]
+        caption = self.words(block.caption.children) if block.caption else ()
+        attributes = block.images[0].attributes
+        align = attributes.get("align", "centre").replace("center", "centre")
+        label = next((image.attributes.label for image in block.images if image.attributes.label), "")
+        if caption:
+            found = [replace(one, alt=one.alt or words_of(caption)) for one in found]
+        return n.Figure(block.span, tuple(found), caption, label, align=align)
+
+    def picture(self, image: n.Image) -> n.Picture | None:
+        found, problem = picture(image, self.page.path.parent)
+        if problem is not None:
+            self.problems.append(problem)
+        if found is None:
+            return None
+        alt = image.attributes.get("alt") or words_of(self.words(image.alt))
+        if not alt and not found.alt:
+            alt = image.title or image.source.rpartition("/")[2].rpartition(".")[0][:60]
+            what = "this image has no alternative text."
+            self.problems.append(Problem(image.span, what, "Write it as `![words](file)`.", Severity.WARNING))
+        return replace(found, alt=alt or found.alt)
+
+    def command(self, command: n.Command) -> n.Node | tuple[n.Node, ...]:
+        if command.verb in _LISTS:
+            return n.ContentsList(command.span, command.verb)
+        if command.verb == "new sheet":
+            return n.SheetBreak(command.span)
+        what = f"this version of Worn Page does not know {{{command.verb}}} yet."
+        self.problems.append(Problem(command.span, what))
+        return ()
+
+
+def _math_problem(fault: MathFault, latex: str, span: Span, dollars: int) -> Problem:
+    """The fault at its own place inside the formula."""
+    before = latex[: fault.offset]
+    line = span.line + before.count("\n")
+    column = fault.offset - before.rfind("\n") if "\n" in before else span.column + dollars + fault.offset
+    return Problem(span.at(line, column), fault.what, fault.hint)
+
+
+class _Pointing:
+    """Third pass: pointers, and the lists of what the page holds."""
+
+    def __init__(self, numbered: Numbered, language: Language, problems: list[Problem]) -> None:
+        self.numbered, self.language, self.problems = numbered, language, problems
+
+    def settled(self, tree: T) -> T:
+        result: T = rewrite(tree, self.change)
+        return result
+
+    def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.PointerMark():
+                words, problems = point(node, self.numbered.targets, self.language)
+                self.problems.extend(p for p in problems if p not in self.problems)
+                return words
+            case n.ContentsList():
+                return replace(node, entries=self.entries(node.kind))
+            case n.Link(target=target) if target.startswith("#"):
+                self.check_link(node)
+        return None
+
+    def check_link(self, link: n.Link) -> None:
+        """A link inside the page must lead somewhere."""
+        from wornpage.tree.problem import near_miss
+
+        if link.target[1:] not in self.numbered.targets:
+            what = f"nothing in this page is labelled {link.target[1:]!r}."
+            self.problems.append(Problem(link.span, what, near_miss(link.target[1:], self.numbered.targets)))
+
+    def entries(self, kind: str) -> tuple[n.ContentsEntry, ...]:
+        if kind == "contents":
+            return self.numbered.contents
+        wanted = kind.removesuffix("s")
+        return tuple(
+            n.ContentsEntry(1, target.number, target.anchor, self.settled(target.words))
+            for target in self.numbered.targets.values()
+            if target.kind == wanted and target.number
+        )
+
+
+class _TitleMaker:
+    """The head of a page, its marks answered and its date written."""
+
+    def __init__(self, composer: _Composer, pointing: _Pointing, settings: Settings) -> None:
+        self.composer, self.pointing, self.settings = composer, pointing, settings
+
+    def inlines(self, inlines: n.Inlines) -> n.Inlines:
+        return self.pointing.settled(self.composer.words(inlines))
+
+    def make(self, head: Head, today: datetime.date) -> n.TitleBlock:
+        front = self.settings.page
+        return n.TitleBlock(
+            title=self.inlines(head.title),
+            subtitle=self.inlines(head.subtitle),
+            authors=tuple(n.Person(a.name, tuple(a.affiliation), a.email) for a in front.authors),
+            date=self.date(head, today),
+            abstract=self.pointing.settled(self.composer.answered(head.abstract)),
+            keywords=tuple(self.inlines(keyword) for keyword in head.keywords),
+        )
+
+    def date(self, head: Head, today: datetime.date) -> str:
+        language = self.composer.language
+        if self.settings.page.date == "when-pressed":
+            return write_date(today, language)
+        text = words_of(self.inlines(head.date))
+        try:
+            return write_date(datetime.date.fromisoformat(text), language)
+        except ValueError:
+            return text

@@ -1,0 +1,108 @@
+"""Images the author names: files found, read, measured, and held in the tree."""
+
+from __future__ import annotations
+
+import base64
+import re
+import struct
+from pathlib import Path
+from urllib.parse import unquote
+
+from wornpage.settings.kinds import LENGTH, read_length, read_percentage
+from wornpage.tree.nodes import Image, Picture
+from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.walk import words_of
+
+_KINDS = {".svg": "svg", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".gif": "gif", ".webp": "webp"}
+_DATA = re.compile(r"data:image/(svg\+xml|png|jpeg|gif|webp)(;base64)?,(.*)", re.DOTALL)
+_SCREEN_DPI = 96
+TEXT_WIDTH = 16.0
+"""Centimetres: what `width=50%` is a share of."""
+
+
+def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]:
+    """The picture that `image` names, or what is wrong with it."""
+    match = _DATA.match(image.source)
+    if match:
+        kind = match[1].removesuffix("+xml")
+        data = base64.b64decode(match[3]) if match[2] else unquote(match[3]).encode()
+        return _measured(image, kind, data), None
+    if re.match(r"[a-z][a-z0-9+.-]*:", image.source):
+        what = f"the image {image.source!r} lies elsewhere; a page holds all it shows."
+        return None, Problem(image.span, what, "Save it beside the page and name that file.")
+    path = folder / unquote(image.source)
+    kind_or_none = _KINDS.get(path.suffix.lower())
+    if kind_or_none is None:
+        hint = f"Known: {', '.join(sorted(k[1:] for k in _KINDS))}."
+        return None, Problem(image.span, f"{path.name!r} is no image of a known kind.", hint)
+    try:
+        return _measured(image, kind_or_none, path.read_bytes()), None
+    except OSError as error:
+        what = f"the image {image.source!r} cannot be read: {error.strerror}."
+        return None, Problem(image.span, what, _near(path))
+
+
+def _near(path: Path) -> str:
+    try:
+        names = sorted(entry.name for entry in path.parent.iterdir() if entry.suffix.lower() in _KINDS)
+    except OSError:
+        return f"There is no folder {path.parent.name!r}."
+    return near_miss(path.name, names)
+
+
+def _measured(image: Image, kind: str, data: bytes) -> Picture:
+    natural = _size(kind, data)
+    width = _wanted(image.attributes.get("width"))
+    height = _wanted(image.attributes.get("height"))
+    if not width and not height:
+        width, height = natural
+    elif natural[0] and natural[1] and not (width and height):
+        ratio = natural[1] / natural[0]
+        width, height = (width, width * ratio) if width else (height / ratio, height)
+    return Picture(kind, data, width, height, words_of(image.alt))
+
+
+def _wanted(text: str) -> float:
+    """Centimetres; 0 where nothing sensible is said."""
+    if LENGTH.match(text):
+        return read_length(text)
+    return read_percentage(text) * TEXT_WIDTH if re.match(r"[\d.]+%$", text) else 0.0
+
+
+def _size(kind: str, data: bytes) -> tuple[float, float]:
+    """Width and height in centimetres at screen resolution; zeros where the file does not say."""
+    pixels = {"png": _png, "gif": _gif, "jpeg": _jpeg, "svg": _svg}.get(kind, lambda _: (0.0, 0.0))(data)
+    return pixels[0] / _SCREEN_DPI * 2.54, pixels[1] / _SCREEN_DPI * 2.54
+
+
+def _png(data: bytes) -> tuple[float, float]:
+    return struct.unpack(">II", data[16:24]) if len(data) > 24 else (0, 0)
+
+
+def _gif(data: bytes) -> tuple[float, float]:
+    return struct.unpack("<HH", data[6:10]) if len(data) > 10 else (0, 0)
+
+
+def _jpeg(data: bytes) -> tuple[float, float]:
+    """The size in the first start-of-frame segment (ITU-T T.81, B.2.2)."""
+    at = 2
+    while at + 9 < len(data) and data[at] == 0xFF:
+        marker, length = data[at + 1], struct.unpack(">H", data[at + 2 : at + 4])[0]
+        if 0xC0 <= marker <= 0xCF and marker not in {0xC4, 0xC8, 0xCC}:
+            height, width = struct.unpack(">HH", data[at + 5 : at + 9])
+            return width, height
+        at += 2 + length
+    return 0, 0
+
+
+def _svg(data: bytes) -> tuple[float, float]:
+    head = data[:4000].decode("utf-8", "replace")
+    tag = re.search(r"<svg\b[^>]*>", head, re.DOTALL)
+    if not tag:
+        return 0, 0
+    sizes = [re.search(rf'\b{name}="([\d.]+)(px|pt|cm|mm|in)?"', tag[0]) for name in ("width", "height")]
+    factors = {None: 1, "px": 1, "pt": 96 / 72, "in": 96, "cm": 96 / 2.54, "mm": 9.6 / 2.54}
+    if sizes[0] and sizes[1]:
+        return float(sizes[0][1]) * factors[sizes[0][2]], float(sizes[1][1]) * factors[sizes[1][2]]
+    box = re.search(r'viewBox="[-\d.]+[ ,]+[-\d.]+[ ,]+([\d.]+)[ ,]+([\d.]+)"', tag[0])
+    return (float(box[1]), float(box[2])) if box else (0, 0)

@@ -1,0 +1,60 @@
+"""Pointers find what they point to: `{see a, b}` becomes words and links."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from itertools import groupby
+
+from wornpage.compose.language import Language
+from wornpage.compose.numbering import Target
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, near_miss
+
+
+def point(
+    mark: n.PointerMark, targets: Mapping[str, Target], language: Language
+) -> tuple[n.Inlines, list[Problem]]:
+    """The words for a pointer, and a problem for each label that nothing has."""
+    problems = [
+        Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets))
+        for label in mark.labels
+        if label not in targets
+    ]
+    found = [targets[label] for label in mark.labels if label in targets]
+    if mark.form == "title":
+        parts = [_link(mark, target, target.words or (n.Text(mark.span, target.number),)) for target in found]
+        return _listed(mark, [(part,) for part in parts], language), problems
+    groups = []
+    for kind, members in groupby(found, key=lambda target: target.kind):
+        groups.append(_group(mark, kind, list(members), language))
+    return _listed(mark, groups, language), problems
+
+
+def _group(mark: n.PointerMark, kind: str, targets: list[Target], language: Language) -> n.Inlines:
+    """One kind's targets: `Figures 3 and 4`; a heading without a number goes by its words."""
+    words = getattr(language, kind)[1 if len(targets) > 1 else 0]
+    if len(targets) == 1 and targets[0].number and mark.form != "number":
+        return (_link(mark, targets[0], (n.Text(mark.span, f"{words}\u00a0{targets[0].number}"),)),)
+    links: list[n.Inlines] = []
+    for target in targets:
+        shown = (n.Text(mark.span, target.number),) if target.number else target.words
+        links.append((_link(mark, target, shown),))
+    listed = _listed(mark, links, language)
+    if mark.form == "number" or not all(target.number for target in targets):
+        return listed
+    return (n.Text(mark.span, f"{words}\u00a0"), *listed)
+
+
+def _link(mark: n.PointerMark, target: Target, words: n.Inlines) -> n.Inline:
+    return n.Link(mark.span, f"#{target.anchor}", "", words)
+
+
+def _listed(mark: n.PointerMark, parts: list[n.Inlines], language: Language) -> n.Inlines:
+    """`a`, `a and b`, `a, b and c`."""
+    joined: list[n.Inline] = []
+    for position, part in enumerate(parts):
+        if position:
+            last = position == len(parts) - 1
+            joined.append(n.Text(mark.span, f" {language.conjunction} " if last else ", "))
+        joined += part
+    return tuple(joined)

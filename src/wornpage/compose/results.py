@@ -1,0 +1,217 @@
+"""What a chunk shows, as blocks: its code, its outputs in order, captions joined to figures and tables."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wornpage.compose.code import show_code
+from wornpage.compose.language import Language
+from wornpage.compose.tables import lay_out
+from wornpage.session import results as r
+from wornpage.session.failures import Places, page_traceback
+from wornpage.settings.models import ChunkOptions
+from wornpage.source import build_inlines
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.walk import words_of
+
+Result = n.Figure | n.TableBlock
+
+
+@dataclass(frozen=True, slots=True)
+class Captioned:
+    """One caption, already answered."""
+
+    words: n.Inlines
+    kind: str
+    span: n.Span
+
+
+def show_chunk(
+    chunk: n.Chunk,
+    result: r.ChunkResult,
+    options: ChunkOptions,
+    captions: tuple[Captioned, ...],
+    language: Language,
+    places: Places,
+) -> tuple[n.ChunkView, list[Problem]]:
+    """All that readers see of `chunk`; `captions` are those under it, in order."""
+    shower = _Shower(chunk, options, captions, language)
+    blocks: list[n.Block] = []
+    if options.show in {"all", "source"}:
+        blocks.append(shower.code())
+    if options.show in {"all", "output"}:
+        blocks += shower.outputs(result.shown)
+        if result.failure is not None:
+            text = page_traceback(result.failure, places)
+            blocks.append(n.OutputText(chunk.span, text, "error"))
+    elif captions and options.show == "nothing":
+        shower.complain(captions[0], "this caption belongs to a chunk that shows nothing.", Severity.WARNING)
+    return n.ChunkView(chunk.span, chunk.label, tuple(blocks)), shower.problems
+
+
+class _Shower:
+    def __init__(
+        self, chunk: n.Chunk, options: ChunkOptions, captions: tuple[Captioned, ...], language: Language
+    ) -> None:
+        self.chunk, self.options, self.captions, self.language = chunk, options, captions, language
+        self.problems: list[Problem] = []
+
+    def complain(self, caption: Captioned, what: str, severity: Severity = Severity.ERROR, hint: str = "") -> None:
+        self.problems.append(Problem(caption.span, what, hint, severity))
+
+    # --- code ---------------------------------------------------------------------------------
+
+    def code(self) -> n.CodeBlock:
+        """The chunk's code; with a caption if code is all it shows."""
+        chunk, options = self.chunk, self.options
+        code, picked = chunk.code, options.pick_out
+        if options.fence:
+            ticks = chunk.fence.split(chunk.language, 1)[0].strip() or "```"
+            code = f"{chunk.fence}\n{code.rstrip()}\n{ticks}"
+            picked = tuple(line + 1 for line in picked)
+        shown = show_code(code, chunk.language, picked)
+        asides = tuple(build_inlines(words, chunk.span)[0] for words in shown.asides)
+        caption = self.captions[0].words if options.show == "source" and self.captions else ()
+        first = 0 if options.fence else 1
+        label = chunk.label if caption and chunk.named else ""
+        return n.CodeBlock(
+            chunk.span, chunk.language, shown.lines, label or chunk.label, options.tuck, options.line_numbers,
+            asides, caption, first_number=first,
+        )  # fmt: skip
+
+    # --- outputs ------------------------------------------------------------------------------
+
+    def outputs(self, shown: tuple[r.Shown, ...]) -> list[n.Block]:
+        """What the chunk showed, in order."""
+        blocks = [block for item in shown if (block := self.block(item)) is not None]
+        return self.with_captions(_joined_texts(blocks))
+
+    def block(self, item: r.Shown) -> n.Block | None:
+        span = self.chunk.span
+        match item:
+            case r.Printed(role="notice") if not self.options.notices:
+                return None
+            case r.Printed(text=text, role=role, lines_cut=lines):
+                return self.text(text, role, lines)
+            case r.ShownText(text=text):
+                return self.text(text, "output", 0)
+            case r.ShownFigure():
+                return n.Figure(span, (self.picture(item),), align=self.options.align)
+            case r.ShownTable(table=table):
+                laid = lay_out(table, self.options.decimals, self.language, span)
+                return n.TableBlock(span, laid, align=self.options.align, data=table)
+            case r.ShownHtml(html=html, text=text):
+                return n.RichHtml(span, html, text)
+
+    def text(self, text: str, role: str, lines_cut: int) -> n.OutputText | None:
+        """Printed text up to `max-lines`, with a notice of what was cut."""
+        lines = text.rstrip("\n").split("\n")
+        if not text.strip("\n"):
+            return None
+        limit = self.options.max_lines
+        cut = max(0, len(lines) - limit) + lines_cut
+        kept = [line if len(line) <= _LONGEST else line[:_LONGEST] + " …" for line in lines[:limit]]
+        note = self.language.lines_cut.format(count=f"{cut:,}") if cut else ""
+        return n.OutputText(self.chunk.span, "\n".join(kept), role, note)
+
+    def picture(self, item: r.ShownFigure) -> n.Picture:
+        scale = self.options.scale
+        width = item.width * scale
+        if not item.width and self.options.width:
+            width = self.options.width * scale
+        return n.Picture(item.format, item.data, width, item.height * scale, self.options.alt or item.alt)
+
+    # --- captions -----------------------------------------------------------------------------
+
+    def with_captions(self, blocks: list[n.Block]) -> list[n.Block]:
+        """Captions join figures and tables: one for all figures, or one each in order."""
+        captions = self.captions if self.options.show != "source" else ()
+        results = [block for block in blocks if isinstance(block, Result)]
+        if not captions:
+            return self.labelled(blocks, results)
+        if not results:
+            self.complain(captions[0], f"the chunk `{self.chunk.label}` shows no figure and no table for this caption.")
+            return blocks
+        figures = [block for block in results if isinstance(block, n.Figure)]
+        tables = [block for block in results if isinstance(block, n.TableBlock)]
+        if len(captions) == 1 and not captions[0].kind and figures and tables:
+            hint = "Give each its own `Caption:` line, or write `Caption (table):` or `Caption (figure):`."
+            self.complain(captions[0], "this chunk shows a figure and a table, and this caption could be for either.", hint=hint)
+            return blocks
+        return self.matched(blocks, captions, figures, tables)
+
+    def matched(
+        self, blocks: list[n.Block], captions: tuple[Captioned, ...], figures: list[n.Figure], tables: list[n.TableBlock]
+    ) -> list[n.Block]:
+        """Give each caption its result; a single one for figures takes all of them as lettered parts."""
+        for_figures = [c for c in captions if c.kind == "figure"]
+        if not figures or not tables:
+            for_figures += [c for c in captions if not c.kind and figures]
+        if len(for_figures) == 1 and len(figures) > 1:
+            merged = n.Figure(figures[0].span, tuple(p for f in figures for p in f.pictures), align=self.options.align)
+            blocks = [merged if b is figures[0] else b for b in blocks if not any(b is f for f in figures[1:])]
+            figures = [merged]
+        waiting: list[Result] = [block for block in blocks if isinstance(block, Result)]
+        given: dict[int, Captioned] = {}
+        for caption in captions:
+            wanted = {"figure": n.Figure, "table": n.TableBlock}.get(caption.kind, Result)
+            target = next((block for block in waiting if isinstance(block, wanted)), None)
+            if target is None:
+                self.complain(caption, f"the chunk `{self.chunk.label}` shows fewer figures and tables than it has captions.")
+                continue
+            waiting.remove(target)
+            given[id(target)] = caption
+        return [self.captioned(block, given[id(block)], len(given)) if id(block) in given else self.described(block) for block in blocks]
+
+    def captioned(self, block: n.Block, caption: Captioned, count: int) -> n.Block:
+        """`block` with its caption; the chunk's label goes to the first captioned thing."""
+        label = self.chunk.label
+        if self.taken:
+            self.taken += 1
+            label = f"{label}.{self.taken}"
+        else:
+            self.taken = 1
+        words = caption.words
+        if isinstance(block, n.TableBlock):
+            return n.TableBlock(block.span, block.table, words, label, "", block.align, block.data)
+        assert isinstance(block, n.Figure)
+        alt = words_of(words)
+        pictures = tuple(_with_alt(p, self.options.alt or _both(alt, p.alt)) for p in block.pictures)
+        return n.Figure(block.span, pictures, words, label, "", block.align)
+
+    taken = 0
+
+    def labelled(self, blocks: list[n.Block], results: list[Result]) -> list[n.Block]:
+        """Without captions nothing is numbered; figures still need words for those who cannot see them."""
+        return [self.described(block) for block in blocks]
+
+    def described(self, block: n.Block) -> n.Block:
+        if not isinstance(block, n.Figure):
+            return block
+        fallback = f"Figure drawn by the chunk {self.chunk.label}"
+        return n.Figure(block.span, tuple(_with_alt(p, p.alt or fallback) for p in block.pictures), align=block.align)
+
+
+_LONGEST = 2_000
+"""Letters of one printed line that are shown."""
+
+
+def _both(caption: str, described: str) -> str:
+    return caption or described
+
+
+def _with_alt(picture: n.Picture, alt: str) -> n.Picture:
+    return n.Picture(picture.format, picture.data, picture.width, picture.height, alt)
+
+
+def _joined_texts(blocks: list[n.Block]) -> list[n.Block]:
+    """Neighbouring outputs of one role become one block."""
+    joined: list[n.Block] = []
+    for block in blocks:
+        last = joined[-1] if joined else None
+        if isinstance(block, n.OutputText) and isinstance(last, n.OutputText) and last.role == block.role and not last.cut:
+            joined[-1] = n.OutputText(last.span, f"{last.text}\n{block.text}", last.role, block.cut)
+        else:
+            joined.append(block)
+    return joined

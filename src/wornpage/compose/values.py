@@ -1,0 +1,111 @@
+"""Values in sentences: an answer in the form its mark asks for, as the page's language writes it."""
+
+from __future__ import annotations
+
+import datetime
+import math
+
+from wornpage.compose.language import Language, write_date, write_number
+from wornpage.session.results import Answer
+
+_SMALL = (
+    "zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen "
+    "seventeen eighteen nineteen"
+).split()
+_TENS = "twenty thirty forty fifty sixty seventy eighty ninety".split()
+_LARGE = ((10**12, "trillion"), (10**9, "billion"), (10**6, "million"), (1000, "thousand"), (100, "hundred"))
+
+
+class FormFault(ValueError):
+    """The form does not fit the value."""
+
+
+def write_value(answer: Answer, form: str, decimals: int | None, language: Language) -> str:
+    """The words for `answer`. Raises `FormFault`."""
+    if answer.type in {"whole", "number"}:
+        return _number(answer.value, form, decimals, language)
+    if form and form[0] not in "\"'":
+        raise FormFault(f"the form {form!r} wants a number, and this is {_kind(answer)}")
+    match answer.type:
+        case "missing":
+            return "\u2013"
+        case "truth":
+            return language.yes_no[0 if answer.value else 1]
+        case "date":
+            return write_date(datetime.date.fromisoformat(answer.value), language)
+        case "moment":
+            return _moment(datetime.datetime.fromisoformat(answer.value), language)
+    return str(answer.value)
+
+
+def _kind(answer: Answer) -> str:
+    return {"missing": "missing", "truth": "yes or no", "date": "a date", "moment": "a date"}.get(answer.type, "a text")
+
+
+def _moment(moment: datetime.datetime, language: Language) -> str:
+    day = write_date(moment.date(), language)
+    return day if moment.time() == datetime.time() else f"{day}, {moment:%H:%M}"
+
+
+def _number(value: float, form: str, decimals: int | None, language: Language) -> str:
+    if isinstance(value, float) and not math.isfinite(value):
+        return "\u2013" if math.isnan(value) else ("∞" if value > 0 else "\u2212∞")
+    if form == "percent":
+        places = 1 if decimals is None else decimals
+        return write_number(f"{100 * value:.{places}f}", language) + language.percent
+    if form == "thousands":
+        places = decimals or 0
+        return write_number(f"{value:.{places}f}", language, grouped=True)
+    if form == "words":
+        return _in_words(value, language)
+    if form == "p-value":
+        return _p_value(value, language)
+    if form.endswith(("decimal", "decimals")):
+        return write_number(f"{value:.{int(form.split()[0])}f}", language)
+    return plain_number(value, decimals, language)
+
+
+def plain_number(value: float, decimals: int | None, language: Language) -> str:
+    """A number as one would write it: whole numbers whole, others to six significant digits."""
+    if isinstance(value, int):
+        return write_number(str(value), language)
+    if decimals is not None:
+        return write_number(f"{value:.{decimals}f}", language)
+    if value and not 1e-4 <= abs(value) < 1e15:
+        mantissa, _, exponent = f"{value:.5e}".partition("e")
+        mantissa = mantissa.rstrip("0").rstrip(".")
+        raised = str(int(exponent)).translate(str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹"))
+        return f"{write_number(mantissa, language)}\u202f×\u202f10{raised}"
+    places = max(0, 5 - math.floor(math.log10(abs(value)))) if value else 0
+    text = f"{value:.{places}f}"
+    return write_number(text.rstrip("0").rstrip(".") if "." in text else text, language)
+
+
+def _p_value(value: float, language: Language) -> str:
+    if not 0 <= value <= 1:
+        raise FormFault(f"a p-value lies between 0 and 1, and this is {value:g}")
+    if value < 0.001:
+        return "<\u00a0" + write_number("0.001", language)
+    return "=\u00a0" + write_number(f"{value:.3f}", language)
+
+
+def _in_words(value: float, language: Language) -> str:
+    if value != int(value) or abs(value) >= 10**15:
+        raise FormFault(f"only whole numbers can be written in words, and this is {value:g}")
+    if language.code != "en":
+        return write_number(str(int(value)), language)
+    return ("minus " if value < 0 else "") + _english(abs(int(value)))
+
+
+def _english(number: int) -> str:
+    if number < 20:
+        return _SMALL[number]
+    if number < 100:
+        tens = _TENS[number // 10 - 2]
+        return f"{tens}-{_SMALL[number % 10]}" if number % 10 else tens
+    for size, name in _LARGE:
+        if number >= size:
+            head = f"{_english(number // size)} {name}"
+            rest = number % size
+            return f"{head} {'and ' if rest < 100 else ''}{_english(rest)}" if rest else head
+    raise AssertionError(number)

@@ -1,0 +1,31 @@
+"""The demo: a conservation laboratory's page on how paper wears out, with its made-up data."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from pathlib import Path
+
+from wornpage.tree.problem import UsageError
+
+FILES = (
+    "paper-wear.md", "make_data.py", "references.bib", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+)  # fmt: skip
+
+
+def write_demo(folder: Path) -> list[Path]:
+    """Write the demo into `folder`; returns the files that were there with other contents, and stay.
+
+    Raises `UsageError` where the folder cannot be written.
+    """
+    kept = []
+    for name in FILES:
+        target, data = folder / name, files("wornpage.demo").joinpath(name).read_bytes()
+        try:
+            target.parent.mkdir(parents=True, exist_ok=True)
+            if not target.exists():
+                target.write_bytes(data)
+            elif target.read_bytes() != data:
+                kept.append(target)
+        except OSError as error:
+            raise UsageError(f"{target} cannot be written: {error.strerror}.") from None
+    return kept

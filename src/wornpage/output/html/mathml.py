@@ -1,0 +1,197 @@
+"""The mathematics tree as MathML Core."""
+
+from __future__ import annotations
+
+from html import escape
+
+from wornpage.output.html.letters import styled_letters
+from wornpage.tree import formula as f
+
+_SPACING = {"binary": "", "relation": "", "arrow": "", "punctuation": "", "ordinary": ' lspace="0" rspace="0"'}
+_ACCENT_SIGNS = {"^": "^", "~": "~", "¯": "‾", "_": "_"}
+
+
+def mathml(formula: f.Formula, alt: str, display: bool) -> str:
+    """A `<math>` element; `alt` is its text for those who cannot see it."""
+    kind = ' display="block"' if display else ""
+    return f'<math{kind} alttext="{escape(alt)}">{_row(formula)}</math>'
+
+
+def _row(node: f.Formula | None) -> str:
+    """`node` as exactly one element."""
+    if node is None:
+        return "<mrow></mrow>"
+    if isinstance(node, f.Row):
+        return f"<mrow>{''.join(_write(item) for item in node.items)}</mrow>"
+    return _write(node)
+
+
+def _write(node: f.Formula) -> str:
+    match node:
+        case f.Row():
+            return _row(node)
+        case f.Identifier(text=text, style=style):
+            return _identifier(text, style)
+        case f.Number(text=text, style=style):
+            return f"<mn>{escape(styled_letters(text, style))}</mn>"
+        case f.Operator():
+            return _operator(node)
+        case f.BigOperator(text=text, limits=limits):
+            return f'<mo movablelimits="{"true" if limits else "false"}">{text}</mo>'
+        case f.Function(text=text):
+            return f'<mi mathvariant="normal">{escape(text)}</mi><mo>&#x2061;</mo>'
+        case f.Words(text=text, style=style):
+            return f"<mtext{_text_style(style)}>{_keep_ends(escape(text))}</mtext>"
+        case f.Space(width=width):
+            return f'<mspace width="{width:.3f}em"></mspace>'
+        case f.Scripts():
+            return _scripts(node)
+        case f.Fraction(numerator=top, denominator=below, line=line, style=style):
+            rule = "" if line else ' linethickness="0"'
+            look = {"display": ' displaystyle="true"', "text": ' displaystyle="false"'}.get(style, "")
+            inner = f"<mfrac{rule}>{_row(top)}{_row(below)}</mfrac>"
+            return f"<mstyle{look}>{inner}</mstyle>" if look else inner
+        case f.Root(radicand=radicand, degree=degree):
+            if degree is None:
+                return f"<msqrt>{_row(radicand)}</msqrt>"
+            return f"<mroot>{_row(radicand)}{_row(degree)}</mroot>"
+        case f.Fenced(open=opening, body=body, close=closing):
+            return f"<mrow>{_fence(opening, 'prefix')}{_row(body)}{_fence(closing, 'postfix')}</mrow>"
+        case f.Sized(text=text, size=size, form=form):
+            height = f' minsize="{size}em" maxsize="{size}em"' if size else ' symmetric="true"'
+            place = {"open": ' form="prefix"', "close": ' form="postfix"'}.get(form, ' form="infix"')
+            return f'<mo stretchy="true"{place}{height}>{escape(text)}</mo>' if text else ""
+        case f.Accent(base=base, mark=mark, under=under, stretchy=stretchy):
+            tag, kind = ("munder", "accentunder") if under else ("mover", "accent")
+            wide = "true" if stretchy else "false"
+            return f'<{tag} {kind}="true">{_row(base)}<mo stretchy="{wide}">{_ACCENT_SIGNS.get(mark, mark)}</mo></{tag}>'
+        case f.Brace(base=base, note=note, over=over):
+            return _brace(base, note, over)
+        case f.Stacked(base=base, over=over_note, under=under_note):
+            return _stacked(base, over_note, under_note)
+        case f.Phantom(body=body):
+            return f"<mphantom>{_row(body)}</mphantom>"
+        case f.Boxed(body=body):
+            return f'<mrow class="boxed">{_row(body)}</mrow>'
+        case f.Cancelled(body=body):
+            return f'<mrow class="cancelled">{_row(body)}</mrow>'
+        case f.Coloured(body=body, colour=colour):
+            return f'<mrow style="color:{escape(colour)}">{_row(body)}</mrow>'
+        case f.Styled(body=body, style=style):
+            level = {"display": "0", "text": "0", "script": "1", "scriptscript": "2"}[style]
+            look = "true" if style == "display" else "false"
+            return f'<mstyle displaystyle="{look}" scriptlevel="{level}">{_row(body)}</mstyle>'
+        case f.Grid():
+            return _grid(node)
+        case f.Tagged(body=body, tag=tag):
+            return f'<mrow>{_row(body)}<mspace width="2em"></mspace><mtext>({escape(tag)})</mtext></mrow>'
+    raise TypeError(f"no MathML for {type(node).__name__}")
+
+
+def _identifier(text: str, style: str) -> str:
+    if style == "upright" or (len(text) > 1 and style == "italic"):
+        return f'<mi mathvariant="normal">{escape(text)}</mi>'
+    if style == "italic":
+        return f"<mi>{escape(text)}</mi>"
+    return f'<mi mathvariant="normal">{escape(styled_letters(text, style))}</mi>'
+
+
+def _operator(node: f.Operator) -> str:
+    text = escape(node.text)
+    if node.form in {"open", "close"}:
+        return f'<mo form="{"prefix" if node.form == "open" else "postfix"}" stretchy="false">{text}</mo>'
+    if node.text in {"|", "‖"}:
+        return f'<mo stretchy="false" lspace="0.1em" rspace="0.1em">{text}</mo>'
+    if node.form == "ordinary" and node.text.strip("′") == "":
+        return f'<mo lspace="0" rspace="0">{text}</mo>'
+    stretch = ' stretchy="false"' if node.form == "arrow" else ""
+    return f"<mo{_SPACING.get(node.form, '')}{stretch}>{text}</mo>"
+
+
+def _text_style(style: str) -> str:
+    return {"bold": ' style="font-weight:bold"', "italic": ' style="font-style:italic"',
+            "mono": ' style="font-family:monospace"', "sans": ' style="font-family:sans-serif"'}.get(style, "")  # fmt: skip
+
+
+def _keep_ends(text: str) -> str:
+    """Spaces at either end, which MathML would drop, as ones it keeps."""
+    body = text.strip(" ")
+    left, right = len(text) - len(text.lstrip(" ")), len(text) - len(text.rstrip(" "))
+    return text and ("\u00a0" * bool(left) + body + "\u00a0" * bool(right))
+
+
+def _scripts(node: f.Scripts) -> str:
+    base = node.base
+    big = isinstance(base, f.BigOperator | f.Function) and getattr(base, "limits", False)
+    above = node.limits if node.limits is not None else (big or isinstance(base, f.Stacked | f.Brace))
+    names = ("munder", "mover", "munderover") if above else ("msub", "msup", "msubsup")
+    core, after = (_row(base), "")
+    if isinstance(base, f.Function):
+        movable = "true" if above and node.limits is None else "false"
+        core, after = f'<mo movablelimits="{movable}" lspace="0" rspace="0">{escape(base.text)}</mo>', "<mo>&#x2061;</mo>"
+    elif isinstance(base, f.BigOperator) and node.limits is not None:
+        core = f'<mo movablelimits="false">{base.text}</mo>'
+    if node.sub is not None and node.sup is not None:
+        made = f"<{names[2]}>{core}{_row(node.sub)}{_row(node.sup)}</{names[2]}>"
+    elif node.sub is not None:
+        made = f"<{names[0]}>{core}{_row(node.sub)}</{names[0]}>"
+    else:
+        made = f"<{names[1]}>{core}{_row(node.sup)}</{names[1]}>"
+    return made + after
+
+
+def _fence(text: str, form: str) -> str:
+    if not text:
+        return ""
+    return f'<mo fence="true" form="{form}" stretchy="true" symmetric="true">{escape(text)}</mo>'
+
+
+def _brace(base: f.Formula, note: f.Formula | None, over: bool) -> str:
+    tag, sign = ("mover", "⏞") if over else ("munder", "⏟")
+    inner = f'<{tag}>{_row(base)}<mo stretchy="true">{sign}</mo></{tag}>'
+    return f"<{tag}>{inner}{_row(note)}</{tag}>" if note is not None else inner
+
+
+def _stacked(base: f.Formula, over: f.Formula | None, under: f.Formula | None) -> str:
+    core = f'<mo stretchy="true">{escape(base.text)}</mo>' if isinstance(base, f.Operator) else _row(base)
+    if over is not None and under is not None:
+        return f"<munderover>{core}{_row(under)}{_row(over)}</munderover>"
+    return f"<mover>{core}{_row(over)}</mover>" if over is not None else f"<munder>{core}{_row(under)}</munder>"
+
+
+def _grid(node: f.Grid) -> str:
+    rows = "".join(_grid_row(node, number, row) for number, row in enumerate(node.rows))
+    style = ' displaystyle="true"' if node.kind in {"aligned", "gathered"} else ""
+    table = f'<mtable class="{node.kind}"{style}>{rows}</mtable>'
+    if not node.open and not node.close:
+        return table
+    return f"<mrow>{_fence(node.open, 'prefix')}{table}{_fence(node.close, 'postfix')}</mrow>"
+
+
+def _grid_row(node: f.Grid, number: int, row: tuple[f.Formula, ...]) -> str:
+    cells = "".join(f"<mtd{_cell_style(node, number, place)}>{_row(cell)}</mtd>" for place, cell in enumerate(row))
+    if any(node.tags):
+        tag = node.tags[number]
+        width = max(len(other) for other in node.rows)
+        cells += "<mtd></mtd>" * (width - len(row))
+        cells += f'<mtd style="padding-left:2em">{f"<mtext>({escape(tag)})</mtext>" if tag else ""}</mtd>'
+    return f"<mtr>{cells}</mtr>"
+
+
+def _cell_style(node: f.Grid, row: int, column: int) -> str:
+    styles = []
+    if node.kind == "aligned":
+        styles += ["text-align:" + ("left" if column % 2 else "right"), "padding-left:" + ("0" if column % 2 or not column else "2em"), "padding-right:0"]
+    elif node.kind == "cases":
+        styles.append("text-align:left")
+    elif node.kind == "array" and column < len(node.aligns):
+        styles.append("text-align:" + {"centre": "center"}.get(node.aligns[column], node.aligns[column]))
+    if column in node.rules_after:
+        styles.append("border-right:0.06em solid")
+    if column == 0 and -1 in node.rules_after:
+        styles.append("border-left:0.06em solid")
+    if row in node.lines_after:
+        styles.append("border-bottom:0.06em solid")
+    if row == 0 and -1 in node.lines_after:
+        styles.append("border-top:0.06em solid")
+    return f' style="{";".join(styles)}"' if styles else ""

@@ -1,0 +1,372 @@
+"""A composed page as one HTML file that needs nothing else."""
+
+from __future__ import annotations
+
+from functools import cache
+from html import escape
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from wornpage.compose.language import Language, language_of
+from wornpage.output import Written
+from wornpage.output.html.drawing import drawing
+from wornpage.output.html.mathml import mathml
+from wornpage.output.stationery import look
+from wornpage.settings import PageSettings
+from wornpage.tree import nodes as n
+from wornpage.tree.walk import words_of
+
+if TYPE_CHECKING:
+    from jinja2 import Template
+
+
+def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
+    """One self-contained file."""
+    language = language_of(page.language)
+    writer = HtmlWriter(language, bool(page.head.title))
+    head = page.head
+    body = writer.blocks(page.blocks)
+    contents = writer.contents(page.contents)
+    wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
+    text = _template(settings.stationery).render(
+        language=page.language,
+        plain_title=page.plain_title,
+        style=look(settings.stationery, "page.css").strip(),
+        title=writer.inlines(head.title),
+        subtitle=writer.inlines(head.subtitle),
+        authors=[_author(person) for person in head.authors],
+        date=escape(head.date, quote=False),
+        abstract=writer.blocks(head.abstract),
+        keywords=", ".join(writer.inlines(keyword) for keyword in head.keywords),
+        plain_keywords=", ".join(words_of(keyword) for keyword in head.keywords),
+        words=_words(language),
+        side=wanted == "side",
+        above=wanted == "above",
+        contents=contents,
+        body=body,
+        notes=writer.notes(),
+    )
+    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
+
+
+def _author(person: n.Person) -> dict[str, object]:
+    return {"name": person.name, "affiliations": person.affiliations, "email": person.email}
+
+
+def _words(language: Language) -> dict[str, str]:
+    skip = {"de": "Zum Text", "fr": "Aller au texte", "es": "Ir al texto"}.get(language.code, "Skip to the text")
+    return {
+        "contents": language.contents,
+        "abstract": language.abstract,
+        "keywords": language.keywords,
+        "notes": language.notes,
+        "skip": skip,
+    }
+
+
+@cache
+def _template(stationery: str) -> Template:
+    """The page's frame. Everything put into it is HTML already, but for names and titles, which it escapes."""
+    from jinja2 import Environment
+    from markupsafe import Markup
+
+    environment = Environment(autoescape=True, keep_trailing_newline=True)
+    source = look(stationery, "page.html.j2")
+    for name in ("style", "title", "subtitle", "date", "abstract", "keywords", "contents", "body", "notes"):
+        source = source.replace("{{ %s }}" % name, "{{ %s|ready }}" % name)  # noqa: UP031 - braces
+    environment.filters["ready"] = Markup
+    return environment.from_string(source)
+
+
+class HtmlWriter:
+    """Writes nodes; one method a node."""
+
+    def __init__(self, language: Language, titled: bool) -> None:
+        self.language = language
+        self.shift = 1 if titled else 0
+        """How much deeper headings are: the title is the first level."""
+        self.drawn = 0
+        self.footnotes: list[n.Footnote] = []
+        self.calls: dict[int, int] = {}
+
+    def blocks(self, blocks: n.Blocks) -> str:
+        return "\n".join(filter(None, (self.block(block) for block in blocks)))
+
+    def inlines(self, inlines: n.Inlines) -> str:
+        return "".join(self.inline(inline) for inline in inlines)
+
+    # --- running text -------------------------------------------------------------------------
+
+    def inline(self, node: n.Inline) -> str:
+        match node:
+            case n.Text(text=text):
+                return _text(text)
+            case n.Emphasis(children=children):
+                return f"<em>{self.inlines(children)}</em>"
+            case n.Strong(children=children):
+                return f"<strong>{self.inlines(children)}</strong>"
+            case n.Strike(children=children):
+                return f"<s>{self.inlines(children)}</s>"
+            case n.Code(text=text):
+                return f"<code>{_text(text)}</code>"
+            case n.Link():
+                return self.link(node)
+            case n.SoftBreak():
+                return "\n"
+            case n.HardBreak():
+                return "<br>\n"
+            case n.Math(formula=formula, alt=alt):
+                return mathml(formula, alt, display=False)
+            case n.InlinePicture(picture=picture):
+                self.drawn += 1
+                return drawing(picture, self.drawn)
+            case n.Footnote():
+                return self.footnote(node)
+            case n.RawHtmlInline(html=html):
+                return html
+        raise TypeError(f"no HTML for {type(node).__name__}")
+
+    def link(self, node: n.Link) -> str:
+        target = node.target if _is_safe(node.target) else ""
+        title = f' title="{escape(node.title)}"' if node.title else ""
+        return f'<a href="{escape(target)}"{title}>{self.inlines(node.children)}</a>'
+
+    def footnote(self, node: n.Footnote) -> str:
+        number = node.number
+        if number not in self.calls:
+            self.footnotes.append(node)
+        self.calls[number] = self.calls.get(number, 0) + 1
+        place = f"call-{number}" if self.calls[number] == 1 else f"call-{number}-{self.calls[number]}"
+        return f'<a class="noteref" id="{place}" href="#note-{number}" role="doc-noteref">{number}</a>'
+
+    def notes(self) -> str:
+        """The notes called so far, each with a way back. Notes may call notes."""
+        made: list[str] = []
+        position = 0
+        while position < len(self.footnotes):
+            note = self.footnotes[position]
+            position += 1
+            back = f' <a href="#call-{note.number}" role="doc-backlink" aria-label="{note.number}">↩</a>'
+            body = self.blocks(note.blocks)
+            body = body[: -len("</p>")] + back + "</p>" if body.endswith("</p>") else body + f"<p>{back}</p>"
+            made.append(f'<li id="note-{note.number}" value="{note.number}">{body}</li>')
+        return "\n".join(made)
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def block(self, node: n.Block) -> str:
+        match node:
+            case n.Heading():
+                return self.heading(node)
+            case n.Paragraph(children=children, tight=tight):
+                return self.inlines(children) if tight else f"<p>{self.inlines(children)}</p>"
+            case n.Quote(blocks=blocks):
+                return f"<blockquote>\n{self.blocks(blocks)}\n</blockquote>"
+            case n.List():
+                return self.list(node)
+            case n.Definitions(entries=entries):
+                return "<dl>\n" + "\n".join(self.definition(entry) for entry in entries) + "\n</dl>"
+            case n.Rule():
+                return "<hr>"
+            case n.RawHtmlBlock(html=html):
+                return html.rstrip("\n")
+            case n.Container():
+                return self.container(node)
+            case n.ChunkView(blocks=blocks):
+                return self.blocks(blocks)
+            case n.CodeBlock():
+                return self.code(node)
+            case n.OutputText():
+                return self.output(node)
+            case n.Figure():
+                return self.figure(node)
+            case n.TableBlock():
+                return self.table(node)
+            case n.MathBlock():
+                return self.math(node)
+            case n.RichHtml(html=html):
+                return f'<div class="rich">\n{html}\n</div>'
+            case n.ContentsList(entries=entries, kind=kind):
+                return f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
+            case n.SheetBreak():
+                return '<div style="break-before:page"></div>'
+        raise TypeError(f"no HTML for {type(node).__name__}")
+
+    def heading(self, node: n.Heading) -> str:
+        level = min(node.level + self.shift, 6)
+        number = f'<span class="number">{node.number}</span>' if node.number else ""
+        words = self.inlines(node.children)
+        return f'<h{level} id="{escape(node.label)}">{number}{words}</h{level}>'
+
+    def list(self, node: n.List) -> str:
+        tag = "ol" if node.ordered else "ul"
+        start = f' start="{node.start}"' if node.ordered and node.start != 1 else ""
+        tasks = ' class="tasks"' if any(item.done is not None for item in node.items) else ""
+        items = "\n".join(f"<li>{self.item(item)}</li>" for item in node.items)
+        return f"<{tag}{start}{tasks}>\n{items}\n</{tag}>"
+
+    def item(self, node: n.Item) -> str:
+        body = self.blocks(node.blocks)
+        if node.done is None:
+            return body
+        ticked = " checked" if node.done else ""
+        words = escape(words_of(node.blocks[0].children if isinstance(node.blocks[0], n.Paragraph) else ()))
+        box = f'<input type="checkbox" disabled{ticked} aria-label="{words}">'
+        return f"<p>{box}{body.removeprefix('<p>')}" if body.startswith("<p>") else box + body
+
+    def definition(self, node: n.Definition) -> str:
+        meanings = "\n".join(f"<dd>{self.blocks(meaning)}</dd>" for meaning in node.meanings)
+        return f"<dt>{self.inlines(node.term)}</dt>\n{meanings}"
+
+    def container(self, node: n.Container) -> str:
+        if node.kind == "in pdf":
+            return ""
+        if node.kind == "in html":
+            return self.blocks(node.blocks)
+        kind = "".join(letter if letter.isalnum() else "-" for letter in node.kind.split()[0].lower())
+        classes = " ".join(["box", kind, *node.attributes.classes])
+        label = f' id="{escape(node.attributes.label)}"' if node.attributes.label else ""
+        return f'<div class="{escape(classes)}"{label}>\n{self.blocks(node.blocks)}\n</div>'
+
+    # --- code ---------------------------------------------------------------------------------
+
+    def code(self, node: n.CodeBlock) -> str:
+        lines = "".join(self.code_line(line, node.first_number + i) for i, line in enumerate(node.lines))
+        numbered = " numbered" if node.numbered else ""
+        kind = f' data-language="{escape(node.language)}"' if node.language else ""
+        pre = f'<pre tabindex="0"{kind}><code>{lines}</code></pre>'
+        asides = "".join(f"<li>{self.inlines(words)}</li>" for words in node.asides)
+        after = f'\n<ol class="asides">{asides}</ol>' if asides else ""
+        if node.tucked:
+            name = f"{self.language.code_word}: {escape(node.label)}"
+            return f'<details class="code{numbered}"><summary>{name}</summary>{pre}{after}</details>'
+        made = f'<div class="code{numbered}">{pre}{after}</div>'
+        if not node.caption:
+            return made
+        caption = self.caption(self.language.listing[0], node.number, node.caption)
+        return f'<figure class="listing" id="{escape(node.label)}">\n{caption}\n{made}\n</figure>'
+
+    def code_line(self, line: n.CodeLine, number: int) -> str:
+        tokens = "".join(
+            f'<span class="c-{token.role}">{_text(token.text)}</span>' if token.role else _text(token.text)
+            for token in line.tokens
+        )
+        aside = f'<span class="aside">{line.aside}</span>' if line.aside else ""
+        shown = number if number > 0 else ""
+        return f'<span class="line{" picked" if line.picked else ""}" data-line="{shown}">{tokens}{aside}\n</span>'
+
+    def output(self, node: n.OutputText) -> str:
+        cut = f'\n<p class="cut">… {_text(node.cut)}</p>' if node.cut else ""
+        return f'<div class="output {node.role}"><pre tabindex="0">{_text(node.text)}</pre>{cut}</div>'
+
+    # --- figures, tables, mathematics ---------------------------------------------------------
+
+    def caption(self, word: str, number: str, caption: n.Inlines) -> str:
+        shown = f'<span class="number">{word}\u00a0{number}</span>' if number else ""
+        return f"<figcaption>{shown}{self.inlines(caption)}</figcaption>"
+
+    def figure(self, node: n.Figure) -> str:
+        pictures = []
+        for place, picture in enumerate(node.pictures):
+            self.drawn += 1
+            drawn = f'<div class="picture">{drawing(picture, self.drawn)}</div>'
+            lettered = len(node.pictures) > 1 and bool(node.caption)
+            letter = f'<div class="letter">({letter_of(place)})</div>' if lettered else ""
+            pictures.append(f"<div>{drawn}{letter}</div>" if len(node.pictures) > 1 else drawn)
+        body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
+        label = f' id="{escape(node.label)}"' if node.label else ""
+        caption = "\n" + self.caption(self.language.figure[0], node.number, node.caption) if node.caption else ""
+        return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
+
+    def table(self, node: n.TableBlock) -> str:
+        table = node.table
+        last = len(table.heads) - 1
+        heads = "\n".join(self.head_row(row, table, level == last) for level, row in enumerate(table.heads))
+        rows = "\n".join(self.row(row, table) for row in table.rows)
+        thead = f"<thead>\n{heads}\n</thead>\n" if table.heads else ""
+        words = escape(words_of(node.caption)) or self.language.table[0]
+        body = (
+            f'<div class="scroll" tabindex="0" role="group" aria-label="{words}">'
+            f"<table>\n{thead}<tbody>\n{rows}\n</tbody>\n</table></div>"
+        )
+        note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
+        label = f' id="{escape(node.label)}"' if node.label else ""
+        caption = self.caption(self.language.table[0], node.number, node.caption) + "\n" if node.caption else ""
+        return f'<figure class="table {node.align}"{label}>\n{caption}{body}{note}\n</figure>'
+
+    def head_row(self, row: tuple[n.HeadCell, ...], table: n.TextTable, last: bool) -> str:
+        cells, column = [], 0
+        for cell in row:
+            words = self.inlines(cell.text)
+            if cell.span > 1:
+                cells.append(f'<th scope="colgroup" colspan="{cell.span}" class="spans">{words}</th>')
+            elif words:
+                cells.append(f'<th scope="col" class="{table.aligns[column]}">{words}</th>')
+            else:
+                cells.append("<td></td>")
+            column += cell.span
+        return f"<tr>{''.join(cells)}</tr>"
+
+    def row(self, row: tuple[n.Inlines, ...], table: n.TextTable) -> str:
+        cells = []
+        for place, cell in enumerate(row):
+            words, align = self.inlines(cell), table.aligns[place]
+            look = "" if align == "left" else f' class="{align}"'
+            cells.append(
+                f'<th scope="row"{look}>{words}</th>' if place < table.index_columns and words else f"<td{look}>{words}</td>"
+            )
+        return f"<tr>{''.join(cells)}</tr>"
+
+    def math(self, node: n.MathBlock) -> str:
+        label = f' id="{escape(node.label)}"' if node.label else ""
+        number = f'<span class="number">({node.number})</span>' if node.number else ""
+        inner = mathml(node.formula, node.alt, display=True)
+        return f'<div class="display"{label}><div class="scroll" tabindex="0" role="group" aria-label="{escape(node.alt)}">{inner}</div>{number}</div>'
+
+    # --- contents -----------------------------------------------------------------------------
+
+    def contents(self, entries: tuple[n.ContentsEntry, ...]) -> str:
+        """Nested lists of links."""
+        made, depth = "<ol>", 1
+        for place, entry in enumerate(entries):
+            level = min(entry.level, depth + 1) if place else 1
+            if place and level > depth:
+                made += "<ol>"
+            elif place:
+                made += "</li>" + "</ol></li>" * (depth - level)
+            depth = level
+            number = f'<span class="number">{entry.number}</span>' if entry.number else ""
+            words = self.inlines(_without_links(entry.children))
+            made += f'<li><a href="#{escape(entry.label)}">{number}{words}</a>'
+        return made + "</li></ol>" * depth if entries else ""
+
+
+def letter_of(place: int) -> str:
+    """The letter of a figure's part, counted from 0."""
+    return chr(ord("a") + place) if place < 26 else str(place + 1)
+
+
+def _without_links(inlines: n.Inlines) -> n.Inlines:
+    """Words fit to stand inside a link: no links, no notes."""
+    kept: list[n.Inline] = []
+    for node in inlines:
+        if isinstance(node, n.Link):
+            kept += _without_links(node.children)
+        elif not isinstance(node, n.Footnote):
+            kept.append(node)
+    return tuple(kept)
+
+
+_CONTROLS = {code: "\ufffd" for code in [*range(9), 11, 12, *range(14, 32), *range(127, 160), 0xFFFE, 0xFFFF]}
+_CONTROLS |= {code: "\ufffd" for code in range(0xFDD0, 0xFDF0)}
+
+
+def _text(text: str) -> str:
+    """Text as HTML; control letters, which no page may hold, as replacement signs."""
+    return escape(text.translate(_CONTROLS), quote=False)
+
+
+def _is_safe(target: str) -> bool:
+    """Whether a link leads to a place or a document, and runs nothing."""
+    scheme = target.partition(":")[0].strip().lower() if ":" in target.split("/")[0] else ""
+    return scheme in {"", "http", "https", "mailto", "tel", "ftp", "doi"}

@@ -1,0 +1,80 @@
+"""Which letters the typesetter's fonts have, and where to find a font for those they lack."""
+
+from __future__ import annotations
+
+import os
+from bisect import bisect_right
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+
+SYSTEM_FOLDERS = (
+    "/usr/share/fonts", "/usr/local/share/fonts", "~/.local/share/fonts", "~/.fonts", "/Library/Fonts",
+    "/System/Library/Fonts", "~/Library/Fonts", "C:/Windows/Fonts",
+)  # fmt: skip
+_SUFFIXES = (".ttf", ".otf", ".ttc", ".otc")
+_INVISIBLE = {0x09, 0x0A, 0x0D, 0x20, 0xA0, 0xAD, *range(0x2000, 0x2010), *range(0x2028, 0x2030), *range(0x2060, 0x2065),
+              *range(0xFE00, 0xFE10), 0xFEFF}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Fonts:
+    """What a text needs beside the bundled fonts."""
+
+    files: tuple[Path, ...]
+    families: tuple[str, ...]
+    missing: frozenset[str]
+    """Letters that no font has."""
+
+
+def fonts_for(text: Iterable[str], folders: Iterable[Path]) -> Fonts:
+    """Fonts for the letters of `text` that the bundled ones lack: first from `folders`, then from the system."""
+    lacking = {letter for part in text for letter in set(part)}
+    lacking = {letter for letter in lacking if not _bundled(ord(letter))}
+    found: list[Path] = []
+    families: list[str] = []
+    for path in _candidates(folders) if lacking else ():
+        family, letters = _letters_of(path)
+        if lacking & letters:
+            found.append(path)
+            families.append(family)
+            lacking -= letters
+        if not lacking:
+            break
+    return Fonts(tuple(found), tuple(dict.fromkeys(families)), frozenset(lacking))
+
+
+def _bundled(code: int) -> bool:
+    if code in _INVISIBLE:
+        return True
+    starts, ends = _ranges()
+    place = bisect_right(starts, code) - 1
+    return place >= 0 and code <= ends[place]
+
+
+@cache
+def _ranges() -> tuple[list[int], list[int]]:
+    text = (files("wornpage.output.pdf") / "letters.txt").read_text(encoding="ascii")
+    pairs = [line.split("-") for line in text.splitlines() if not line.startswith("#")]
+    return [int(first, 16) for first, _ in pairs], [int(last, 16) for _, last in pairs]
+
+
+def _candidates(folders: Iterable[Path]) -> Iterator[Path]:
+    """Font files in a fixed order; regular faces before others, as they are wanted most."""
+    for folder in [*folders, *(Path(os.path.expanduser(name)) for name in SYSTEM_FOLDERS)]:
+        paths = [path for path in folder.rglob("*") if path.suffix.lower() in _SUFFIXES] if folder.is_dir() else []
+        yield from sorted(paths, key=lambda path: ("regular" not in path.stem.lower(), path.name, str(path)))
+
+
+def _letters_of(path: Path) -> tuple[str, frozenset[str]]:
+    """A font file's family and letters; nothing if it cannot be read."""
+    from fontTools.ttLib import TTFont, TTLibError
+
+    try:
+        with TTFont(path, fontNumber=0, lazy=True) as font:
+            family = font["name"].getDebugName(16) or font["name"].getDebugName(1) or path.stem
+            return str(family), frozenset(map(chr, font.getBestCmap() or {}))
+    except (TTLibError, OSError, KeyError, AssertionError):
+        return path.stem, frozenset()

@@ -1,0 +1,425 @@
+"""A composed page as PDF/UA-1: the tree in the typesetter's notation, the stationery for its looks."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from wornpage.compose.language import Language, language_of
+from wornpage.output import Written
+from wornpage.output.pdf.fonts import Fonts, fonts_for
+from wornpage.output.pdf.mathematics import equation
+from wornpage.output.pdf.strings import code_text, string
+from wornpage.output.pdf.widths import fit
+from wornpage.output.stationery import look
+from wornpage.settings import PageSettings
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError, Problem, Severity
+from wornpage.tree.span import Span
+from wornpage.tree.walk import walk, words_of
+
+TEXT_WIDTH = 16.0
+"""Centimetres between the margins, on A4 and Letter alike."""
+TALLEST = 21.0
+"""Centimetres that a figure may be high and still leave room for its caption."""
+_SIDES = {"left": "left", "right": "right", "centre": "center"}
+_REPLACEMENT = "\ufffd"
+_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\uffff]")
+
+
+def write_pdf(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
+    """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
+    fonts = fonts_for(_texts(page), [folder / path for path in settings.press.pdf.fonts])
+    problems = _missing_letters(page, fonts, name)
+    writer = TypesetWriter(language_of(page.language), fonts)
+    source = writer.document(page, settings)
+    with tempfile.TemporaryDirectory(prefix="worn-") as place:
+        root = Path(place)
+        (root / "sheet.typ").write_text(look(settings.stationery, "sheet.typ"), encoding="utf-8")
+        (root / "page.typ").write_text(source, encoding="utf-8")
+        for file, data in writer.files.items():
+            (root / file).write_bytes(data)
+        for path in fonts.files:
+            (root / path.name).write_bytes(path.read_bytes())
+        data = _typeset(root, bool(fonts.files), name)
+    return Written(data, (*problems, *writer.problems))
+
+
+def _typeset(root: Path, more_fonts: bool, name: str) -> bytes:
+    import typst
+
+    found = typst.Fonts(include_system_fonts=False, font_paths=[root] if more_fonts else [])
+    try:
+        made = typst.compile(
+            root / "page.typ", root=root, font_paths=found, format="pdf", pdf_standards=["ua-1"], timestamp=0
+        )
+    except typst.TypstError as error:
+        said = str(error.message).removeprefix("PDF/UA-1 error: ")
+        what = f"the PDF cannot be typeset: {said}."
+        hint = "This is a fault of Worn Page: press to HTML, and please report it."
+        raise PageError([Problem(Span(name, 1), what, hint)]) from error
+    assert isinstance(made, bytes)
+    return made
+
+
+def _texts(page: n.Composed) -> Iterator[str]:
+    """Every text that is set."""
+    yield page.plain_title
+    yield page.head.date
+    for person in page.head.authors:
+        yield from (person.name, person.email, *person.affiliations)
+    head = page.head
+    trees = (*head.title, *head.subtitle, *head.abstract, *(i for k in head.keywords for i in k))
+    for node in walk((*trees, *page.blocks)):
+        for field in ("text", "code", "cut"):
+            value = getattr(node, field, None)
+            if isinstance(value, str):
+                yield value
+        if isinstance(node, n.CodeBlock):
+            yield from (token.text for line in node.lines for token in line.tokens)
+        if isinstance(node, n.TableBlock):
+            yield from _table_texts(node.table)
+        if isinstance(node, n.Math | n.MathBlock):
+            yield from re.findall(r"text='([^']*)'", repr(node.formula))
+
+
+def _table_texts(table: n.TextTable) -> Iterator[str]:
+    for row in table.rows:
+        yield from (node.text for cell in row for node in cell if isinstance(node, n.Text))
+    for heads in table.heads:
+        yield from (words_of(cell.text) for cell in heads)
+
+
+def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]:
+    """One warning for each block that holds letters no font has."""
+    if not fonts.missing:
+        return []
+    found: dict[str, Span] = {}
+    for node in walk(page.blocks):
+        for letter in sorted(fonts.missing.intersection(getattr(node, "text", "") or "")):
+            found.setdefault(letter, node.span)
+    for letter in fonts.missing:
+        found.setdefault(letter, Span(name, 1))
+    hint = "Name a folder with a font that has it under `press: {pdf: {fonts: …}}`."
+    return [
+        Problem(span, f"no font has the letter {letter!r} (U+{ord(letter):04X}); the PDF shows {_REPLACEMENT}.", hint, Severity.WARNING)
+        for letter, span in sorted(found.items(), key=lambda item: (item[1], item[0]))[:20]
+        if not _CONTROLS.match(letter)
+    ]
+
+
+class TypesetWriter:
+    """Writes nodes as the typesetter's notation; one method a node. Blocks are calls in code mode."""
+
+    def __init__(self, language: Language, fonts: Fonts) -> None:
+        self.language, self.fonts = language, fonts
+        self.files: dict[str, bytes] = {}
+        self.problems: list[Problem] = []
+        self.noted: set[int] = set()
+
+    # --- the whole ----------------------------------------------------------------------------
+
+    def document(self, page: n.Composed, settings: PageSettings) -> str:
+        """The whole source."""
+        head = page.head
+        authors = ", ".join(string(person.name) for person in head.authors)
+        keywords = ", ".join(string(words_of(keyword)) for keyword in head.keywords)
+        families = ", ".join(string(family) for family in self.fonts.families)
+        opening = (
+            f'#import "sheet.typ": *\n#show: sheets.with(title: {string(self.clean(page.plain_title))}, authors: ({_tuple(authors)}), '
+            f"keywords: ({_tuple(keywords)}), language: {string(page.language.split('-')[0])}, paper: {string(settings.press.pdf.paper)}, "
+            f"fonts: ({_tuple(families)}), running: [{self.text(page.plain_title)}])\n"
+        )
+        parts = [opening]
+        if head.title:
+            parts.append(self.title(head))
+        if settings.press.pdf.contents and page.contents:
+            parts.append(self.contents(self.language.contents, page.contents))
+        parts.append(self.blocks(page.blocks))
+        return "\n".join(parts) + "\n"
+
+    def title(self, head: n.TitleBlock) -> str:
+        people = "".join(
+            f"(name: {self.text_string(p.name)}, places: ({_tuple(', '.join(self.text_string(a) for a in p.affiliations))}), "
+            f"email: {self.text_string(p.email)}),"
+            for p in head.authors
+        )
+        keywords = "#text(\", \");".join(self.inlines(keyword) for keyword in head.keywords)
+        parts = {
+            "title": f"[{self.inlines(head.title)}]",
+            "subtitle": f"[{self.inlines(head.subtitle)}]" if head.subtitle else "none",
+            "authors": f"({people})",
+            "date": f"[{self.text(head.date)}]" if head.date else "none",
+            "abstract": f"[{self.blocks(head.abstract)}]" if head.abstract else "none",
+            "abstract-word": string(self.language.abstract),
+            "keywords": f"[{keywords}]" if head.keywords else "none",
+            "keywords-word": string(self.language.keywords),
+        }
+        return f"#title-block({', '.join(f'{key}: {value}' for key, value in parts.items())})"
+
+    def blocks(self, blocks: n.Blocks) -> str:
+        return "\n\n".join(filter(None, (self.block(block) for block in blocks)))
+
+    def inlines(self, inlines: n.Inlines) -> str:
+        return "".join(self.inline(inline) for inline in inlines)
+
+    # --- text ---------------------------------------------------------------------------------
+
+    def clean(self, text: str) -> str:
+        """`text` without letters that cannot be set."""
+        if self.fonts.missing:
+            text = "".join(_REPLACEMENT if letter in self.fonts.missing else letter for letter in text)
+        return _CONTROLS.sub(_REPLACEMENT, text)
+
+    def text_string(self, text: str) -> str:
+        return string(self.clean(text))
+
+    def text(self, text: str) -> str:
+        """Text in markup."""
+        return f"#{self.text_string(text)};" if text else ""
+
+    def inline(self, node: n.Inline) -> str:
+        match node:
+            case n.Text(text=text):
+                return self.text(text)
+            case n.Emphasis(children=children):
+                return f"#emph[{self.inlines(children)}];"
+            case n.Strong(children=children):
+                return f"#strong[{self.inlines(children)}];"
+            case n.Strike(children=children):
+                return f"#strike[{self.inlines(children)}];"
+            case n.Code(text=text):
+                return f"#text(font: code-font, size: 0.82em, {string(self.clean(text))});"
+            case n.Link():
+                return self.link(node)
+            case n.SoftBreak():
+                return self.text(" ")
+            case n.HardBreak():
+                return "#linebreak();"
+            case n.Math(formula=formula, alt=alt):
+                return f"#{equation(formula, alt, display=False)};"
+            case n.InlinePicture(picture=picture):
+                return f"#box({self.picture(picture, TEXT_WIDTH)});"
+            case n.Footnote():
+                return self.footnote(node)
+            case n.RawHtmlInline(html=html):
+                if html.lower().startswith("<br"):
+                    return "#linebreak();"
+                self.left_out(node.span, html)
+                return ""
+        raise TypeError(f"no typesetting for {type(node).__name__}")
+
+    def link(self, node: n.Link) -> str:
+        words = self.inlines(node.children)
+        if node.target.startswith("#"):
+            return f"#link(label({string(node.target[1:])}))[{words}];"
+        if not node.target or not words:
+            return words
+        return f"#link({string(node.target)})[{words}];"
+
+    def footnote(self, node: n.Footnote) -> str:
+        name = f"worn-note-{node.number}"
+        if node.number in self.noted:
+            return f"#footnote(label({string(name)}));"
+        self.noted.add(node.number)
+        return f"#[#footnote[{self.blocks(node.blocks)}]#label({string(name)})];"
+
+    def left_out(self, span: Span, html: str) -> None:
+        """A tag meant for HTML alone is left out here; said once a line, and not for mere comments."""
+        if html.startswith(("<!--", "</")):
+            return
+        what = f"{html.strip().split(chr(10))[0][:40]} is HTML and is left out of the PDF."
+        problem = Problem(span, what, "Put it into `::: in html` to say so.", Severity.WARNING)
+        if problem not in self.problems:
+            self.problems.append(problem)
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def block(self, node: n.Block) -> str:
+        match node:
+            case n.Heading():
+                words = f"numbered({string(node.number)}, [{self.inlines(node.children)}])"
+                return f"#heading(level: {node.level}, {words})#label({string(node.label)})"
+            case n.Paragraph(children=children):
+                return self.inlines(children)
+            case n.Quote(blocks=blocks):
+                return f"#quoted[{self.blocks(blocks)}]"
+            case n.List():
+                return self.list(node)
+            case n.Definitions(entries=entries):
+                return "\n\n".join(self.definition(entry) for entry in entries)
+            case n.Rule():
+                return "#ruled"
+            case n.RawHtmlBlock(html=html):
+                self.left_out(node.span, html)
+                return ""
+            case n.Container():
+                return self.container(node)
+            case n.ChunkView(blocks=blocks):
+                return self.blocks(blocks)
+            case n.CodeBlock():
+                return self.code(node)
+            case n.OutputText():
+                return self.output(node)
+            case n.Figure():
+                return self.figure(node)
+            case n.TableBlock():
+                return self.table(node)
+            case n.MathBlock():
+                made = equation(node.formula, node.alt, display=True, number=node.number)
+                return f"#{made}" + (f"#label({string(node.label)})" if node.label else "")
+            case n.RichHtml(text=text):
+                return self.output(n.OutputText(node.span, text, "output"))
+            case n.ContentsList(entries=entries):
+                return self.contents(None, entries)
+            case n.SheetBreak():
+                return "#pagebreak(weak: true)"
+        raise TypeError(f"no typesetting for {type(node).__name__}")
+
+    def list(self, node: n.List) -> str:
+        items = ", ".join(f"[{self.item(item)}]" for item in node.items)
+        tight = f"tight: {str(node.tight).lower()}"
+        if node.ordered:
+            return f"#enum({tight}, start: {node.start}, {items})"
+        return f"#list({tight}, {items})"
+
+    def item(self, item: n.Item) -> str:
+        box = "" if item.done is None else self.text("☑ " if item.done else "☐ ")
+        return box + self.blocks(item.blocks)
+
+    def definition(self, node: n.Definition) -> str:
+        meanings = "".join(f"#pad(left: 1.5em)[{self.blocks(meaning)}]" for meaning in node.meanings)
+        return f"#block(below: 0.5em, sticky: true, strong[{self.inlines(node.term)}]){meanings}"
+
+    def container(self, node: n.Container) -> str:
+        if node.kind == "in html":
+            return ""
+        if node.kind == "in pdf":
+            return self.blocks(node.blocks)
+        label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
+        return f"#box-of({string(node.kind.split()[0])})[{self.blocks(node.blocks)}]{label}"
+
+    # --- code ---------------------------------------------------------------------------------
+
+    def code(self, node: n.CodeBlock) -> str:
+        lines = "".join(self.code_line(line, node, node.first_number + i) for i, line in enumerate(node.lines))
+        asides = ", ".join(f"[{self.inlines(words)}]" for words in node.asides)
+        made = f"code[{lines}]" + (f" + asides({asides})" if asides else "")
+        if not node.caption:
+            return "#{" + made + "}" if asides else "#" + made
+        return self.captioned('"listing"', self.language.listing[0], node, f"{{{made}}}")
+
+    def code_line(self, line: n.CodeLine, node: n.CodeBlock, number: int) -> str:
+        tokens = "".join(self.token(token) for token in line.tokens) or '#"\u200b";'
+        if line.aside:
+            tokens += f"#aside({string(str(line.aside))});"
+        options = f"number: {string(str(number) if number > 0 else '')}, " if node.numbered else ""
+        return f"#code-line({options}picked: {str(line.picked).lower()})[{tokens}];"
+
+    def token(self, token: n.Token) -> str:
+        words = code_text(self.clean(token.text))
+        return f"#role({string(token.role)}, {words});" if token.role else f"#{words};"
+
+    def output(self, node: n.OutputText) -> str:
+        lines = "#linebreak();".join(f"#{code_text(self.clean(line))};" for line in node.text.split("\n"))
+        cut = f", cut: {self.text_string('… ' + node.cut)}" if node.cut else ""
+        return f"#output({string(node.role)}{cut})[{lines}]"
+
+    # --- figures and tables -------------------------------------------------------------------
+
+    def captioned(self, kind: str, word: str, node: n.Figure | n.TableBlock | n.CodeBlock, body: str) -> str:
+        words = f"[{self.inlines(node.caption)}]" if node.caption else "none"
+        side = _SIDES.get(getattr(node, "align", "left"), "left")
+        label = f"#label({string(node.label)})" if node.label and node.caption else ""
+        breaks = str(_is_long(node)).lower()
+        made = f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, {body})"
+        return f"#{made}{label}"
+
+    def figure(self, node: n.Figure) -> str:
+        if len(node.pictures) == 1:
+            return self.captioned("image", self.language.figure[0], node, self.picture(node.pictures[0], TEXT_WIDTH))
+        made = []
+        for place, picture in enumerate(node.pictures):
+            letter = chr(ord("a") + place) if node.caption and place < 26 else ""
+            made.append(f"part({string(letter)}, {self.picture(picture, TEXT_WIDTH / 2 - 0.25)})")
+        return self.captioned("image", self.language.figure[0], node, f"parts({', '.join(made)})")
+
+    def picture(self, picture: n.Picture, room: float) -> str:
+        """An image call no wider than `room` centimetres."""
+        width, height = picture.width, picture.height
+        factor = min(1.0, room / width if width else 1.0, TALLEST / height if height else 1.0)
+        size = f"width: {width * factor:.4g}cm, " if width else f"width: {room:.4g}cm, "
+        kind = {"jpeg": "jpg"}.get(picture.format, picture.format)
+        file = f"picture-{len(self.files) + 1}.{kind}"
+        self.files[file] = picture.data
+        return f"image({string(file)}, {size}alt: {self.text_string(picture.alt or 'Picture')})"
+
+    def table(self, node: n.TableBlock) -> str:
+        fitted = fit(node.table, TEXT_WIDTH)
+        parts = [self.table_part(node.table, group, fitted.size, fitted.wraps) for group in fitted.groups]
+        note = f"\n#block(above: 0.5em, text(size: 8pt, fill: soft)[{self.text('… ' + node.table.note)}])" if node.table.note else ""
+        body = "[" + "\n#v(0.8em)\n".join(f"#{part}" for part in parts) + note + "]"
+        return self.captioned("table", self.language.table[0], node, body)
+
+    def table_part(self, table: n.TextTable, group: tuple[int, ...], size: float, wraps: frozenset[int]) -> str:
+        columns = ", ".join("1fr" if place in wraps else "auto" for place in group)
+        aligns = ", ".join(_SIDES.get(table.aligns[place], "left") for place in group)
+        head, rules = self.heads(table, group)
+        has_note = any(isinstance(node, n.Footnote) for row in table.heads for cell in row for node in walk(cell.text))
+        cells = ", ".join(f"[{self.inlines(row[place])}]" for row in table.rows for place in group)
+        return (
+            f"tabled(size: {size}pt, columns: ({columns},), aligns: ({aligns},), head: ({_tuple(', '.join(head))}), "
+            f"head-rows: {len(table.heads)}, repeats: {str(not has_note).lower()}, rules: ({_tuple(', '.join(rules))}), {cells})"
+        )
+
+    def heads(self, table: n.TextTable, group: tuple[int, ...]) -> tuple[list[str], list[str]]:
+        """Head cells of the columns in `group`, and the rules under those that span several."""
+        cells, rules = [], []
+        for level, row in enumerate(table.heads):
+            column = 0
+            for cell in row:
+                covered = [place for place in range(column, column + cell.span) if place in group]
+                column += cell.span
+                if not covered:
+                    continue
+                words = f"strong[{self.inlines(cell.text)}]" if cell.text else "[]"
+                if cell.span > 1:
+                    first = group.index(covered[0])
+                    cells.append(f"table.cell(colspan: {len(covered)}, align: center, {words})")
+                    rules.append(f"table.hline(y: {level + 1}, start: {first}, end: {first + len(covered)}, stroke: 0.4pt + hair)")
+                else:
+                    cells.append(words)
+        return cells, rules
+
+    def contents(self, title: str | None, entries: tuple[n.ContentsEntry, ...]) -> str:
+        made = ", ".join(
+            f"(level: {e.level}, number: {string(e.number)}, label: {string(e.label)}, words: [{self.inlines(_plain(e.children))}])"
+            for e in entries
+        )
+        shown = string(title) if title else "none"
+        return f"#contents-list({shown}, {made})"
+
+
+def _is_long(node: n.Figure | n.TableBlock | n.CodeBlock) -> bool:
+    """Whether a captioned thing may break across sheets: a short one is kept together."""
+    if isinstance(node, n.TableBlock):
+        return len(node.table.rows) > 14
+    return isinstance(node, n.CodeBlock) and len(node.lines) > 25
+
+
+def _plain(inlines: n.Inlines) -> n.Inlines:
+    """Words without links and notes."""
+    kept: list[n.Inline] = []
+    for node in inlines:
+        if isinstance(node, n.Link):
+            kept += _plain(node.children)
+        elif not isinstance(node, n.Footnote):
+            kept.append(node)
+    return tuple(kept)
+
+
+def _tuple(items: str) -> str:
+    """Items of an array; a single one keeps its comma."""
+    return items + "," if items else ""

@@ -1,0 +1,65 @@
+"""What a walk over a page came to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Protocol
+
+from wornpage.session.results import Answer, ChunkResult
+from wornpage.tree.nodes import Chunk
+from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
+
+
+class Outcome(StrEnum):
+    """What became of a chunk."""
+
+    RAN = "ran"
+    REUSED = "reused"
+    FAILED = "failed"
+    LEFT_OUT = "left out"
+
+
+@dataclass(frozen=True, slots=True)
+class ChunkOutcome:
+    label: str
+    outcome: Outcome
+    seconds: float
+    """What its run took, now or when it last ran."""
+    why: str
+    """Why it ran or did not, in words."""
+    result: ChunkResult | None
+    """None if it did not come to that."""
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """The answers to a page's questions."""
+
+    chunks: dict[str, ChunkOutcome]
+    """By label, in page order."""
+    answers: dict[Span, Answer]
+    """What each value mark found, by its place."""
+    problems: tuple[Problem, ...]
+    """Failures that stop the pressing."""
+
+
+class Reporter(Protocol):
+    """Whoever wants to know how a walk gets on."""
+
+    def started(self, chunk: Chunk, number: int, total: int) -> None:
+        """`chunk` begins to run; it is the `number`th of `total`, from 1."""
+
+    def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
+        """A chunk has come to its end."""
+
+
+class SilentReporter:
+    """Tells nobody."""
+
+    def started(self, chunk: Chunk, number: int, total: int) -> None:
+        """Nothing to do."""
+
+    def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
+        """Nothing to do."""

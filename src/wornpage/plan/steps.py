@@ -1,0 +1,29 @@
+"""A page as the steps of a walk: a chunk, then the value marks that stand between it and the next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from wornpage.tree import nodes as n
+from wornpage.tree.walk import walk
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One chunk, or none before the first, and the marks that see the names as it leaves them."""
+
+    chunk: n.Chunk | None
+    marks: tuple[n.ValueMark, ...]
+
+
+def steps_of(blocks: n.Blocks, at_the_end: Iterable[n.Node] = ()) -> list[Step]:
+    """The steps of a page in order; marks in `at_the_end` (front matter) see the final state."""
+    found: list[tuple[n.Chunk | None, list[n.ValueMark]]] = [(None, [])]
+    for node in walk(blocks):
+        if isinstance(node, n.Chunk):
+            found.append((node, []))
+        elif isinstance(node, n.ValueMark):
+            found[-1][1].append(node)
+    found[-1][1].extend(node for node in walk(at_the_end) if isinstance(node, n.ValueMark))
+    return [Step(chunk, tuple(marks)) for chunk, marks in found if chunk or marks]

@@ -1,0 +1,1 @@
+"""Running code: one fresh process a language, and capture of all that chunks show."""

@@ -1,0 +1,24 @@
+"""The environment every session of a page starts with."""
+
+from __future__ import annotations
+
+import os
+
+FIXED = {
+    "PYTHONHASHSEED": "0",
+    "PYTHONIOENCODING": "utf-8:backslashreplace",
+    "PYTHONUTF8": "1",
+    "TZ": "UTC",
+    "LC_ALL": "C.UTF-8",
+    "MPLBACKEND": "agg",
+}
+"""What is the same for all, so that the order of sets, dates and sorting do not differ between runs."""
+_DROPPED = ("PYTHONSTARTUP", "PYTHONINSPECT", "PYTHONWARNINGS", "LANG", "LANGUAGE")
+_THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMEXPR_MAX_THREADS", "POLARS_MAX_THREADS")
+
+
+def session_environment(threads: int | None = None) -> dict[str, str]:
+    """The environment of a new session; `threads` limits what numerical libraries use."""
+    kept = {name: value for name, value in os.environ.items() if name not in _DROPPED and not name.startswith("LC_")}
+    limits = {name: str(threads) for name in _THREADS} if threads else {}
+    return {**kept, **FIXED, **limits}

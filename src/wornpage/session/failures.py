@@ -1,0 +1,171 @@
+"""A chunk's failure in words: the user's traceback in page lines, and what was probably meant."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from wornpage.session.results import Failure, Frame, Raised
+from wornpage.tree.nodes import Chunk
+from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.span import Span
+
+PACKAGES = {
+    "pd": "import pandas as pd", "np": "import numpy as np", "plt": "import matplotlib.pyplot as plt",
+    "sns": "import seaborn as sns", "sm": "import statsmodels.api as sm", "smf": "import statsmodels.formula.api as smf",
+    "pl": "import polars as pl", "sp": "import scipy as sp", "stats": "from scipy import stats",
+    "mpl": "import matplotlib as mpl", "tf": "import tensorflow as tf", "xr": "import xarray as xr",
+    "nx": "import networkx as nx", "dt": "import datetime as dt", "alt": "import altair as alt",
+    "Path": "from pathlib import Path", "Counter": "from collections import Counter",
+    "defaultdict": "from collections import defaultdict", "dataclass": "from dataclasses import dataclass",
+    "partial": "from functools import partial", "datetime": "from datetime import datetime",
+    "timedelta": "from datetime import timedelta", "date": "from datetime import date",
+}  # fmt: skip
+"""What people call well-known things, and how they come in."""
+_MODULES = (
+    "pandas numpy matplotlib scipy seaborn statsmodels polars pyarrow sklearn math random os sys re json csv io time "
+    "datetime itertools functools collections pathlib statistics string textwrap warnings logging decimal fractions"
+).split()
+_MAX_SHOWN = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Places:
+    """Where each chunk's code begins."""
+
+    page: str
+    chunks: Mapping[str, Chunk]
+
+    def of(self, frame: Frame) -> Span | None:
+        """The place in the page of a frame inside a chunk; None for any other frame."""
+        chunk = self.chunks.get(frame.file.removeprefix("chunk:")) if frame.file.startswith("chunk:") else None
+        if chunk is None:
+            return None
+        column = frame.column + chunk.indent if frame.column else 1
+        return Span(self.page, chunk.code_line + max(frame.line, 1) - 1, column)
+
+
+def chunk_problem(failure: Failure, chunk: Chunk, places: Places) -> Problem:
+    """The failure of `chunk` as a problem at the line of the page that raised it."""
+    last = failure.last
+    inside = [span for frame in last.frames if (span := places.of(frame))]
+    # The innermost line of this chunk, not of a helper defined further up.
+    own = [span for frame in last.frames if frame.file == f"chunk:{chunk.label}" and (span := places.of(frame))]
+    span = (own or inside or [chunk.span])[-1]
+    what = f"in chunk `{chunk.label}`: {_headline(failure)}"
+    return Problem(span, what, _hint(failure, chunk, places), detail=_detail(failure, places))
+
+
+def mark_problem(failure: Failure, expression: str, span: Span, places: Places) -> Problem:
+    """The failure of the value mark at `span`."""
+    what = f"the value mark `{expression}` fails: {_headline(failure)}"
+    return Problem(span, what, _hint(failure, None, places, span.line))
+
+
+def page_traceback(failure: Failure, places: Places) -> str:
+    """The traceback as shown in a page with `on-error=show`: no paths of this machine."""
+    return "\n".join(line for raised in failure.chain for line in _lines_of(raised, places))
+
+
+def _headline(failure: Failure) -> str:
+    last = failure.last
+    if failure.kind == "SystemExit":
+        with_status = f" with {failure.status!r}" if failure.status not in {"", "None"} else ""
+        return f"the code called exit(){with_status}, which would end the session."
+    if failure.kind in {"crash", "timeout", "interrupt"}:
+        return last.message + "."
+    return f"{last.kind}: {last.message}" if last.message else f"{last.kind}."
+
+
+def _detail(failure: Failure, places: Places) -> str:
+    if failure.kind in {"crash", "timeout", "interrupt", "SystemExit"}:
+        return ""
+    lines = [line for raised in failure.chain for line in _lines_of(raised, places)]
+    return "\n".join(f"    {line}" for line in lines)
+
+
+def _lines_of(raised: Raised, places: Places) -> list[str]:
+    """One exception with the frames that mean something to the author: their own, and the last one beneath."""
+    lines: list[str] = []
+    shown = _worth_showing(raised.frames)
+    for position, frame in enumerate(shown):
+        span = places.of(frame)
+        where = f"{span.file}:{span.line}" if span else f"{frame.file.removeprefix('library:')}:{frame.line}"
+        inside = f", in {frame.name}" if frame.name not in {"<module>", ""} else ""
+        lines.append(f"{where}{inside}")
+        if frame.code:
+            lines.append(f"    {frame.code.strip() if not frame.column else frame.code}")
+        if frame.column:
+            lines.append("    " + " " * (frame.column - 1) + "^")
+        if position == _MAX_SHOWN // 2 and len(shown) < len(raised.frames) - _MAX_SHOWN:
+            lines.append("… the same over and over …")
+    message = f"{raised.kind}: {raised.message}" if raised.message else raised.kind
+    return [*lines, message]
+
+
+def _worth_showing(frames: tuple[Frame, ...]) -> list[Frame]:
+    own = [frame for frame in frames if not frame.file.startswith("library:")]
+    if frames and frames[-1].file.startswith("library:"):
+        own.append(frames[-1])
+    if len(own) > _MAX_SHOWN:
+        own = own[: _MAX_SHOWN // 2 + 1] + own[-_MAX_SHOWN // 2 + 1 :]
+    return own
+
+
+# --- what was probably meant ------------------------------------------------------------------
+
+
+def _hint(failure: Failure, chunk: Chunk | None, places: Places, line: int = 0) -> str:
+    if failure.kind == "NameError" and failure.name:
+        return _hint_for_name(failure.name, chunk.span.line if chunk else line, places)
+    if failure.kind == "ModuleNotFoundError" and failure.name:
+        package = failure.name.split(".")[0]
+        near = near_miss(package, _MODULES)
+        return f"The package {package!r} is not installed where this page runs. {near}".strip()
+    if failure.kind == "FileNotFoundError":
+        return "Paths are relative to the page's folder."
+    if failure.kind == "SystemExit":
+        return "Take the call away; a page ends by itself."
+    if failure.kind == "timeout":
+        return "Give it longer with the option `timeout`, or make it do less."
+    return ""
+
+
+def _hint_for_name(name: str, line: int, places: Places) -> str:
+    """Who defines the missing name: a chunk further down, a well-known package, or something alike."""
+    known: set[str] = set()
+    for chunk in places.chunks.values():
+        written = names_written(chunk.code)
+        if name in written and chunk.span.line > line:
+            return f"The chunk `{chunk.label}` in line {chunk.span.line} defines {name!r}, further down: move it up."
+        if chunk.span.line < line:
+            known |= written
+    if name in PACKAGES:
+        return f"Add `{PACKAGES[name]}` to a chunk above; a session starts empty."
+    if name in _MODULES:
+        return f"Add `import {name}` to a chunk above; a session starts empty."
+    near = near_miss(name, sorted(known))
+    return near or "No chunk of this page defines it; a session starts empty."
+
+
+def names_written(code: str) -> set[str]:
+    """The names that code binds at its top level, as far as can be told by reading it."""
+    try:
+        tree = ast.parse(code)
+    except SyntaxError:
+        return set()
+    found: set[str] = set()
+    todo: list[ast.AST] = list(tree.body)
+    while todo:
+        node = todo.pop()
+        match node:
+            case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
+                found.add(name)
+                continue
+            case ast.Name(id=name, ctx=ast.Store()):
+                found.add(name)
+            case ast.Import(names=names) | ast.ImportFrom(names=names):
+                found.update((alias.asname or alias.name).split(".")[0] for alias in names)
+        todo.extend(ast.iter_child_nodes(node))
+    return found

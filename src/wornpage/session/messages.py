@@ -1,0 +1,64 @@
+"""How the two ends of a session talk: a length, a JSON header, and the bytes the header announces.
+
+Shared by both ends, so it imports the standard library alone. Nothing is ever pickled here.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+from collections.abc import Callable, Sequence
+from typing import Any
+
+_LENGTH = struct.Struct("<I")
+MAX_HEADER = 1 << 30
+
+Message = dict[str, Any]
+
+
+def pack(message: Message, blobs: Sequence[bytes] = ()) -> bytes:
+    """One message as bytes; `blobs` follow the header in order."""
+    header = {**message, "blobs": [len(blob) for blob in blobs]}
+    data = json.dumps(header, ensure_ascii=False).encode("utf-8", "surrogatepass")
+    return b"".join([_LENGTH.pack(len(data)), data, *blobs])
+
+
+def read_message(read: Callable[[int], bytes]) -> tuple[Message, list[bytes]] | None:
+    """The next message from `read(n)`, which gives exactly n bytes or fewer at the end; None at the end."""
+    head = read(_LENGTH.size)
+    if len(head) < _LENGTH.size:
+        return None
+    header = json.loads(read(_LENGTH.unpack(head)[0]).decode("utf-8", "surrogatepass"))
+    return header, [read(size) for size in header.pop("blobs")]
+
+
+class Inbox:
+    """Puts messages together from bytes that arrive in pieces."""
+
+    def __init__(self) -> None:
+        self._data = bytearray()
+
+    def feed(self, data: bytes) -> list[tuple[Message, list[bytes]]]:
+        """All messages complete with `data`."""
+        self._data += data
+        found = []
+        while (message := self._next()) is not None:
+            found.append(message)
+        return found
+
+    def _next(self) -> tuple[Message, list[bytes]] | None:
+        if len(self._data) < _LENGTH.size:
+            return None
+        end = _LENGTH.size + _LENGTH.unpack_from(self._data)[0]
+        if len(self._data) < end:
+            return None
+        header = json.loads(bytes(self._data[_LENGTH.size : end]).decode("utf-8", "surrogatepass"))
+        sizes = header.pop("blobs")
+        if len(self._data) < end + sum(sizes):
+            return None
+        blobs = []
+        for size in sizes:
+            blobs.append(bytes(self._data[end : end + size]))
+            end += size
+        del self._data[:end]
+        return header, blobs

@@ -1,0 +1,297 @@
+"""The near end of a session: start the process, ask it, gather what it shows, end it.
+
+The session leads a process group of its own, so that Ctrl-C reaches this process alone, which then decides;
+and so that its children end with it.
+"""
+
+from __future__ import annotations
+
+import os
+import selectors
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from wornpage.session import results
+from wornpage.session.environment import session_environment
+from wornpage.session.faults import crash_failure, interrupt_failure, timeout_failure
+from wornpage.session.messages import Inbox, Message, pack
+from wornpage.session.reading import Stream, Written
+
+_START = "from wornpage.session.python.driver import main; import sys; main(sys.argv[1:])"
+_READ = 1 << 20
+_PATIENCE = 5.0
+"""Seconds an interrupted chunk has to end before its session is ended."""
+
+
+class SessionOver(Exception):
+    """The session's process is gone; nothing more can be asked of it."""
+
+
+@dataclass(frozen=True, slots=True)
+class ChunkTask:
+    """One chunk, as a session needs to know it."""
+
+    label: str
+    code: str
+    seed: int
+    timeout: float | None
+    """Seconds; None for as long as it takes."""
+    width: float = 0
+    """Centimetres of its figures; 0 to leave it to the code."""
+    height: float = 0
+    dpi: int = 200
+
+
+@dataclass(frozen=True, slots=True)
+class MarkTask:
+    """One value mark, as a session needs to know it."""
+
+    place: str
+    expression: str
+    format: str = ""
+
+
+class Session:
+    """A Python session of its own process."""
+
+    def __init__(self, threads: int | None = None) -> None:
+        self._sentinel = os.urandom(16)
+        self._fault = tempfile.TemporaryFile()
+        ask_read, ask_write = os.pipe()
+        tell_read, tell_write = os.pipe()
+        out_read, out_write = os.pipe()
+        err_read, err_write = os.pipe()
+        handles = (ask_read, tell_write, self._fault.fileno())
+        self._process = subprocess.Popen(
+            [sys.executable, "-P", "-c", _START, *map(str, handles), self._sentinel.hex()],
+            stdin=subprocess.DEVNULL,
+            stdout=out_write,
+            stderr=err_write,
+            pass_fds=handles,
+            start_new_session=True,
+            env=session_environment(threads),
+        )
+        for handle in (ask_read, tell_write, out_write, err_write):
+            os.close(handle)
+        self._ask = ask_write
+        self._streams = {out_read: Stream(self._sentinel), err_read: Stream(self._sentinel)}
+        self._out, self._err = self._streams.values()
+        self._tell = tell_read
+        self._inbox = Inbox()
+        self._waiting: list[tuple[Message, list[bytes]]] = []
+        self._selector = selectors.DefaultSelector()
+        for handle in (tell_read, out_read, err_read):
+            _widen(handle)
+            os.set_blocking(handle, False)
+            self._selector.register(handle, selectors.EVENT_READ)
+
+    # --- what can be asked --------------------------------------------------------------------
+
+    def open(self, folder: Path, page: str, given: dict[str, Any]) -> None:
+        """Go to the page's folder and start with empty names. Call it once, first."""
+        self._send({"do": "open", "folder": str(folder), "page": page, "given": given})
+        self._receive({"ready"}, None)
+
+    def run(self, task: ChunkTask) -> results.ChunkResult:
+        """Run one chunk to its end.
+
+        Raises `KeyboardInterrupt` when the user broke off. A chunk that kills its session gives a result with a
+        failure of kind `crash`; everything asked afterwards raises `SessionOver`.
+        """
+        options = {"width": task.width, "height": task.height, "dpi": task.dpi}
+        self._send({"do": "run", "label": task.label, "code": task.code, "seed": task.seed, "options": options})
+        begun = time.monotonic()
+        shown: list[tuple[int, results.Shown]] = []
+        deadline = begun + task.timeout if task.timeout else None
+        try:
+            message = self._until_done(shown, deadline)
+        except TimeoutError:
+            lines = self._interrupt()
+            failure = timeout_failure(task.label, task.timeout or 0, lines)
+            return self._broken(shown, failure, begun)
+        except SessionOver:
+            failure = crash_failure(task.label, self._last_words(), self._process.wait())
+            return self._broken(shown, failure, begun)
+        except KeyboardInterrupt:
+            lines = self._interrupt()
+            self.close()
+            raise Interrupted(interrupt_failure(task.label, lines)) from None
+        failure_or_none = results.failure_from(message["error"]) if message["error"] else None
+        self._await_sentinels(message["after"])
+        ordered = _interleave(self._out.take(), self._err.take(), shown)
+        return results.ChunkResult(ordered, failure_or_none, message["seconds"])
+
+    def answer(self, marks: list[MarkTask], timeout: float | None = None) -> list[results.Answer]:
+        """What each mark finds now, in order."""
+        asked = [{"place": m.place, "expression": m.expression, "format": m.format} for m in marks]
+        self._send({"do": "marks", "marks": asked})
+        message, _ = self._receive({"answers"}, timeout)
+        self._await_sentinels(message["after"])
+        self._out.take(), self._err.take()
+        return [results.answer_from(answer) for answer in message["answers"]]
+
+    def close(self) -> None:
+        """End the session and all its children; may be called twice."""
+        with suppress(OSError):
+            os.close(self._ask)
+        self._ask = -1
+        if self._process.poll() is None:
+            with suppress(subprocess.TimeoutExpired, KeyboardInterrupt):
+                self._process.wait(0.05)
+        with suppress(ProcessLookupError, PermissionError):
+            os.killpg(self._process.pid, signal.SIGKILL)
+        self._process.wait()
+        for handle in list(self._selector.get_map() or {}):
+            self._forget(handle)
+        self._selector.close()
+        self._fault.close()
+
+    def __enter__(self) -> Session:
+        return self
+
+    def __exit__(self, *reason: object) -> None:
+        self.close()
+
+    # --- talking ------------------------------------------------------------------------------
+
+    def _send(self, message: Message) -> None:
+        data = memoryview(pack(message))
+        try:
+            while data:
+                data = data[os.write(self._ask, data) :]
+        except OSError:
+            raise SessionOver from None
+
+    def _receive(self, events: set[str], timeout: float | None) -> tuple[Message, list[bytes]]:
+        deadline = time.monotonic() + timeout if timeout else None
+        while True:
+            while not self._waiting:
+                self._pump(deadline)
+            message, blobs = self._waiting.pop(0)
+            if message["event"] in events:
+                return message, blobs
+
+    def _until_done(self, shown: list[tuple[int, results.Shown]], deadline: float | None) -> Message:
+        while True:
+            while not self._waiting:
+                self._pump(deadline)
+            message, blobs = self._waiting.pop(0)
+            if message["event"] == "done":
+                return message
+            if message["event"] == "shown":
+                shown.append((message["after"], results.shown_from(message["item"], blobs)))
+
+    def _pump(self, deadline: float | None) -> None:
+        """Read whatever has arrived, waiting for it if need be. Raises `TimeoutError`, `SessionOver`."""
+        wait = None if deadline is None else deadline - time.monotonic()
+        if wait is not None and wait <= 0:
+            raise TimeoutError
+        for key, _ in self._selector.select(wait):
+            handle = key.fd
+            try:
+                data = os.read(handle, _READ)
+            except BlockingIOError:
+                continue
+            if not data:
+                self._forget(handle)
+                if handle == self._tell:
+                    raise SessionOver
+            elif handle == self._tell:
+                self._waiting += self._inbox.feed(data)
+            else:
+                self._streams[handle].feed(data)
+
+    def _forget(self, handle: int) -> None:
+        with suppress(KeyError, ValueError):
+            self._selector.unregister(handle)
+        with suppress(OSError):
+            os.close(handle)
+
+    def _await_sentinels(self, number: int) -> None:
+        """Read until both streams have come to sentinel `number`; a chunk that closed them is not waited for."""
+        deadline = time.monotonic() + _PATIENCE
+        with suppress(TimeoutError, SessionOver):
+            while min(self._out.count, self._err.count) < number:
+                self._pump(deadline)
+
+    # --- when things go wrong -----------------------------------------------------------------
+
+    def _interrupt(self) -> results.Failure | None:
+        """Ask the chunk to stop as Ctrl-C would; returns where it stood if it said so, else None."""
+        with suppress(ProcessLookupError, PermissionError):
+            os.kill(self._process.pid, signal.SIGINT)
+        try:
+            message = self._until_done([], time.monotonic() + _PATIENCE)
+        except (TimeoutError, SessionOver, KeyboardInterrupt):
+            return None
+        return results.failure_from(message["error"]) if message["error"] else None
+
+    def _broken(self, shown: list[tuple[int, results.Shown]], failure: results.Failure, begun: float) -> results.ChunkResult:
+        deadline = time.monotonic() + 0.2
+        with suppress(TimeoutError, SessionOver):
+            while self._selector.get_map():
+                self._pump(deadline)
+        ordered = _interleave(self._out.take_rest(), self._err.take_rest(), shown)
+        self.close()
+        return results.ChunkResult(ordered, failure, time.monotonic() - begun)
+
+    def _last_words(self) -> str:
+        self._fault.seek(0)
+        return self._fault.read(20_000).decode("utf-8", "replace")
+
+
+class Interrupted(KeyboardInterrupt):
+    """The user broke off while a chunk ran; `failure` says where."""
+
+    def __init__(self, failure: results.Failure) -> None:
+        super().__init__()
+        self.failure = failure
+
+
+def _widen(handle: int) -> None:
+    """Make a pipe hold more, where the system lets us: fewer switches for a chunk that prints much."""
+    with suppress(ImportError, OSError, AttributeError):
+        import fcntl
+
+        fcntl.fcntl(handle, fcntl.F_SETPIPE_SZ, _READ)
+
+
+def _interleave(
+    out: list[Written], err: list[Written], shown: list[tuple[int, results.Shown]]
+) -> tuple[results.Shown, ...]:
+    """Printed text and shown things in order: before each shown thing what was printed until then.
+
+    Between two shown things standard output comes first, then standard error: two pipes keep no common order.
+    """
+    before = {number - 1: thing for number, thing in enumerate((t for _, t in shown), 1)}
+    ordered: list[results.Shown] = []
+    for index in range(max(len(out), len(err))):
+        for stretches, role in ((out, "output"), (err, "notice")):
+            if index < len(stretches) and stretches[index].text:
+                written = stretches[index]
+                ordered.append(results.Printed(written.text, role, written.lines_cut, written.bytes_cut))
+        if index in before:
+            ordered.append(before[index])
+    return _joined(ordered)
+
+
+def _joined(items: list[results.Shown]) -> tuple[results.Shown, ...]:
+    """Neighbouring texts of one role become one."""
+    joined: list[results.Shown] = []
+    for item in items:
+        last = joined[-1] if joined else None
+        if isinstance(item, results.Printed) and isinstance(last, results.Printed) and last.role == item.role:
+            text = last.text + ("" if last.text.endswith("\n") else "\n") + item.text
+            joined[-1] = results.Printed(
+                text, item.role, last.lines_cut + item.lines_cut, last.bytes_cut + item.bytes_cut
+            )
+        else:
+            joined.append(item)
+    return tuple(joined)

@@ -1,0 +1,56 @@
+"""Last words: which line of which chunk was running when the process died.
+
+The file behind `fault` outlives the process. A fatal signal writes a traceback there through `faulthandler`;
+`os._exit` is wrapped so that it leaves its caller's line.
+"""
+
+from __future__ import annotations
+
+import faulthandler
+import os
+import sys
+from typing import NoReturn
+
+_running = ""
+_fault = -1
+
+
+def install(fault: int) -> None:
+    """Write last words to the file descriptor `fault` from now on."""
+    global _fault
+    _fault = fault
+    faulthandler.enable(fault)
+    leave, session = os._exit, os.getpid()
+
+    def leave_with_words(status: int) -> NoReturn:
+        if os.getpid() == session and _running:
+            frame = sys._getframe(1)
+            while frame.f_back and not frame.f_code.co_filename.startswith("chunk:"):
+                frame = frame.f_back
+            line = frame.f_lineno if frame.f_code.co_filename.startswith("chunk:") else 0
+            os.write(_fault, f'left {status}\n  File "{frame.f_code.co_filename}", line {line}\n'.encode())
+        leave(status)
+
+    os._exit = leave_with_words
+    _die_with_parent()
+
+
+def _die_with_parent() -> None:
+    """On Linux, end when the process that started the session ends, however it ends."""
+    import ctypes
+    from contextlib import suppress
+
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(1, 9)  # PR_SET_PDEATHSIG, SIGKILL
+
+
+def begin(label: str) -> None:
+    """From now on the chunk `label` is running."""
+    global _running
+    _running = label
+
+
+def end() -> None:
+    """No chunk is running."""
+    global _running
+    _running = ""

@@ -1,0 +1,135 @@
+"""Data frames as tables: typed columns, heads in levels, an index only where it means something."""
+
+from __future__ import annotations
+
+import math
+import sys
+from typing import Any
+
+MAX_ROWS = 2_000
+"""Rows of one table that are shown; the rest is counted."""
+
+
+def as_table(value: Any) -> dict[str, Any] | None:
+    """`value` as a table if it is a frame or a series of any library that is loaded; None otherwise."""
+    pandas = sys.modules.get("pandas")
+    if pandas is not None:
+        if isinstance(value, pandas.DataFrame):
+            return _pandas_table(value, pandas)
+        if isinstance(value, pandas.Series):
+            return _pandas_table(value.to_frame(value.name if value.name is not None else ""), pandas)
+        if type(value).__name__ == "Styler" and isinstance(getattr(value, "data", None), pandas.DataFrame):
+            return _pandas_table(value.data, pandas)
+    from wornpage.session.python.interchange import is_frame
+
+    if is_frame(value):
+        return _interchange_table(value)
+    return None
+
+
+# --- pandas -----------------------------------------------------------------------------------
+
+
+def _pandas_table(frame: Any, pandas: Any) -> dict[str, Any]:
+    shown = frame.iloc[:MAX_ROWS]
+    depth = frame.columns.nlevels
+    columns = _index_columns(shown.index, depth, pandas)
+    for place in range(shown.shape[1]):
+        name = frame.columns[place]
+        heads = [_word(part) for part in name] if depth > 1 else [_word(name)]
+        columns.append(_pandas_column(heads, shown.iloc[:, place], pandas))
+    return {"columns": columns, "left_out": max(0, len(frame) - MAX_ROWS)}
+
+
+def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, Any]]:
+    """One column a level of the index; none for row numbers that only count."""
+    if isinstance(index, pandas.RangeIndex) and index.name is None:
+        return []
+    if index.nlevels == 1 and index.name is None and pandas.api.types.is_integer_dtype(index.dtype):
+        return []  # row numbers left over from filtering or sorting
+    columns = []
+    for level in range(index.nlevels):
+        values = index.get_level_values(level)
+        heads = [""] * (depth - 1) + [_word(index.names[level])]
+        column = _pandas_column(heads, values.to_series(), pandas)
+        columns.append({**column, "is_index": True})
+    return columns
+
+
+def _pandas_column(heads: list[str], series: Any, pandas: Any) -> dict[str, Any]:
+    types = pandas.api.types
+    if types.is_bool_dtype(series.dtype):
+        return _column(heads, "truth", [None if _missing(v) else bool(v) for v in series])
+    if types.is_numeric_dtype(series.dtype) and not types.is_complex_dtype(series.dtype):
+        return _column(heads, "number", [_number(v) for v in series])
+    if types.is_datetime64_any_dtype(series.dtype):
+        return _column(heads, "date", _moments(series))
+    if types.is_object_dtype(series.dtype):
+        return _object_column(heads, list(series))
+    return _column(heads, "text", [None if _missing(v) else _word(v) for v in series])
+
+
+def _moments(series: Any) -> list[str | None]:
+    """Dates in ISO form; the time of day only if one of them has any."""
+    texts = [None if _missing(value) else value.isoformat(sep=" ") for value in series]
+    if all(text is None or text[10:].startswith(" 00:00:00") for text in texts):
+        return [text and text[:10] for text in texts]
+    return texts
+
+
+def _object_column(heads: list[str], values: list[Any]) -> dict[str, Any]:
+    """A column of mixed values: numbers if all are, text otherwise."""
+    known = [value for value in values if not _missing(value)]
+    if known and all(isinstance(value, int | float) and not isinstance(value, bool) for value in known):
+        return _column(heads, "number", [_number(value) for value in values])
+    return _column(heads, "text", [None if _missing(value) else _word(value) for value in values])
+
+
+# --- other libraries --------------------------------------------------------------------------
+
+
+def _interchange_table(value: Any) -> dict[str, Any]:
+    """A table from a frame of another library."""
+    from wornpage.session.python.interchange import kind_of, read_columns
+
+    found, rows = read_columns(value, MAX_ROWS)
+    columns = []
+    for name, values in found.items():
+        kind = kind_of(values)
+        make = {"number": _number, "date": _iso, "truth": lambda v: v}.get(kind, _word)
+        cells = [None if _missing(cell) else make(cell) for cell in values]
+        columns.append(_column([str(name)], kind, cells))
+    return {"columns": columns, "left_out": max(0, rows - MAX_ROWS)}
+
+
+def _iso(value: Any) -> str:
+    text: str = value.isoformat()
+    return text.replace("T", " ").removesuffix(" 00:00:00")
+
+
+# --- cells ------------------------------------------------------------------------------------
+
+
+def _column(heads: list[str], kind: str, cells: list[Any]) -> dict[str, Any]:
+    return {"heads": heads, "kind": kind, "cells": cells, "is_index": False}
+
+
+def _missing(value: Any) -> bool:
+    if value is None or type(value).__name__ in {"NAType", "NaTType"}:
+        return True
+    return isinstance(value, float) and math.isnan(value)
+
+
+def _number(value: Any) -> int | float | None:
+    if _missing(value):
+        return None
+    number = value.item() if hasattr(value, "item") else value
+    if isinstance(number, bool | int):
+        return int(number)
+    return None if math.isnan(float(number)) else float(number)
+
+
+def _word(value: Any) -> str:
+    from wornpage.session.python.values import without_addresses
+
+    return "" if value is None else without_addresses(str(value))

@@ -1,0 +1,36 @@
+"""`given`: the page's parameters as chunks read them."""
+
+from __future__ import annotations
+
+from typing import Any, NoReturn
+
+
+class Given:
+    """Read-only attributes, one a given; `-` in a name reads as `_`."""
+
+    __slots__ = ("_values",)
+
+    def __init__(self, values: dict[str, Any]) -> None:
+        object.__setattr__(self, "_values", {name.replace("-", "_"): value for name, value in values.items()})
+
+    def __getattr__(self, name: str) -> Any:
+        if name.startswith("__"):
+            raise AttributeError(name)
+        values = object.__getattribute__(self, "_values")
+        if name not in values:
+            known = ", ".join(sorted(values)) or "none"
+            raise AttributeError(f"this page has no given value {name!r}; there are: {known}")
+        return values[name]
+
+    def __setattr__(self, name: str, value: object) -> NoReturn:
+        raise AttributeError(f"given.{name} cannot be assigned: given values come from outside the page")
+
+    def __delattr__(self, name: str) -> NoReturn:
+        raise AttributeError(f"given.{name} cannot be deleted")
+
+    def __dir__(self) -> list[str]:
+        return sorted(object.__getattribute__(self, "_values"))
+
+    def __repr__(self) -> str:
+        pairs = ", ".join(f"{k}={v!r}" for k, v in object.__getattribute__(self, "_values").items())
+        return f"given({pairs})"

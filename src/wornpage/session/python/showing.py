@@ -1,0 +1,62 @@
+"""Show the value of a chunk's last expression in the best form it offers."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from wornpage.session.python.frames import as_table
+from wornpage.session.python.values import without_addresses
+
+if TYPE_CHECKING:
+    from wornpage.session.python.driver import Driver
+
+_MAX_TEXT = 2_000_000
+
+
+def show_value(value: Any, driver: Driver) -> None:
+    """Send `value` as a figure, a table, a form of its own, or text; None and artists show nothing."""
+    from wornpage.session.python import figures
+
+    if value is None or _holds_artists(value):
+        figures.show_if_figure(value, driver)
+        return
+    table = as_table(value)
+    if table is not None:
+        driver.show({"kind": "table", "table": table})
+    elif not _show_own_form(value, driver):
+        text = without_addresses(repr(value))
+        driver.show({"kind": "value", "text": text[:_MAX_TEXT]})
+
+
+def _holds_artists(value: Any, depth: int = 0) -> bool:
+    """Whether `value` is something drawn, or a container of such: its figure says it better."""
+    if (type(value).__module__ or "").startswith(("matplotlib.", "mpl_toolkits.")):
+        return True
+    if depth > 2:
+        return False
+    if isinstance(value, dict):
+        return bool(value) and any(_holds_artists(item, depth + 1) for item in list(value.values())[:4])
+    if isinstance(value, list | tuple):
+        return any(_holds_artists(item, depth + 1) for item in value[:4])
+    if type(value).__name__ == "ndarray" and getattr(value, "dtype", None) == object and value.size:
+        return _holds_artists(value.flat[0], depth + 1)
+    return (type(value).__module__ or "").startswith("seaborn.")
+
+
+def _show_own_form(value: Any, driver: Driver) -> bool:
+    """Send the SVG, PNG or HTML that `value` makes of itself; False if it makes none."""
+    if isinstance(value, type):
+        return False
+    for kind, name in (("svg", "_repr_svg_"), ("png", "_repr_png_"), ("html", "_repr_html_")):
+        method = getattr(value, name, None)
+        made = method() if callable(method) else None
+        if not made:
+            continue
+        text = without_addresses(repr(value))[:_MAX_TEXT]
+        data = made.encode() if isinstance(made, str) else bytes(made)
+        if kind == "html":
+            driver.show({"kind": "html", "text": text}, data)
+        else:
+            driver.show({"kind": "figure", "format": kind, "width": 0, "height": 0, "alt": text}, data)
+        return True
+    return False

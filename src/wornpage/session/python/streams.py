@@ -1,0 +1,49 @@
+"""Where a chunk's output ends up: file descriptors 1 and 2, cut into stretches by a sentinel.
+
+The other end reads both pipes all the time. At each place that must keep its order (a shown value, the end
+of a chunk) everything is flushed and the sentinel written to both.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+from contextlib import suppress
+from io import TextIOWrapper
+
+
+class Streams:
+    def __init__(self, sentinel: bytes) -> None:
+        self._sentinel = sentinel
+        self._count = 0
+        # Copies, so that a chunk which closes or replaces descriptor 1 or 2 cannot stop the session.
+        self._copies = [os.dup(1), os.dup(2)]
+        for stream in (sys.stdout, sys.stderr):
+            if isinstance(stream, TextIOWrapper):
+                stream.reconfigure(encoding="utf-8", errors="backslashreplace", line_buffering=True)
+        self._originals = (sys.stdout, sys.stderr)
+
+    def mark(self) -> int:
+        """Flush everything and end the stretch; returns its number, counted from 1."""
+        for stream in {*self._originals, sys.stdout, sys.stderr}:
+            with suppress(Exception):
+                stream.flush()
+        _flush_c()
+        self._count += 1
+        for copy in self._copies:
+            _write_all(copy, self._sentinel)
+        return self._count
+
+
+def _write_all(handle: int, data: bytes) -> None:
+    view = memoryview(data)
+    while view:
+        view = view[os.write(handle, view) :]
+
+
+def _flush_c() -> None:
+    """Flush what C libraries hold back; without one of them loaded there is nothing to flush."""
+    import ctypes
+
+    with suppress(OSError, AttributeError):
+        ctypes.CDLL(None).fflush(None)

@@ -1,0 +1,40 @@
+"""Values in sentences: what a value mark finds, as plain data."""
+
+from __future__ import annotations
+
+import datetime
+import re
+from typing import Any
+
+_ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
+
+
+def without_addresses(text: str) -> str:
+    """`text` without the memory addresses that would differ from run to run."""
+    return _ADDRESS.sub("", text)
+
+
+def scalar(value: Any, form: str) -> dict[str, Any]:
+    """A value as `{type, value}`; with a format specification, as the text that it makes."""
+    if form:
+        return {"type": "text", "value": format(value, form)}
+    if hasattr(value, "item") and getattr(value, "ndim", 1) == 0 and callable(value.item):
+        value = value.item()  # a NumPy scalar: the Python one it stands for
+    match value:
+        case None:
+            return {"type": "missing", "value": None}
+        case bool():
+            return {"type": "truth", "value": value}
+        case int():
+            return {"type": "whole", "value": int(value)}
+        case float():
+            return {"type": "number", "value": float(value)}
+        case str():
+            return {"type": "text", "value": str(value)}
+        case datetime.datetime():
+            return {"type": "moment", "value": value.isoformat()}
+        case datetime.date():
+            return {"type": "date", "value": value.isoformat()}
+    if type(value).__name__ in {"NAType", "NaTType"}:
+        return {"type": "missing", "value": None}
+    return {"type": "text", "value": without_addresses(str(value))}

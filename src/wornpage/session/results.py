@@ -1,0 +1,148 @@
+"""What chunks show, as data: what travels from a session to composing, and into a trace."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from wornpage.tree.table import Column, Kind, TableData
+
+
+@dataclass(frozen=True, slots=True)
+class Printed:
+    """Text a chunk wrote to standard output (`output`), to standard error, or as a warning (`notice`)."""
+
+    text: str
+    role: str
+    lines_cut: int = 0
+    """Further lines that were not kept."""
+    bytes_cut: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class ShownText:
+    """The value of a chunk's last expression, as it writes itself."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFigure:
+    format: str
+    data: bytes
+    width: float
+    """Centimetres; 0 where the picture has no real size of its own."""
+    height: float
+    alt: str
+    """What can be told from titles and axes; may be empty."""
+
+
+@dataclass(frozen=True, slots=True)
+class ShownTable:
+    table: TableData
+
+
+@dataclass(frozen=True, slots=True)
+class ShownHtml:
+    html: str
+    text: str
+
+
+Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """One line of a traceback."""
+
+    file: str
+    """`chunk:label`, `library:path`, or a path relative to the page's folder."""
+    line: int
+    name: str
+    """The function, or `<module>`."""
+    code: str
+    column: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Raised:
+    kind: str
+    message: str
+    frames: tuple[Frame, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Failure:
+    """How a chunk or a mark failed."""
+
+    kind: str
+    """The exception's class, or `crash`, `timeout`, `interrupt`."""
+    chain: tuple[Raised, ...]
+    """From the first cause to what was raised last."""
+    name: str = ""
+    """The missing name, for a NameError or an ImportError."""
+    status: str = ""
+    """What `exit()` was called with."""
+
+    @property
+    def last(self) -> Raised:
+        """What was raised last."""
+        return self.chain[-1]
+
+
+@dataclass(frozen=True, slots=True)
+class ChunkResult:
+    """What one run of a chunk came to."""
+
+    shown: tuple[Shown, ...]
+    failure: Failure | None
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What a value mark found."""
+
+    type: str
+    """`whole`, `number`, `text`, `truth`, `date`, `moment` or `missing`."""
+    value: Any
+    failure: Failure | None = None
+
+
+def failure_from(data: dict[str, Any]) -> Failure:
+    """The failure that a session described."""
+    chain = tuple(
+        Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"])) for part in data["chain"]
+    )
+    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "")
+
+
+def answer_from(data: dict[str, Any]) -> Answer:
+    """The answer that a session gave."""
+    if "error" in data:
+        return Answer("missing", None, failure_from(data["error"]))
+    return Answer(data["type"], data["value"])
+
+
+def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
+    """The thing shown that a session told of."""
+    match item["kind"]:
+        case "notice":
+            return Printed(item["text"], "notice")
+        case "value":
+            return ShownText(item["text"])
+        case "figure":
+            return ShownFigure(item["format"], blobs[0], item["width"], item["height"], item["alt"])
+        case "html":
+            return ShownHtml(blobs[0].decode("utf-8", "replace"), item["text"])
+        case "table":
+            return ShownTable(_table_from(item["table"]))
+    raise ValueError(f"a session showed something unknown: {item['kind']}")
+
+
+def _table_from(data: dict[str, Any]) -> TableData:
+    columns = tuple(
+        Column(tuple(column["heads"]), Kind(column["kind"]), tuple(column["cells"]), column["is_index"])
+        for column in data["columns"]
+    )
+    return TableData(columns, data["left_out"])

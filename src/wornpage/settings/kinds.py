@@ -1,0 +1,106 @@
+"""Kinds of settings: how each is written and what it means. Shared by all levels."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, Field
+
+LENGTH = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*(cm|mm|in|pt)$")
+_CENTIMETRES = {"cm": 1.0, "mm": 0.1, "in": 2.54, "pt": 2.54 / 72}
+_DURATION = re.compile(r"(\d+(?:\.\d+)?)\s*(s|min|h)$")
+_SECONDS = {"s": 1.0, "min": 60.0, "h": 3600.0}
+_TRUTHS = {"yes": True, "no": False, "true": True, "false": False}
+
+
+def _truth(value: Any) -> bool:
+    if isinstance(value, bool):
+        return value
+    if isinstance(value, str) and value.lower() in _TRUTHS:
+        return _TRUTHS[value.lower()]
+    raise ValueError("write `yes` or `no`")
+
+
+def read_length(value: Any) -> float:
+    match = LENGTH.match(str(value).strip())
+    if not match:
+        unit = f"; did you mean `{value}cm`" if re.match(r"[\d.]+$", str(value)) else ""
+        raise ValueError(f"write a length such as `16cm`, `80mm` or `4in`{unit}")
+    centimetres = float(match[1]) * _CENTIMETRES[match[2]]
+    if not 0 < centimetres <= 200:
+        raise ValueError("a length lies above 0 and up to 200cm")
+    return centimetres
+
+
+def _duration(value: Any) -> float | None:
+    if value in {None, "none"}:
+        return None
+    match = _DURATION.match(str(value).strip())
+    if not match or float(match[1]) <= 0:
+        raise ValueError("write a time such as `90s`, `5min` or `2h`, or `none`")
+    return float(match[1]) * _SECONDS[match[2]]
+
+
+def read_percentage(value: Any) -> float:
+    match = re.match(r"(\d+(?:\.\d+)?)\s*%$", str(value).strip())
+    if not match or not 0 < float(match[1]) <= 1000:
+        raise ValueError("write a percentage such as `80%`")
+    return float(match[1]) / 100
+
+
+def _line_set(value: Any) -> tuple[int, ...]:
+    lines: set[int] = set()
+    for part in str(value).split(","):
+        match = re.match(r"\s*(\d+)(?:\s*-\s*(\d+))?\s*$", part)
+        if not match or int(match[2] or match[1]) - int(match[1]) > 100_000:
+            raise ValueError("write line numbers such as `3,7-9`")
+        lines.update(range(int(match[1]), int(match[2] or match[1]) + 1))
+    return tuple(sorted(lines))
+
+
+def _align(value: Any) -> str:
+    word = "centre" if value == "center" else value
+    if word not in {"left", "right", "centre"}:
+        raise ValueError("write `left`, `centre` or `right`")
+    return str(word)
+
+
+def _whole(value: Any) -> int:
+    if isinstance(value, bool) or not re.match(r"-?\d+$", str(value).strip()):
+        raise ValueError("write a whole number")
+    return int(value)
+
+
+def _words(value: Any) -> str:
+    if isinstance(value, dict | list) or value is None:
+        raise ValueError("write a text here, in quotes if need be")
+    return str(value)
+
+
+def _several(value: Any) -> list[Any]:
+    """A list; a lone text is split at its commas."""
+    if isinstance(value, str):
+        return [part.strip() for part in value.split(",") if part.strip()]
+    return value if isinstance(value, list) else [value]
+
+
+def alone(value: Any) -> list[Any]:
+    return value if isinstance(value, list) else [value]
+
+
+Truth = Annotated[bool, BeforeValidator(_truth)]
+Length = Annotated[float, BeforeValidator(read_length)]
+"""Centimetres."""
+Duration = Annotated[float | None, BeforeValidator(_duration)]
+"""Seconds; None for no limit."""
+Percentage = Annotated[float, BeforeValidator(read_percentage)]
+"""A factor: 0.8 for `80%`."""
+LineSet = Annotated[tuple[int, ...], BeforeValidator(_line_set)]
+"""Line numbers, counted from 1."""
+Align = Annotated[str, BeforeValidator(_align)]
+Whole = Annotated[int, BeforeValidator(_whole)]
+Count = Annotated[int, BeforeValidator(_whole), Field(ge=0)]
+Words = Annotated[str, BeforeValidator(_words)]
+SeveralWords = Annotated[list[Words], BeforeValidator(_several)]
+Paths = Annotated[list[Words], BeforeValidator(alone)]

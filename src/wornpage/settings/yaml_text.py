@@ -1,0 +1,163 @@
+"""YAML to plain data, each value with its place; faults told in the words of who wrote it.
+
+YAML 1.2 core: `NO` is a word, `12:30` and `2026-03-01` are text.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from typing import Any
+
+from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
+
+Path = tuple[str | int, ...]
+
+_MARK_VALUE = re.compile(r"^(\s*(?:- )?(?:[\w-]+:\s+)?)(\{(?:=|see|cite)[ ].*?)\s*$")
+_CUT_TEXT = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([^\s\"'\[{|>#&*][^\"']*?\s#[^\s#].*?)\s*$")
+_SECOND_COLON = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([^\"'\[{].*:\s.*?)\s*$")
+_SIGN_FIRST = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([@`%*&!][^\n]*?)\s*$")
+_KEY_WITHOUT_SPACE = re.compile(r"^(\s*(?:- )?)([A-Za-z][\w-]*):([^\s:/].*)$")
+
+
+@dataclass(slots=True)
+class Yaml:
+    """A YAML text as read."""
+
+    data: Any = None
+    places: dict[Path, Span] = field(default_factory=dict)
+    """Where each value begins, by the keys that lead to it."""
+    keys: dict[Path, Span] = field(default_factory=dict)
+    """Where each key stands."""
+    problems: list[Problem] = field(default_factory=list)
+
+    def place(self, path: Path) -> Span:
+        """The place of the value at `path`, or of the nearest thing around it."""
+        while path and path not in self.places:
+            path = path[:-1]
+        return self.places[path]
+
+    def key_place(self, path: Path) -> Span:
+        """The place of the key at `path`, or of the nearest thing around it."""
+        return self.keys.get(path) or self.place(path)
+
+
+def read_yaml(text: str, file: str, first_line: int = 1) -> Yaml:
+    """Read `text`, whose first line is line `first_line` of `file`. Never raises for bad YAML."""
+    result = Yaml()
+    result.places[()] = Span(file, first_line)
+    result.problems = _beforehand(text, file, first_line)
+    if result.problems or not text.strip():
+        return result
+    from ruamel.yaml import YAML
+    from ruamel.yaml.error import MarkedYAMLError, YAMLError
+
+    try:
+        node = YAML(typ="safe", pure=True).compose(text)
+    except MarkedYAMLError as error:
+        result.problems = [_translate(error, text, file, first_line)]
+        return result
+    except YAMLError as error:
+        span = Span(file, first_line)
+        result.problems = [Problem(span, f"this is no YAML: {str(error).splitlines()[0]}.")]
+        return result
+    if node is not None:
+        result.data = _Reader(result, file, first_line).value(node, ())
+    return result
+
+
+class _Reader:
+    def __init__(self, result: Yaml, file: str, first_line: int) -> None:
+        self.result, self.file, self.first = result, file, first_line
+
+    def span(self, node: Any) -> Span:
+        return Span(self.file, node.start_mark.line + self.first, node.start_mark.column + 1)
+
+    def value(self, node: Any, path: Path) -> Any:
+        self.result.places[path] = self.span(node)
+        if node.id == "mapping":
+            return self._mapping(node, path)
+        if node.id == "sequence":
+            return [self.value(item, (*path, index)) for index, item in enumerate(node.value)]
+        return self._scalar(node)
+
+    def _mapping(self, node: Any, path: Path) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        for key_node, value_node in node.value:
+            key = str(key_node.value)
+            if key in found:
+                first = self.result.keys[(*path, key)].line
+                what = f"the key {key!r} stands here twice, first in line {first}."
+                self.result.problems.append(Problem(self.span(key_node), what, "Keep one of them."))
+                continue
+            self.result.keys[(*path, key)] = self.span(key_node)
+            found[key] = self.value(value_node, (*path, key))
+        return found
+
+    def _scalar(self, node: Any) -> Any:
+        text = node.value
+        match str(node.tag).rpartition(":")[2]:
+            case "int":
+                digits = text.replace("_", "")
+                return int(digits, 0) if re.match(r"[-+]?0[xob]", digits) else int(digits)
+            case "float":
+                return float(text.replace("_", "").replace(".inf", "inf").replace(".nan", "nan"))
+            case "bool":
+                return text.lower() == "true"
+            case "null":
+                return None
+        return text
+
+
+def _beforehand(text: str, file: str, first_line: int) -> list[Problem]:
+    """Faults that YAML would misread in silence or complain of in words that help nobody."""
+    problems = []
+    inside_block = -1
+    for number, line in enumerate(text.split("\n")):
+        indent = len(line) - len(line.lstrip())
+        if inside_block >= 0 and (indent > inside_block or not line.strip()):
+            continue
+        inside_block = indent if re.search(r":\s+[|>][-+]?\d?\s*$", line) else -1
+        at = Span(file, first_line + number)
+        tab = line.find("\t")
+        if tab >= 0 and not line[:tab].strip():
+            problems.append(Problem(at.at(at.line, tab + 1), "a tab stands here.", "YAML is indented with spaces."))
+        elif match := _MARK_VALUE.match(line) or _CUT_TEXT.match(line):
+            problems.append(_wants_quotes(match, at))
+        elif match := _KEY_WITHOUT_SPACE.match(line):
+            what = f"there is no space after `{match[2]}:`."
+            hint = f"Write `{match[2]}: {match[3].strip()}`."
+            problems.append(Problem(at.at(at.line, match.end(2) + 2), what, hint))
+    return problems
+
+
+def _wants_quotes(match: re.Match[str], at: Span) -> Problem:
+    text = match[2]
+    quoted = f"'{text}'" if '"' in text and "'" not in text else '"' + text.replace('"', '\\"') + '"'
+    reason = "YAML would cut this text at ` #`." if " #" in text else "YAML would misread this text."
+    return Problem(at.at(at.line, len(match[1]) + 1), reason, f"Put it in quotes: {match[1].strip()} {quoted}")
+
+
+def _translate(error: Any, text: str, file: str, first_line: int) -> Problem:
+    """A parser's complaint in words for people who do not know YAML's grammar."""
+    mark = error.problem_mark or error.context_mark
+    number, column = (mark.line, mark.column) if mark else (0, 0)
+    lines = text.split("\n")
+    number = min(number, len(lines) - 1)
+    at = Span(file, first_line + number, column + 1)
+    for where in (number, number - 1):
+        line = lines[where] if where >= 0 else ""
+        if match := _SECOND_COLON.match(line) or _SIGN_FIRST.match(line):
+            return _wants_quotes(match, at.at(first_line + where))
+    said = str(error.problem or error.context)
+    if "could not find expected ':'" in said or "expected <block end>" in said or "mapping values" in said:
+        what = "the indentation or a colon is wrong here."
+        hint = "Keys of one level begin in the same column, each as `key: value`."
+        return Problem(at, what, hint)
+    if "end of stream" in said or "end of scalar" in said or "quoted scalar" in str(error.context):
+        what = "a quote or a bracket is opened and never closed."
+        opened = error.context_mark
+        place = at.at(first_line + opened.line, opened.column + 1) if opened else at
+        return Problem(place, what, "Close it on the same line.")
+    return Problem(at, f"this is no YAML: {said}.")

@@ -1,0 +1,435 @@
+"""From Markdown's tokens to our nodes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from markdown_it.token import Token as MdToken
+
+from wornpage.source import captions
+from wornpage.source.grammar import grammar
+from wornpage.source.header import is_chunk, parse_attributes, parse_header
+from wornpage.source.marks import is_value_form, pointer_mark, value_mark
+from wornpage.source.naming import name_chunks, name_headings
+from wornpage.source.shield import COMMANDS, OPEN, Piece, Shielded, shield
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
+from wornpage.tree.walk import rewrite, walk
+
+_TASK = re.compile(r"\[([ xX])\][ \t]+")
+_CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
+_ALIGN = {"left": "left", "right": "right", "center": "centre"}
+
+
+@dataclass(frozen=True, slots=True)
+class Built:
+    blocks: n.Blocks
+    chunks: tuple[n.Chunk, ...]
+    problems: tuple[Problem, ...]
+
+
+def build(text: str, file: str) -> Built:
+    """The tree of a page's body, its chunks in order, and every fault found on the way."""
+    shielded = shield(text, file)
+    tokens = grammar().parse(shielded.text)
+    builder = _Builder(shielded, file)
+    blocks = builder.blocks(tokens)
+    blocks, chunk_problems = name_chunks(blocks)
+    blocks, heading_problems = name_headings(blocks)
+    chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))
+    problems = (*shielded.problems, *builder.problems, *chunk_problems, *heading_problems)
+    return Built(blocks, chunks, problems)
+
+
+def build_inlines(text: str, span: Span) -> tuple[n.Inlines, list[Problem]]:
+    """Running text that stands elsewhere than in the body, such as a title, and its faults."""
+    padding = "\n" * (span.line - 1) + " " * (span.column - 1)
+    shielded = shield(padding + " ".join(text.split("\n")), span.file)
+    builder = _Builder(shielded, span.file)
+    tokens = grammar().parseInline(shielded.text.strip())
+    inlines = builder.inlines(tokens[0].children or [], span)
+    # A title is words: a tag in it was never meant as one.
+    inlines = rewrite(inlines, lambda node: n.Text(node.span, node.html) if isinstance(node, n.RawHtmlInline) else None)
+    return inlines, [*shielded.problems, *builder.problems]
+
+
+class _Builder:
+    """Walks the tokens once. `at` methods get the tokens of one construct without its open and close."""
+
+    def __init__(self, shielded: Shielded, file: str) -> None:
+        self.shielded = shielded
+        self.file = file
+        self.lines = shielded.text.split("\n")
+        self.problems: list[Problem] = []
+        self.notes: dict[int, n.Blocks] = {}
+        self.noted: set[int] = set()
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def blocks(self, tokens: list[MdToken]) -> n.Blocks:
+        """The blocks that `tokens` make, captions already joined to what they belong to."""
+        self._collect_notes(tokens)
+        return self._sequence(tokens)
+
+    def _collect_notes(self, tokens: list[MdToken]) -> None:
+        for group in _groups(tokens):
+            if group[0].type == "footnote_block_open":
+                for note in _groups(group[1:-1]):
+                    number = int(note[0].meta["id"])
+                    inner = [token for token in note[1:-1] if token.type != "footnote_anchor"]
+                    self.notes[number] = self._sequence(inner)
+
+    def _sequence(self, tokens: list[MdToken]) -> n.Blocks:
+        made: list[n.Block] = []
+        for group in _groups(tokens):
+            method: Callable[[list[MdToken]], n.Block | None] | None
+            method = getattr(self, f"_{group[0].type.removesuffix('_open')}", None)
+            block = method(group) if method else None
+            if block is not None:
+                made.append(block)
+        blocks, problems = captions.attach(made)
+        self.problems += problems
+        return blocks
+
+    def _span(self, token: MdToken) -> Span:
+        first, last = token.map or (0, 1)
+        column = len(self.lines[first]) - len(self.lines[first].lstrip(" \t")) + 1 if self.lines else 1
+        return Span(self.file, first + 1, column, last)
+
+    def _inlines_of(self, group: list[MdToken]) -> n.Inlines:
+        for token in group:
+            if token.type == "inline":
+                return self.inlines(token.children or [], self._span(token))
+        return ()
+
+    def _heading(self, group: list[MdToken]) -> n.Block:
+        span = self._span(group[0])
+        children, attributes = _take_attributes(self._raw_inlines(group[1].children or [], span))
+        children = _settle(children)
+        return n.Heading(self._span(group[0]), int(group[0].tag[1]), children, attributes)
+
+    def _paragraph(self, group: list[MdToken]) -> n.Block | None:
+        span, inline = self._span(group[0]), group[1]
+        alone = self._alone(inline)
+        if alone is not None:
+            return alone
+        children = self.inlines(inline.children or [], span)
+        pictures = _only_images(children)
+        if pictures:
+            return n.PictureBlock(span, pictures)
+        return n.Paragraph(span, _unescape_caption(children), bool(group[0].hidden))
+
+    def _alone(self, inline: MdToken) -> n.Block | None:
+        """A display formula or a command that is the whole of a paragraph."""
+        pieces = [t for t in inline.children or [] if not (t.type == "text" and not t.content)]
+        if len(pieces) != 1 or pieces[0].type != "piece":
+            return None
+        piece = self._piece_of(pieces[0])
+        if piece.kind == "display":
+            return n.RawMathBlock(piece.span, piece.raw[2:-2])
+        verb = piece.raw[1:-1]
+        return n.Command(piece.span, verb) if verb in COMMANDS else None
+
+    def _caption(self, group: list[MdToken]) -> n.Block:
+        span, meta = self._span(group[0]), group[0].meta
+        if meta["word"] == "Label":
+            label = self.shielded.restore(group[1].content).strip().removeprefix("#")
+            return n.Caption(span, (), label=label)
+        return n.Caption(span, self._inlines_of(group), meta["kind"])
+
+    def _blockquote(self, group: list[MdToken]) -> n.Block:
+        return n.Quote(self._span(group[0]), self._sequence(group[1:-1]))
+
+    def _bullet_list(self, group: list[MdToken]) -> n.Block:
+        items = tuple(self._item(item) for item in _groups(group[1:-1]))
+        tight = all(
+            not (isinstance(block, n.Paragraph) and not block.tight)
+            for item in items
+            for block in item.blocks
+        )
+        ordered = group[0].type == "ordered_list_open"
+        start = int(group[0].attrGet("start") or 1) if group[0].attrGet("start") != 0 else 0
+        return n.List(self._span(group[0]), items, ordered, start, tight)
+
+    _ordered_list = _bullet_list
+
+    def _item(self, group: list[MdToken]) -> n.Item:
+        blocks, done = self._sequence(group[1:-1]), None
+        if blocks and isinstance(blocks[0], n.Paragraph) and blocks[0].children:
+            first = blocks[0].children[0]
+            match = _TASK.match(first.text) if isinstance(first, n.Text) else None
+            if match and isinstance(first, n.Text):
+                done = match[1] != " "
+                rest = (replace(first, text=first.text[match.end() :]), *blocks[0].children[1:])
+                blocks = (replace(blocks[0], children=rest), *blocks[1:])
+        return n.Item(self._span(group[0]), blocks, done)
+
+    def _dl(self, group: list[MdToken]) -> n.Block:
+        entries: list[n.Definition] = []
+        for part in _groups(group[1:-1]):
+            if part[0].type == "dt_open":
+                entries.append(n.Definition(self._span(part[0]), self._inlines_of(part), ()))
+            elif entries:
+                meanings = (*entries[-1].meanings, self._sequence(part[1:-1]))
+                entries[-1] = replace(entries[-1], meanings=meanings)
+        return n.Definitions(self._span(group[0]), tuple(entries))
+
+    def _table(self, group: list[MdToken]) -> n.Block:
+        rows: list[tuple[n.Inlines, ...]] = []
+        aligns: tuple[str, ...] = ()
+        for row in _deep_groups(group, "tr_open"):
+            cells = [cell for cell in _groups(row[1:-1])]
+            rows.append(tuple(self._inlines_of(cell) for cell in cells))
+            aligns = aligns or tuple(_cell_align(cell[0]) for cell in cells)
+        return n.PipeTable(self._span(group[0]), rows[0], aligns, tuple(rows[1:]))
+
+    def _hr(self, group: list[MdToken]) -> n.Block:
+        return n.Rule(self._span(group[0]))
+
+    def _html_block(self, group: list[MdToken]) -> n.Block:
+        return n.RawHtmlBlock(self._span(group[0]), self.shielded.restore(group[0].content))
+
+    def _code_block(self, group: list[MdToken]) -> n.Block:
+        code = self.shielded.restore(group[0].content)
+        return n.Listing(self._span(group[0]), "", code)
+
+    def _fence(self, group: list[MdToken]) -> n.Block:
+        token, span = group[0], self._span(group[0])
+        code = self.shielded.restore(token.content)
+        info = self.shielded.restore(token.info).strip()
+        self._check_closed(token, span)
+        if not is_chunk(info):
+            return n.Listing(span, info.split(None, 1)[0] if info else "", code)
+        line = self.shielded.restore(self.lines[span.line - 1])
+        column = line.index(token.markup) + len(token.markup) + 1
+        column += len(line[column - 1 :]) - len(line[column - 1 :].lstrip())
+        header = parse_header(info, span.at(span.line, column))
+        self.problems += header.problems
+        return n.Chunk(
+            span,
+            header.language,
+            header.label,
+            bool(header.label),
+            header.options,
+            code,
+            span.line + 1,
+            line.strip(),
+            span.column - 1,
+        )
+
+    def _check_closed(self, token: MdToken, span: Span) -> None:
+        last = self.lines[span.end_line - 1] if span.end_line > span.line else ""
+        match = _CLOSING.match(last)
+        if not (match and match[1].startswith(token.markup)):
+            what = f"the fence that begins here is never closed with {token.markup}."
+            self.problems.append(Problem(span, what, f"Put a line with {token.markup} after its last line."))
+
+    def _container_box(self, group: list[MdToken]) -> n.Block:
+        token, span = group[0], self._span(group[0])
+        info = token.info.strip()
+        closing = self.lines[token.map[1]] if token.map and token.map[1] < len(self.lines) else ""
+        if not closing.strip(" \t>").startswith(":::"):
+            what = f"the `:::` block that begins here is never closed with {token.markup}."
+            self.problems.append(Problem(span, what, f"Put a line with {token.markup} at its end."))
+        attributes = n.NO_ATTRIBUTES
+        for index, piece in enumerate(self.shielded.pieces):
+            if piece.kind == "attributes" and OPEN in info and piece.span.line == span.line:
+                attributes = parse_attributes(self.shielded.pieces[index].raw, piece.span)
+                info = info.split(OPEN)[0].strip()
+        return n.Container(span, " ".join(info.split()), attributes, self._sequence(group[1:-1]))
+
+    # --- running text -------------------------------------------------------------------------
+
+    def inlines(self, tokens: list[MdToken], span: Span) -> n.Inlines:
+        return _settle(self._raw_inlines(tokens, span))
+
+    def _raw_inlines(self, tokens: list[MdToken], span: Span) -> n.Inlines:
+        """Running text in which an attribute list may still look for its heading."""
+        made: list[n.Inline] = []
+        for group in _groups(tokens):
+            made += self._inline(group, span)
+        return _join_texts(_give_images_attributes(made))
+
+    def _inline(self, group: list[MdToken], span: Span) -> list[n.Inline]:
+        token = group[0]
+        inner = group[1:-1]
+        match token.type:
+            case "text" | "text_special":
+                return [n.Text(span, self.shielded.restore(token.content))] if token.content else []
+            case "em_open":
+                return [n.Emphasis(span, self.inlines(inner, span))]
+            case "strong_open":
+                return [n.Strong(span, self.inlines(inner, span))]
+            case "s_open":
+                return [n.Strike(span, self.inlines(inner, span))]
+            case "code_inline":
+                return [n.Code(span, self.shielded.restore(token.content))]
+            case "softbreak":
+                return [n.SoftBreak(span)]
+            case "hardbreak":
+                return [n.HardBreak(span)]
+            case "html_inline":
+                return [n.RawHtmlInline(span, self.shielded.restore(token.content))]
+            case "link_open":
+                target, title = str(token.attrGet("href") or ""), str(token.attrGet("title") or "")
+                return [n.Link(span, target, title, self.inlines(inner, span))]
+            case "image":
+                alt = self.inlines(token.children or [], span)
+                return [n.Image(self._place_of(str(token.attrGet("src") or ""), span),
+                                str(token.attrGet("src") or ""), str(token.attrGet("title") or ""), alt)]  # fmt: skip
+            case "footnote_ref":
+                return [self._footnote(token, span)]
+            case "piece":
+                return [self._piece(self._piece_of(token))]
+        return []
+
+    def _place_of(self, source: str, span: Span) -> Span:
+        """Where an image's path stands inside its block."""
+        for number in range(span.line, max(span.end_line, span.line) + 1):
+            column = self.shielded.restore(self.lines[number - 1]).find(f"({source}")
+            if source and column >= 0:
+                return span.at(number, column + 2)
+        return span
+
+    def _footnote(self, token: MdToken, span: Span) -> n.Inline:
+        number = int(token.meta["id"])
+        first = number not in self.noted
+        self.noted.add(number)
+        return n.Footnote(span, number + 1, self.notes.get(number, ()), first)
+
+    def _piece_of(self, token: MdToken) -> Piece:
+        return self.shielded.pieces[token.meta["index"]]
+
+    def _piece(self, piece: Piece) -> n.Inline:
+        if piece.kind == "math":
+            return n.RawMath(piece.span, piece.raw[1:-1])
+        if piece.kind == "display":
+            return n.RawMath(piece.span, piece.raw[2:-2])
+        if piece.kind == "attributes":
+            return _Pending(piece.span, piece.raw)
+        return self._mark(piece)
+
+    def _mark(self, piece: Piece) -> n.Inline:
+        problem: Problem | None
+        mark: n.Inline
+        if piece.raw.startswith("{="):
+            mark, problem = value_mark(piece, piece.raw)
+            if problem is None and mark.form and not is_value_form(mark.form):
+                problem = _unknown_form(mark)
+        elif piece.raw.startswith("{see"):
+            mark, problem = pointer_mark(piece, piece.raw)
+        else:
+            mark, problem = n.Text(piece.span, piece.raw), _misplaced(piece)
+        if problem:
+            self.problems.append(problem)
+        return mark
+
+
+@dataclass(frozen=True, slots=True)
+class _Pending(n.Inline):
+    """An attribute list that has not found its heading or image yet."""
+
+    raw: str
+
+
+def _unknown_form(mark: n.ValueMark) -> Problem:
+    from wornpage.source.marks import VALUE_FORMS
+    from wornpage.tree.problem import near_miss
+
+    hint = near_miss(mark.form, VALUE_FORMS)
+    hint = hint or f"Forms: {', '.join(VALUE_FORMS)}, `2 decimals`, or a quoted format such as \".2f\"."
+    return Problem(mark.span, f"a value has no form {mark.form!r}.", hint)
+
+
+def _misplaced(piece: Piece) -> Problem:
+    verb = piece.raw[1:-1].split()[0]
+    if verb in {"cite", "insert"}:
+        what = f"this version of Worn Page does not know {{{verb} …}} yet."
+        return Problem(piece.span, what, f"Write `\\{{{verb}` for a brace in the text.")
+    what = f"{piece.raw} must stand alone in a paragraph."
+    return Problem(piece.span, what, "Put blank lines around it.", Severity.WARNING)
+
+
+def _groups(tokens: list[MdToken]) -> list[list[MdToken]]:
+    """Cut a flat list of tokens into constructs: a lone token, or everything from an open to its close."""
+    found: list[list[MdToken]] = []
+    depth = 0
+    for token in tokens:
+        if depth == 0:
+            found.append([])
+        found[-1].append(token)
+        depth += token.nesting
+    return found
+
+
+def _deep_groups(tokens: list[MdToken], kind: str) -> list[list[MdToken]]:
+    """The constructs of one kind, one or two levels down."""
+    found: list[list[MdToken]] = []
+    for group in _groups(tokens[1:-1]):
+        if group[0].type == kind:
+            found.append(group)
+        else:
+            found += [inner for inner in _groups(group[1:-1]) if inner[0].type == kind]
+    return found
+
+
+def _cell_align(token: MdToken) -> str:
+    style = str(token.attrGet("style") or "")
+    return _ALIGN.get(style.removeprefix("text-align:"), "")
+
+
+def _join_texts(inlines: list[n.Inline]) -> n.Inlines:
+    joined: list[n.Inline] = []
+    for node in inlines:
+        if isinstance(node, n.Text) and joined and isinstance(joined[-1], n.Text):
+            joined[-1] = replace(joined[-1], text=joined[-1].text + node.text)
+        else:
+            joined.append(node)
+    return tuple(joined)
+
+
+def _give_images_attributes(inlines: list[n.Inline]) -> list[n.Inline]:
+    made: list[n.Inline] = []
+    for node in inlines:
+        if isinstance(node, _Pending) and made and isinstance(made[-1], n.Image):
+            made[-1] = replace(made[-1], attributes=parse_attributes(node.raw, node.span))
+        else:
+            made.append(node)
+    return made
+
+
+def _settle(children: n.Inlines) -> n.Inlines:
+    """Attribute lists that belong to nothing are the text they were."""
+    if not any(isinstance(node, _Pending) for node in children):
+        return children
+    return _join_texts([n.Text(c.span, c.raw) if isinstance(c, _Pending) else c for c in children])
+
+
+def _take_attributes(children: n.Inlines) -> tuple[n.Inlines, n.Attributes]:
+    """A heading's words without the attribute list at their end, and that list."""
+    if not children or not isinstance(children[-1], _Pending):
+        return children, n.NO_ATTRIBUTES
+    rest = list(children[:-1])
+    if rest and isinstance(rest[-1], n.Text):
+        rest[-1] = replace(rest[-1], text=rest[-1].text.rstrip())
+    return tuple(rest), parse_attributes(children[-1].raw, children[-1].span)
+
+
+def _only_images(children: n.Inlines) -> tuple[n.Image, ...]:
+    """The images of a paragraph that holds nothing else; none otherwise."""
+    images = []
+    for node in children:
+        if isinstance(node, n.Image):
+            images.append(node)
+        elif not isinstance(node, n.SoftBreak) and not (isinstance(node, n.Text) and not node.text.strip()):
+            return ()
+    return tuple(images)
+
+
+def _unescape_caption(children: n.Inlines) -> n.Inlines:
+    if children and isinstance(children[0], n.Text) and children[0].text.startswith(("\\Caption", "\\Label")):
+        return (replace(children[0], text=children[0].text[1:]), *children[1:])
+    return children

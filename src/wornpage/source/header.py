@@ -1,0 +1,85 @@
+"""The first line of a fence: `LANGUAGE run [#label] [key=value …]`, and attribute lists in braces."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from wornpage.tree.nodes import Attributes, RawOption
+from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
+
+_ITEM = re.compile(r"\S*?=\"[^\"]*\"|\S*?='[^']*'|\S+")
+_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
+
+
+@dataclass(frozen=True, slots=True)
+class Header:
+    language: str
+    label: str
+    options: tuple[RawOption, ...]
+    problems: tuple[Problem, ...]
+
+
+def is_chunk(info: str) -> bool:
+    """Whether a fence with this info string is run."""
+    words = info.split(None, 2)
+    return len(words) > 1 and words[1] == "run"
+
+
+def parse_header(info: str, span: Span) -> Header:
+    """Read the info string of a chunk; `span` is where it begins."""
+    label, options, problems = "", [], []
+    seen: set[str] = set()
+    items = list(_ITEM.finditer(info))
+    for item in items[2:]:
+        word, place = item[0], span.at(span.line, span.column + item.start())
+        if word.startswith("#"):
+            problems += _check_label(word[1:], label, place)
+            label = label or word[1:]
+        elif "=" in word:
+            key, _, value = word.partition("=")
+            problems += _check_once(key, seen, place)
+            options.append(RawOption(key, _unquote(value), place))
+        else:
+            hint = f"Write `{word}=…` for an option, or `#{word}` for a label."
+            problems.append(Problem(place, f"{word!r} has no place in a chunk's header.", hint))
+    return Header(items[0][0].lower(), label, tuple(options), tuple(problems))
+
+
+def _check_label(word: str, earlier: str, place: Span) -> list[Problem]:
+    if earlier:
+        what = f"this chunk has two labels, {earlier!r} and {word!r}."
+        return [Problem(place, what, "Keep one of them.")]
+    if not _LABEL.match(word):
+        hint = "A label is made of letters a to z, digits and `-`."
+        return [Problem(place, f"{word!r} cannot be a label.", hint)]
+    return []
+
+
+def _check_once(key: str, seen: set[str], place: Span) -> list[Problem]:
+    if key in seen:
+        return [Problem(place, f"the option {key!r} stands here twice.", "Keep one of them.")]
+    seen.add(key)
+    return []
+
+
+def _unquote(value: str) -> str:
+    if len(value) > 1 and value[0] == value[-1] and value[0] in "\"'":
+        return value[1:-1]
+    return value
+
+
+def parse_attributes(raw: str, span: Span) -> Attributes:
+    """Read `{#label .class key=value}`."""
+    label, classes, pairs = "", [], []
+    for item in _ITEM.finditer(raw.strip()[1:-1]):
+        word = item[0]
+        if word.startswith("#"):
+            label = word[1:]
+        elif word.startswith("."):
+            classes.append(word[1:])
+        elif "=" in word:
+            key, _, value = word.partition("=")
+            pairs.append((key, _unquote(value)))
+    return Attributes(label, tuple(classes), tuple(pairs), span)

@@ -1,0 +1,74 @@
+"""Names for what the author left unnamed, and complaints about names given twice."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections import Counter
+from dataclasses import replace
+
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
+from wornpage.tree.walk import map_blocks, words_of
+
+
+def slug(text: str) -> str:
+    """`text` as a label: small letters, digits and `-`; letters of every script are kept."""
+    folded = unicodedata.normalize("NFKC", text).lower()
+    return re.sub(r"[^\w]+", "-", folded).replace("_", "-").strip("-")
+
+
+def name_chunks(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
+    """Name each unlabelled chunk after its heading and place under it; report labels given twice."""
+    section, count = "top", Counter[str]()
+    seen: dict[str, Span] = {}
+    problems: list[Problem] = []
+
+    def visit(block: n.Block) -> n.Block:
+        nonlocal section
+        if isinstance(block, n.Heading):
+            section = _ascii(block.attributes.label or slug(words_of(block.children))) or "section"
+        if not isinstance(block, n.Chunk):
+            return block
+        count[section] += 1
+        label = block.label
+        if not label:
+            label = f"{section}-{count[section]}"
+            while label in seen:
+                label += "-b"
+        elif label in seen:
+            what = f"the label {label!r} is already that of the chunk in line {seen[label].line}."
+            problems.append(Problem(block.span, what, "Give one of them another label."))
+        seen.setdefault(label, block.span)
+        return replace(block, label=label)
+
+    return map_blocks(blocks, visit), problems
+
+
+def _ascii(text: str) -> str:
+    folded = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+    return re.sub(r"[^A-Za-z0-9]+", "-", folded).strip("-")
+
+
+def name_headings(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
+    """Give each heading a place to link to: the author's label, or its words, told apart by a number."""
+    taken: set[str] = set()
+    problems: list[Problem] = []
+
+    def visit(block: n.Block) -> n.Block:
+        if not isinstance(block, n.Heading):
+            return block
+        written = block.attributes.label
+        if written and written in taken:
+            what = f"the label {written!r} is given to two headings."
+            problems.append(Problem(block.span, what, "Give one of them another label."))
+        base = written or slug(words_of(block.children)) or "section"
+        label, number = base, 1
+        while label in taken:
+            number += 1
+            label = f"{base}-{number}"
+        taken.add(label)
+        return replace(block, label=label)
+
+    return map_blocks(blocks, visit), problems

@@ -1,0 +1,35 @@
+"""A page as read: its front matter still text, its body a tree."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from wornpage.tree.nodes import Blocks, Chunk
+from wornpage.tree.problem import Problem
+
+
+@dataclass(frozen=True, slots=True)
+class FrontMatter:
+    """The YAML at the head of a page, not yet read."""
+
+    text: str
+    first_line: int
+    """Line of the page on which `text` begins, counted from 1."""
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """One source document."""
+
+    path: Path
+    name: str
+    """The path as the user wrote it, for messages."""
+    text: str
+    """With `\\n` line ends and without a byte order mark."""
+    front: FrontMatter
+    blocks: Blocks
+    chunks: tuple[Chunk, ...]
+    """In page order."""
+    problems: tuple[Problem, ...]
+    """Faults found while reading, errors and warnings."""

@@ -1,0 +1,85 @@
+"""Read a page: bytes to text, text to front matter and tree."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from wornpage.source.builder import build
+from wornpage.source.page import FrontMatter, Page
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
+
+_FRONT_END = re.compile(r"^(?:---|\.\.\.)[ \t]*$")
+
+
+def read_page(path: Path, name: str | None = None) -> Page:
+    """The page at `path`; faults inside it are kept in `Page.problems`.
+
+    Raises `PageError` when the file cannot be read at all.
+    """
+    shown = name or str(path)
+    return parse_page(_load(path, shown), path, shown)
+
+
+def parse_page(text: str, path: Path, name: str) -> Page:
+    """The page that `text` makes."""
+    text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
+    front, body, problems = _split_front_matter(text, name)
+    built = build(body, name)
+    return Page(
+        path=path,
+        name=name,
+        text=text,
+        front=front,
+        blocks=built.blocks,
+        chunks=built.chunks,
+        problems=(*problems, *built.problems),
+    )
+
+
+def _load(path: Path, name: str) -> str:
+    span = Span(name, 1)
+    try:
+        data = path.read_bytes()
+    except FileNotFoundError:
+        raise PageError([Problem(span, "there is no such file.", _neighbours(path))]) from None
+    except IsADirectoryError:
+        what = "this is a folder; a page is a file."
+        raise PageError([Problem(span, what, _neighbours(path / "x"))]) from None
+    except OSError as error:
+        raise PageError([Problem(span, f"cannot be read: {error.strerror}.")]) from None
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        column = error.start - data.rfind(b"\n", 0, error.start)
+        what = f"byte {data[error.start]:#04x} is not UTF-8."
+        hint = "Save the file with the encoding UTF-8."
+        raise PageError([Problem(Span(name, line, column), what, hint)]) from None
+
+
+def _neighbours(path: Path) -> str:
+    """Pages that lie where `path` was looked for."""
+    from wornpage.tree.problem import near_miss
+
+    try:
+        names = sorted(entry.name for entry in path.parent.iterdir() if entry.suffix == ".md")
+    except OSError:
+        return ""
+    near = near_miss(path.name, names)
+    return near or (f"Pages there: {', '.join(names[:4])}." if names else "")
+
+
+def _split_front_matter(text: str, name: str) -> tuple[FrontMatter, str, list[Problem]]:
+    """Front matter, and the body with the front matter's lines left blank so that lines keep their numbers."""
+    lines = text.split("\n")
+    if lines[0].rstrip() != "---":
+        return FrontMatter("", 1), text, []
+    for number, line in enumerate(lines[1:], 1):
+        if _FRONT_END.match(line):
+            front = FrontMatter("\n".join(lines[1:number]) + "\n", 2)
+            return front, "\n" * (number + 1) + "\n".join(lines[number + 1 :]), []
+    what = "the front matter that begins here is never closed."
+    problem = Problem(Span(name, 1), what, "Put a line with `---` after its last key.")
+    return FrontMatter("", 1), "\n" * (len(lines) - 1), [problem]

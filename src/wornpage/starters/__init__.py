@@ -1,0 +1,29 @@
+"""Pages to begin from."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+KINDS = ("report", "blank")
+
+
+def text(kind: str, name: str) -> str:
+    """The page of this kind, with a title made from `name` and the user's own name where the system knows it."""
+    title = name.replace("-", " ").replace("_", " ").strip().capitalize() or "Untitled"
+    page = (files("wornpage.starters") / f"{kind}.md").read_text(encoding="utf-8")
+    return page.replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
+
+
+def _quoted(words: str) -> str:
+    return '"' + words.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
+def _user() -> str:
+    """The full name of whoever is logged in; else words that ask for one."""
+    try:
+        import os
+        import pwd
+
+        return pwd.getpwuid(os.getuid()).pw_gecos.split(",")[0] or "Your name"
+    except (ImportError, KeyError):
+        return "Your name"

@@ -1,0 +1,172 @@
+// The looks of a report on paper. The writer calls these functions; it decides nothing about looks.
+
+#let ink = rgb("#1d2024")
+#let soft = rgb("#5b5f66")
+#let hair = rgb("#d8d4ca")
+#let tint = rgb("#f5f3ed")
+#let mark-ink = rgb("#1c5a63")
+#let alarm = rgb("#98321f")
+#let notice-ink = rgb("#6a5312")
+#let roles = (
+  keyword: rgb("#7a2e5d"), string: rgb("#3c6019"), number: rgb("#9a4a10"), constant: rgb("#9a4a10"),
+  comment: rgb("#686b62"), name: rgb("#1b4f8a"), builtin: rgb("#28606a"),
+)
+#let body-font = ("Libertinus Serif", "New Computer Modern")
+#let code-font = "DejaVu Sans Mono"
+
+#let sheets(title: "", authors: (), keywords: (), language: "en", paper: "a4", fonts: (), running: none, body) = {
+  set document(title: title, author: authors, keywords: keywords, date: none)
+  set text(font: body-font + fonts, size: 10.5pt, fill: ink, lang: language, number-type: "lining")
+  set page(
+    paper: if paper == "letter" { "us-letter" } else { "a4" },
+    margin: if paper == "letter" { (x: 27.95mm, top: 26mm, bottom: 28mm) } else { (x: 25mm, top: 28mm, bottom: 30mm) },
+    header: context {
+      if here().page() > 1 and running != none {
+        set text(size: 8.5pt, fill: soft)
+        grid(columns: (1fr, auto), running, counter(page).display())
+        v(-0.55em)
+        line(length: 100%, stroke: 0.4pt + hair)
+      }
+    },
+    footer: context {
+      if here().page() == 1 { align(center, text(size: 8.5pt, fill: soft, counter(page).display())) }
+    },
+  )
+  set par(justify: true, leading: 0.66em, spacing: 0.95em, linebreaks: "optimized")
+  set heading(numbering: none)
+  show heading: set block(above: 1.5em, below: 0.75em, sticky: true)
+  show heading: set par(justify: false)
+  show heading.where(level: 1): set text(size: 15pt, weight: "semibold")
+  show heading.where(level: 1): set block(above: 2em, below: 0.85em)
+  show heading.where(level: 2): set text(size: 12pt, weight: "semibold")
+  show heading.where(level: 3): set text(size: 10.5pt, weight: "semibold")
+  show link: set text(fill: mark-ink)
+  set list(indent: 0.4em, body-indent: 0.6em, marker: ([•], [–], [·]))
+  set enum(indent: 0.4em, body-indent: 0.6em)
+  show figure: set block(above: 1.5em, below: 1.6em)
+  set figure(gap: 0.75em)
+  show figure.caption: set text(size: 9pt)
+  show figure.where(kind: table): set figure.caption(position: top)
+  show figure.where(kind: "listing"): set figure.caption(position: top)
+  set footnote.entry(separator: line(length: 22mm, stroke: 0.4pt + soft), gap: 0.5em)
+  show footnote.entry: set text(size: 8.5pt)
+  show math.equation.where(block: true): set block(above: 1.15em, below: 1.15em)
+  set table(stroke: none)
+  body
+}
+
+#let numbered(number, words) = if number == "" { words } else { text(fill: soft, weight: "regular", number) + h(0.7em) + words }
+
+#let title-block(title: none, subtitle: none, authors: (), date: none, abstract: none, abstract-word: "", keywords: none, keywords-word: "") = {
+  set par(justify: false)
+  v(4mm)
+  block(below: 0.8em, std.title(text(size: 22pt, weight: "semibold", hyphenate: false, title)))
+  if subtitle != none { block(below: 1.2em, text(size: 13pt, fill: soft, style: "italic", subtitle)) }
+  if authors.len() > 0 {
+    block(above: 1.4em, below: 0.9em, grid(
+      columns: calc.min(authors.len(), 3) * (auto,), column-gutter: 2.4em, row-gutter: 1em,
+      ..authors.map(a => {
+        text(weight: "semibold", a.name)
+        for place in a.places { linebreak(); text(size: 9pt, fill: soft, place) }
+        if a.email != "" { linebreak(); text(size: 9pt, link("mailto:" + a.email, a.email)) }
+      })
+    ))
+  }
+  if date != none { block(text(size: 9pt, fill: soft, date)) }
+  if abstract != none {
+    block(above: 1.5em, inset: (left: 1.1em), stroke: (left: 2pt + hair), width: 100%, {
+      block(below: 0.6em, text(size: 8.5pt, fill: soft, tracking: 0.06em, weight: "semibold", upper(abstract-word)))
+      set text(size: 9.8pt)
+      set par(justify: true)
+      abstract
+    })
+  }
+  if keywords != none { block(above: 1.1em, text(size: 9pt, fill: soft, strong(keywords-word) + h(0.6em) + keywords)) }
+  v(0.4em)
+  line(length: 100%, stroke: 0.5pt + soft)
+  v(0.6em)
+}
+
+#let caption-of(word, number, words) = {
+  if number != "" { text(weight: "semibold", word + sym.space.nobreak + number) + h(0.6em) }
+  text(fill: soft, words)
+}
+
+#let captioned(kind, word, number, words, side: center, breaks: false, body) = {
+  set align(side)
+  show figure: set block(breakable: breaks)
+  figure(
+    body, kind: kind, supplement: none, numbering: none, outlined: false,
+    caption: if words == none { none } else {
+      figure.caption(layout(room => {
+        let whole = { set par(justify: false); caption-of(word, number, words) }
+        let most = if kind == image { 0.88 } else { 1.0 } * room.width
+        block(width: calc.min(measure(whole).width + 0.1pt, most), align(left, whole))
+      }))
+    },
+  )
+}
+
+#let parts(..pictures) = {
+  let all = pictures.pos()
+  grid(columns: calc.min(all.len(), 2), column-gutter: 1em, row-gutter: 1em, align: center + bottom, ..all)
+}
+#let part(letter, body) = { body; if letter != "" { linebreak(); text(size: 9pt, fill: soft, "(" + letter + ")") } }
+
+#let code-line(number: none, picked: false, body) = {
+  let shown = if number == none { body } else {
+    grid(columns: (2.2em, 1fr), column-gutter: 0.9em, align(right, text(fill: roles.comment, number)), body)
+  }
+  if picked { block(width: 100%, spacing: 0pt, outset: (x: 0.7em), inset: (y: 0.16em), fill: rgb("#ece5cf"), stroke: (left: 1.5pt + mark-ink), shown) }
+  else { block(width: 100%, spacing: 0pt, inset: (y: 0.16em), shown) }
+}
+#let role(name, body) = text(fill: roles.at(name, default: ink), body)
+#let aside(number) = h(0.6em) + box(stroke: 0.5pt + mark-ink, radius: 0.6em, inset: (x: 0.35em), outset: (y: 0.15em), text(size: 6.5pt, fill: mark-ink, number))
+#let code(body) = block(
+  width: 100%, fill: tint, radius: 2pt, inset: (x: 0.8em, y: 0.65em), above: 1em, below: 1em, breakable: true,
+  { set text(font: code-font, size: 8pt); set par(justify: false, leading: 0.5em, spacing: 0pt, hanging-indent: 2em); body },
+)
+#let asides(..notes) = { set text(size: 9pt, fill: soft); enum(..notes) }
+#let output(kind, cut: none, body) = {
+  let (line, fill, paint) = if kind == "error" { (alarm, rgb("#faeeea"), alarm) } else if kind == "notice" { (notice-ink, rgb("#f8f3e2"), notice-ink) } else { (hair, none, ink) }
+  block(
+    width: 100%, above: 0.7em, below: 1.1em, inset: (left: 0.8em, y: if fill == none { 0.1em } else { 0.5em }, right: 0.4em),
+    stroke: (left: 2pt + line), fill: fill, breakable: true,
+    { set text(font: code-font, size: 8pt, fill: paint); set par(justify: false, leading: 0.55em); body
+      if cut != none { linebreak(); text(font: body-font, size: 8.5pt, fill: soft, cut) } },
+  )
+}
+
+#let box-of(kind, body) = block(
+  width: 100%, fill: if kind == "caution" { rgb("#faeeea") } else { tint }, inset: (x: 1em, y: 0.8em), above: 1.2em, below: 1.2em,
+  stroke: (left: 2pt + if kind == "caution" { alarm } else { mark-ink }), body,
+)
+#let quoted(body) = block(inset: (left: 1.2em), stroke: (left: 2pt + hair), above: 1.1em, below: 1.1em, text(fill: soft, body))
+#let ruled = align(center, block(above: 1.5em, below: 1.5em, line(length: 35%, stroke: 0.5pt + hair)))
+
+#let tabled(size: 9pt, columns: (), aligns: (), head: (), head-rows: 1, repeats: true, rules: (), note: none, ..cells) = {
+  set text(size: size, number-width: "tabular")
+  set par(justify: false, leading: 0.5em)
+  table(
+    columns: columns, align: aligns, inset: (x: 0.55em, y: 0.38em),
+    table.hline(stroke: 0.9pt + ink),
+    ..if head-rows > 0 { (table.header(repeat: repeats, ..head, ..rules, table.hline(stroke: 0.5pt + soft)),) } else { () },
+    ..cells,
+    table.hline(stroke: 0.9pt + ink),
+  )
+  if note != none { block(above: 0.5em, text(size: 8pt, fill: soft, note)) }
+}
+
+#let contents-list(title, ..entries) = {
+  if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
+  for entry in entries.pos() {
+    block(below: 0.55em, inset: (left: (entry.level - 1) * 1.3em), link(label(entry.label), {
+      set text(fill: ink)
+      if entry.number != "" { text(fill: soft, entry.number) + h(0.7em) }
+      entry.words
+      box(width: 1fr, inset: (x: 0.5em), repeat(gap: 0.35em, text(fill: hair, ".")))
+      context counter(page).at(label(entry.label)).first()
+    }))
+  }
+  v(1em)
+}

@@ -1,0 +1,77 @@
+"""What is wrong with a page: the error tree and the values it carries.
+
+    WornError                 something the user can mend; holds one or more problems
+    ├── PageError             the page, its settings, data or code are at fault (exit status 1)
+    └── UsageError            the command was called wrongly (exit status 2)
+
+Problems are collected and shown together, in source order; bugs are raised as what they are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from difflib import get_close_matches
+from enum import StrEnum
+
+from wornpage.tree.span import Span
+
+
+class Severity(StrEnum):
+    """How bad a problem is: an error stops the pressing, a warning does not."""
+
+    ERROR = "error"
+    WARNING = "warning"
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One fault, with its place and a way out."""
+
+    span: Span
+    what: str
+    hint: str = ""
+    """What was probably meant, or what to do; empty where nothing sensible can be said."""
+    severity: Severity = Severity.ERROR
+    detail: str = ""
+    """Further lines, such as a traceback; empty for most problems."""
+
+    def __str__(self) -> str:
+        mark = "" if self.severity is Severity.ERROR else "warning: "
+        stop = "" if self.what.endswith((".", "?", "!")) else "."
+        text = f"{self.span}: {mark}{self.what}{stop} {self.hint}".rstrip()
+        return f"{text}\n{self.detail}" if self.detail else text
+
+
+class WornError(Exception):
+    """Root of everything a user can mend. Survives pickling: its only argument is a tuple."""
+
+    def __init__(self, problems: Iterable[Problem]) -> None:
+        self.problems = tuple(sorted(problems, key=lambda problem: problem.span))
+        super().__init__(self.problems)
+
+    def __str__(self) -> str:
+        return "\n".join(map(str, self.problems))
+
+
+class PageError(WornError):
+    """The page, its settings, its data or its code are at fault."""
+
+
+class UsageError(Exception):
+    """The command was called wrongly: an option or an argument makes no sense."""
+
+
+def stop_on_errors(problems: Iterable[Problem]) -> None:
+    """Raise `PageError` with all `problems` if at least one of them is an error."""
+    found = tuple(problems)
+    if any(problem.severity is Severity.ERROR for problem in found):
+        raise PageError(found)
+
+
+def near_miss(word: str, known: Iterable[str]) -> str:
+    """A sentence naming what `word` was probably meant to be; empty when nothing is near."""
+    matches = get_close_matches(word, list(known), n=3, cutoff=0.6)
+    if not matches:
+        return ""
+    return f"Did you mean {' or '.join(repr(match) for match in matches)}?"

@@ -1,0 +1,26 @@
+"""Where something stands in a source file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Span:
+    """A place in a source file, as editors count it."""
+
+    file: str
+    """The path as the user wrote it, so that messages can be clicked."""
+    line: int
+    """First line, counted from 1."""
+    column: int = 1
+    """First character of that line, counted from 1."""
+    end_line: int = 0
+    """Last line, counted from 1 and included; 0 where only the start is known."""
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}:{self.column}"
+
+    def at(self, line: int, column: int = 1) -> Span:
+        """The same file, at another place."""
+        return Span(self.file, line, column)

@@ -1,0 +1,120 @@
+"""Going through the tree: every node in order, changed copies of blocks, plain words of running text."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import fields, replace
+from functools import cache
+from typing import Any
+
+from wornpage.tree import nodes as n
+
+
+@cache
+def _fields_of(kind: type) -> tuple[str, ...]:
+    """Names of the fields of a node class that may hold nodes."""
+    return tuple(field.name for field in fields(kind) if field.name != "span")
+
+
+def _inner(value: Any) -> Iterator[n.Node]:
+    if isinstance(value, n.Node):
+        yield value
+    elif isinstance(value, tuple):
+        for item in value:
+            yield from _inner(item)
+
+
+def children(node: n.Node) -> Iterator[n.Node]:
+    """The nodes directly below `node`, in order."""
+    for name in _fields_of(type(node)):
+        yield from _inner(getattr(node, name))
+
+
+def walk(tree: Iterable[n.Node]) -> Iterator[n.Node]:
+    """Every node of `tree`, parents before children, in page order."""
+    stack = list(tree)[::-1]
+    while stack:
+        node = stack.pop()
+        yield node
+        stack.extend(list(children(node))[::-1])
+
+
+def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Blocks:
+    """A copy of `blocks` with `change` applied to every block, parents first, in page order."""
+
+    def visit(node: n.Node) -> n.Node | None:
+        if not isinstance(node, n.Block):
+            return None
+        changed = change(node)
+        new = {}
+        for name in _fields_of(type(changed)):
+            inner = getattr(changed, name)
+            if isinstance(inner, tuple):
+                made = rewrite(inner, visit)
+                if made is not inner:
+                    new[name] = made
+        return replace(changed, **new) if new else changed
+
+    result: n.Blocks = rewrite(blocks, visit)
+    return result
+
+
+Change = Callable[[n.Node], "n.Node | tuple[n.Node, ...] | None"]
+
+
+def rewrite(value: Any, change: Change) -> Any:
+    """A copy of `value` (a node or a tuple of nodes) with `change` applied from the top.
+
+    `change` gives what stands in a node's place, which is not looked into again: a node, or several where a
+    sequence allows it; or None to go on below the node.
+    """
+    if isinstance(value, tuple):
+        return _rewrite_tuple(value, change)
+    if not isinstance(value, n.Node):
+        return value
+    changed = change(value)
+    if changed is not None:
+        return changed
+    new = {}
+    for name in _fields_of(type(value)):
+        inner = getattr(value, name)
+        if isinstance(inner, tuple | n.Node):
+            made = rewrite(inner, change)
+            if made is not inner:
+                new[name] = made
+    return replace(value, **new) if new else value
+
+
+def _rewrite_tuple(items: tuple[Any, ...], change: Change) -> tuple[Any, ...]:
+    made: list[Any] = []
+    same = True
+    for item in items:
+        result = rewrite(item, change)
+        same = same and result is item
+        if isinstance(result, tuple) and isinstance(item, n.Node):
+            made.extend(result)
+        else:
+            made.append(result)
+    return items if same else tuple(made)
+
+
+def words_of(inlines: Iterable[n.Node]) -> str:
+    """What running text says, without its looks; marks that have no answer yet say nothing."""
+    said: list[str] = []
+    for node in inlines:
+        match node:
+            case n.Text(text=text) | n.Code(text=text):
+                said.append(text)
+            case n.SoftBreak() | n.HardBreak():
+                said.append(" ")
+            case n.Math(alt=alt):
+                said.append(alt)
+            case n.RawMath(latex=latex):
+                said.append(latex)
+            case n.Footnote() | n.RawHtmlInline():
+                continue
+            case n.Image(alt=alt_inlines):
+                said.append(words_of(alt_inlines))
+            case _:
+                said.append(words_of(children(node)))
+    return "".join(said)
