@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from wornpage.compose import compose, read_head
+from wornpage.compose import Head, compose, read_head
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import names
@@ -81,7 +81,7 @@ def _check_outputs(outputs: Sequence[str]) -> None:
             raise UsageError(f"there is no output {kind!r}. {hint}")
 
 
-def _settle(source: Page):  # type: ignore[no-untyped-def]
+def _settle(source: Page) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
     settings, faults = settle(source)
     head = read_head(source, settings)

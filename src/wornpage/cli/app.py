@@ -34,7 +34,9 @@ def _version(wanted: bool) -> None:
 
 @app.callback()
 def _worn(
-    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True, help="Say the version.")] = False,
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Say the version.")
+    ] = False,
 ) -> None:
     pass
 

@@ -12,7 +12,9 @@ from wornpage.tree.problem import UsageError, near_miss
 
 
 def new(
-    name: Annotated[str, typer.Argument(help="The page's name; `my-report` writes `my-report.md`.", show_default=False)],
+    name: Annotated[
+        str, typer.Argument(help="The page's name; `my-report` writes `my-report.md`.", show_default=False)
+    ],
     kind: Annotated[str, typer.Option(help="What to begin from: `report` or `blank`.")] = "report",
 ) -> None:
     """Write a small page to begin from. It presses as it is."""

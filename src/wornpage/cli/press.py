@@ -20,7 +20,9 @@ if TYPE_CHECKING:
 def press(
     page: Annotated[Path, typer.Argument(help="The page to press.", show_default=False)],
     kinds: Annotated[str, typer.Option("--as", metavar="html,pdf", help="The outputs, with commas between.")] = "html",
-    out: Annotated[Path | None, typer.Option("--out", metavar="DIR", help="Write the outputs here, not beside the page.")] = None,
+    out: Annotated[
+        Path | None, typer.Option("--out", metavar="DIR", help="Write the outputs here, not beside the page.")
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object on standard output.")] = False,
     then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
 ) -> None:

@@ -21,6 +21,8 @@ _ROLES = (
 
 @dataclass(frozen=True, slots=True)
 class ShownCode:
+    """Code with its colours and the notes to its lines."""
+
     lines: tuple[CodeLine, ...]
     asides: tuple[str, ...]
     """The author's notes to lines, in order; line n of the list has number n + 1."""
@@ -30,9 +32,7 @@ def show_code(code: str, language: str, picked: tuple[int, ...] = ()) -> ShownCo
     """`code` in lines of coloured tokens; `picked` lines are counted from 1."""
     bare, numbers, asides = _take_asides(code.rstrip("\n").split("\n"))
     lines = _highlight("\n".join(bare), language)
-    shown = tuple(
-        CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines)
-    )
+    shown = tuple(CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines))
     return ShownCode(shown, tuple(asides))
 
 

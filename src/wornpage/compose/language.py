@@ -69,7 +69,7 @@ LANGUAGES = {language.code: language for language in (_ENGLISH, _GERMAN, _FRENCH
 
 def language_of(tag: str) -> Language:
     """The language of a BCP 47 tag; English where it is not known."""
-    return LANGUAGES.get(tag.split("-")[0].lower(), _ENGLISH)
+    return LANGUAGES.get(tag.split("-", maxsplit=1)[0].lower(), _ENGLISH)
 
 
 def write_date(day: datetime.date, language: Language) -> str:
@@ -81,7 +81,7 @@ def write_number(text: str, language: Language, grouped: bool = False) -> str:
     """A number that Python wrote, with the language's signs; the minus is a true one."""
     sign, digits = ("\u2212", text[1:]) if text.startswith("-") else ("", text)
     whole, point, rest = digits.partition(".")
-    if grouped and whole.isdigit() and len(whole) > 4:
+    if grouped and whole.isdigit() and len(whole) > 3:
         head = len(whole) % 3
         parts = ([whole[:head]] if head else []) + [whole[i : i + 3] for i in range(head, len(whole), 3)]
         whole = language.group.join(parts)

@@ -26,6 +26,8 @@ class Target:
 
 @dataclass(frozen=True, slots=True)
 class Numbered:
+    """A tree with its numbers, and what its labels lead to."""
+
     blocks: n.Blocks
     targets: dict[str, Target]
     contents: tuple[n.ContentsEntry, ...]

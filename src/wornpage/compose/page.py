@@ -141,9 +141,7 @@ class _Composer:
         shown = show_code(listing.code, listing.language)
         asides = tuple(self.words(build_inlines(words, listing.span)[0]) for words in shown.asides)
         caption = self.words(listing.caption.children) if listing.caption else ()
-        return n.CodeBlock(
-            listing.span, listing.language, shown.lines, listing.label, asides=asides, caption=caption
-        )
+        return n.CodeBlock(listing.span, listing.language, shown.lines, listing.label, asides=asides, caption=caption)
 
     def table(self, table: n.PipeTable) -> n.Node:
         heads = tuple(n.HeadCell(self.words(cell)) for cell in table.head)

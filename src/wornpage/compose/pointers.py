@@ -11,9 +11,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 
 
-def point(
-    mark: n.PointerMark, targets: Mapping[str, Target], language: Language
-) -> tuple[n.Inlines, list[Problem]]:
+def point(mark: n.PointerMark, targets: Mapping[str, Target], language: Language) -> tuple[n.Inlines, list[Problem]]:
     """The words for a pointer, and a problem for each label that nothing has."""
     problems = [
         Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets))

@@ -13,6 +13,7 @@ from wornpage.settings.models import ChunkOptions
 from wornpage.source import build_inlines
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
 from wornpage.tree.walk import words_of
 
 Result = n.Figure | n.TableBlock
@@ -24,7 +25,7 @@ class Captioned:
 
     words: n.Inlines
     kind: str
-    span: n.Span
+    span: Span
 
 
 def show_chunk(
@@ -137,12 +138,18 @@ class _Shower:
         tables = [block for block in results if isinstance(block, n.TableBlock)]
         if len(captions) == 1 and not captions[0].kind and figures and tables:
             hint = "Give each its own `Caption:` line, or write `Caption (table):` or `Caption (figure):`."
-            self.complain(captions[0], "this chunk shows a figure and a table, and this caption could be for either.", hint=hint)
+            self.complain(
+                captions[0], "this chunk shows a figure and a table, and this caption could be for either.", hint=hint
+            )
             return blocks
         return self.matched(blocks, captions, figures, tables)
 
     def matched(
-        self, blocks: list[n.Block], captions: tuple[Captioned, ...], figures: list[n.Figure], tables: list[n.TableBlock]
+        self,
+        blocks: list[n.Block],
+        captions: tuple[Captioned, ...],
+        figures: list[n.Figure],
+        tables: list[n.TableBlock],
     ) -> list[n.Block]:
         """Give each caption its result; a single one for figures takes all of them as lettered parts."""
         for_figures = [c for c in captions if c.kind == "figure"]
@@ -158,11 +165,16 @@ class _Shower:
             wanted = {"figure": n.Figure, "table": n.TableBlock}.get(caption.kind, Result)
             target = next((block for block in waiting if isinstance(block, wanted)), None)
             if target is None:
-                self.complain(caption, f"the chunk `{self.chunk.label}` shows fewer figures and tables than it has captions.")
+                self.complain(
+                    caption, f"the chunk `{self.chunk.label}` shows fewer figures and tables than it has captions."
+                )
                 continue
             waiting.remove(target)
             given[id(target)] = caption
-        return [self.captioned(block, given[id(block)], len(given)) if id(block) in given else self.described(block) for block in blocks]
+        return [
+            self.captioned(block, given[id(block)], len(given)) if id(block) in given else self.described(block)
+            for block in blocks
+        ]
 
     def captioned(self, block: n.Block, caption: Captioned, count: int) -> n.Block:
         """`block` with its caption; the chunk's label goes to the first captioned thing."""
@@ -210,7 +222,12 @@ def _joined_texts(blocks: list[n.Block]) -> list[n.Block]:
     joined: list[n.Block] = []
     for block in blocks:
         last = joined[-1] if joined else None
-        if isinstance(block, n.OutputText) and isinstance(last, n.OutputText) and last.role == block.role and not last.cut:
+        if (
+            isinstance(block, n.OutputText)
+            and isinstance(last, n.OutputText)
+            and last.role == block.role
+            and not last.cut
+        ):
             joined[-1] = n.OutputText(last.span, f"{last.text}\n{block.text}", last.role, block.cut)
         else:
             joined.append(block)

@@ -35,7 +35,9 @@ def _heads(table: TableData, span: Span) -> tuple[tuple[HeadCell, ...], ...]:
     rows = []
     for level in range(depth):
         cells: list[HeadCell] = []
-        paths = [column.heads[: level + 1] if not column.is_index else (str(i),) for i, column in enumerate(table.columns)]
+        paths = [
+            column.heads[: level + 1] if not column.is_index else (str(i),) for i, column in enumerate(table.columns)
+        ]
         for path, group in groupby(range(len(paths)), key=lambda i: paths[i]):
             members = list(group)
             text = table.columns[members[0]].heads[level]
@@ -64,8 +66,8 @@ def _word(cell: Cell, language: Language) -> str:
 def _numbers(column: Column, decimals: int | None, language: Language) -> list[str]:
     known = [float(cell) for cell in column.cells if isinstance(cell, int | float) and math.isfinite(cell)]
     whole = all(isinstance(cell, int) or cell is None for cell in column.cells)
-    if whole or (decimals is None and known and all(value == int(value) and abs(value) < 1e15 for value in known)):
-        decimals = 0 if not whole else None
+    if whole or (known and all(value == int(value) and abs(value) < 1e15 for value in known)):
+        decimals = 0  # a column of whole numbers is read best as such, whatever its type
     elif decimals is None:
         decimals = needed_decimals(known)
     return [_number(cell, decimals, language) for cell in column.cells]

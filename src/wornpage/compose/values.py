@@ -61,7 +61,7 @@ def _number(value: float, form: str, decimals: int | None, language: Language) -
     if form == "p-value":
         return _p_value(value, language)
     if form.endswith(("decimal", "decimals")):
-        return write_number(f"{value:.{int(form.split()[0])}f}", language)
+        return write_number(f"{value:.{int(form.split(maxsplit=1)[0])}f}", language)
     return plain_number(value, decimals, language)
 
 

@@ -20,11 +20,12 @@ def write_file(path: Path, data: bytes) -> bool:
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(data)
-        os.chmod(name, _mode(path))
-        os.replace(name, path)
+        part = Path(name)
+        part.chmod(_mode(path))
+        part.replace(path)
     except BaseException:
         with suppress(OSError):
-            os.unlink(name)
+            Path(name).unlink()
         raise
     return True
 

@@ -23,6 +23,8 @@ class Outcome(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ChunkOutcome:
+    """What became of one chunk."""
+
     label: str
     outcome: Outcome
     seconds: float

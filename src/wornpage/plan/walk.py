@@ -24,7 +24,11 @@ DRIVERS = ("python",)
 def check_languages(page: Page) -> list[Problem]:
     """Chunks in a language that no session speaks."""
     return [
-        Problem(chunk.span, f"no session runs {chunk.language!r}.", near_miss(chunk.language, DRIVERS) or f"There are: {', '.join(DRIVERS)}.")
+        Problem(
+            chunk.span,
+            f"no session runs {chunk.language!r}.",
+            near_miss(chunk.language, DRIVERS) or f"There are: {', '.join(DRIVERS)}.",
+        )
         for chunk in page.chunks
         if chunk.language not in DRIVERS
     ]

@@ -63,7 +63,7 @@ class Session:
 
     def __init__(self, threads: int | None = None) -> None:
         self._sentinel = os.urandom(16)
-        self._fault = tempfile.TemporaryFile()
+        self._fault = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the session
         ask_read, ask_write = os.pipe()
         tell_read, tell_write = os.pipe()
         out_read, out_write = os.pipe()
@@ -148,7 +148,7 @@ class Session:
         with suppress(ProcessLookupError, PermissionError):
             os.killpg(self._process.pid, signal.SIGKILL)
         self._process.wait()
-        for handle in list(self._selector.get_map() or {}):
+        for handle in (self._tell, *self._streams):
             self._forget(handle)
         self._selector.close()
         self._fault.close()
@@ -233,7 +233,9 @@ class Session:
             return None
         return results.failure_from(message["error"]) if message["error"] else None
 
-    def _broken(self, shown: list[tuple[int, results.Shown]], failure: results.Failure, begun: float) -> results.ChunkResult:
+    def _broken(
+        self, shown: list[tuple[int, results.Shown]], failure: results.Failure, begun: float
+    ) -> results.ChunkResult:
         deadline = time.monotonic() + 0.2
         with suppress(TimeoutError, SessionOver):
             while self._selector.get_map():

@@ -28,6 +28,8 @@ class ShownText:
 
 @dataclass(frozen=True, slots=True)
 class ShownFigure:
+    """A picture."""
+
     format: str
     data: bytes
     width: float
@@ -39,11 +41,15 @@ class ShownFigure:
 
 @dataclass(frozen=True, slots=True)
 class ShownTable:
+    """A data frame."""
+
     table: TableData
 
 
 @dataclass(frozen=True, slots=True)
 class ShownHtml:
+    """The HTML that a value offered of itself, and its plain text."""
+
     html: str
     text: str
 
@@ -66,6 +72,8 @@ class Frame:
 
 @dataclass(frozen=True, slots=True)
 class Raised:
+    """One exception of a chain."""
+
     kind: str
     message: str
     frames: tuple[Frame, ...]
@@ -112,7 +120,8 @@ class Answer:
 def failure_from(data: dict[str, Any]) -> Failure:
     """The failure that a session described."""
     chain = tuple(
-        Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"])) for part in data["chain"]
+        Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"]))
+        for part in data["chain"]
     )
     return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "")
 

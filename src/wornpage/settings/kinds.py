@@ -23,6 +23,7 @@ def _truth(value: Any) -> bool:
 
 
 def read_length(value: Any) -> float:
+    """A length in centimetres."""
     match = LENGTH.match(str(value).strip())
     if not match:
         unit = f"; did you mean `{value}cm`" if re.match(r"[\d.]+$", str(value)) else ""
@@ -43,6 +44,7 @@ def _duration(value: Any) -> float | None:
 
 
 def read_percentage(value: Any) -> float:
+    """A percentage as a factor."""
     match = re.match(r"(\d+(?:\.\d+)?)\s*%$", str(value).strip())
     if not match or not 0 < float(match[1]) <= 1000:
         raise ValueError("write a percentage such as `80%`")
@@ -86,6 +88,7 @@ def _several(value: Any) -> list[Any]:
 
 
 def alone(value: Any) -> list[Any]:
+    """A list as it is; anything else as a list of one."""
     return value if isinstance(value, list) else [value]
 
 

@@ -69,7 +69,9 @@ def _front_matter(data: dict[str, Any], yaml: Yaml, problems: list[Problem]) -> 
 def _unknown_labels(entries: Any, page: Page, yaml: Yaml) -> list[Problem]:
     labels = [chunk.label for chunk in page.chunks]
     return [
-        Problem(yaml.key_place(("chunks", label)), f"no chunk is labelled {label!r}.", near_miss(label, ["all", *labels]))
+        Problem(
+            yaml.key_place(("chunks", label)), f"no chunk is labelled {label!r}.", near_miss(label, ["all", *labels])
+        )
         for label in (entries if isinstance(entries, dict) else ())
         if label != "all" and label not in labels
     ]

@@ -26,6 +26,8 @@ _ALIGN = {"left": "left", "right": "right", "center": "centre"}
 
 @dataclass(frozen=True, slots=True)
 class Built:
+    """What the body of a page makes."""
+
     blocks: n.Blocks
     chunks: tuple[n.Chunk, ...]
     problems: tuple[Problem, ...]
@@ -145,11 +147,7 @@ class _Builder:
 
     def _bullet_list(self, group: list[MdToken]) -> n.Block:
         items = tuple(self._item(item) for item in _groups(group[1:-1]))
-        tight = all(
-            not (isinstance(block, n.Paragraph) and not block.tight)
-            for item in items
-            for block in item.blocks
-        )
+        tight = all(not (isinstance(block, n.Paragraph) and not block.tight) for item in items for block in item.blocks)
         ordered = group[0].type == "ordered_list_open"
         start = int(group[0].attrGet("start") or 1) if group[0].attrGet("start") != 0 else 0
         return n.List(self._span(group[0]), items, ordered, start, tight)
@@ -181,7 +179,7 @@ class _Builder:
         rows: list[tuple[n.Inlines, ...]] = []
         aligns: tuple[str, ...] = ()
         for row in _deep_groups(group, "tr_open"):
-            cells = [cell for cell in _groups(row[1:-1])]
+            cells = _groups(row[1:-1])
             rows.append(tuple(self._inlines_of(cell) for cell in cells))
             aligns = aligns or tuple(_cell_align(cell[0]) for cell in cells)
         return n.PipeTable(self._span(group[0]), rows[0], aligns, tuple(rows[1:]))
@@ -301,7 +299,8 @@ class _Builder:
         return n.Footnote(span, number + 1, self.notes.get(number, ()), first)
 
     def _piece_of(self, token: MdToken) -> Piece:
-        return self.shielded.pieces[token.meta["index"]]
+        piece: Piece = self.shielded.pieces[token.meta["index"]]
+        return piece
 
     def _piece(self, piece: Piece) -> n.Inline:
         if piece.kind == "math":
@@ -340,7 +339,7 @@ def _unknown_form(mark: n.ValueMark) -> Problem:
     from wornpage.tree.problem import near_miss
 
     hint = near_miss(mark.form, VALUE_FORMS)
-    hint = hint or f"Forms: {', '.join(VALUE_FORMS)}, `2 decimals`, or a quoted format such as \".2f\"."
+    hint = hint or f'Forms: {", ".join(VALUE_FORMS)}, `2 decimals`, or a quoted format such as ".2f".'
     return Problem(mark.span, f"a value has no form {mark.form!r}.", hint)
 
 

@@ -28,7 +28,9 @@ def attach(blocks: Iterable[n.Block]) -> tuple[n.Blocks, list[Problem]]:
 def _join(above: n.Block, caption: n.Caption) -> n.Block | None:
     """`above` with its caption; None if it cannot have one."""
     if caption.label:
-        return replace(above, label=caption.label) if isinstance(above, n.RawMathBlock | n.PipeTable | n.Listing) else None
+        return (
+            replace(above, label=caption.label) if isinstance(above, n.RawMathBlock | n.PipeTable | n.Listing) else None
+        )
     if isinstance(above, n.Chunk):
         return replace(above, captions=(*above.captions, caption))
     if isinstance(above, n.PipeTable | n.Listing | n.PictureBlock) and above.caption is None:

@@ -6,6 +6,7 @@ import re
 from functools import cache
 
 from markdown_it import MarkdownIt
+from markdown_it.ruler import RuleOptionsType
 from markdown_it.rules_block import StateBlock
 from markdown_it.rules_inline import StateInline
 from mdit_py_plugins.container import container_plugin
@@ -25,7 +26,7 @@ def grammar() -> MarkdownIt:
     deflist_plugin(markdown)
     footnote_plugin(markdown)
     container_plugin(markdown, "box", validate=lambda params, _: bool(params.strip()))
-    interrupts = {"alt": ["paragraph", "reference", "blockquote", "list"]}
+    interrupts: RuleOptionsType = {"alt": ["paragraph", "reference", "blockquote", "list"]}
     markdown.block.ruler.before("table", "caption", _caption, interrupts)
     markdown.inline.ruler.before("text", "piece", _piece)
     markdown.inline.add_terminator_char(OPEN)

@@ -15,6 +15,8 @@ _LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
 
 @dataclass(frozen=True, slots=True)
 class Header:
+    """The first line of a chunk, read."""
+
     language: str
     label: str
     options: tuple[RawOption, ...]

@@ -46,6 +46,8 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Shielded:
+    """A text whose marks and formulas have been lifted out."""
+
     text: str
     pieces: tuple[Piece, ...]
     problems: tuple[Problem, ...]

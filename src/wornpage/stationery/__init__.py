@@ -1,0 +1,1 @@
+"""The looks of a page: one folder each."""

@@ -28,6 +28,8 @@ class Identifier(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Number(Formula):
+    """Digits, with a decimal sign perhaps."""
+
     text: str
     style: str = "upright"
 
@@ -71,12 +73,16 @@ class Words(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Space(Formula):
+    """Room between pieces."""
+
     width: float
     """Ems; negative to draw together."""
 
 
 @dataclass(frozen=True, slots=True)
 class Scripts(Formula):
+    """A base with something below and above its right end, or under and over it."""
+
     base: Formula
     sub: Formula | None
     sup: Formula | None
@@ -86,6 +92,8 @@ class Scripts(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Fraction(Formula):
+    """One thing over another."""
+
     numerator: Formula
     denominator: Formula
     line: bool = True
@@ -95,6 +103,8 @@ class Fraction(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Root(Formula):
+    """A square root, or one of another degree."""
+
     radicand: Formula
     degree: Formula | None = None
 
@@ -120,6 +130,8 @@ class Sized(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Accent(Formula):
+    """A sign over or under a base."""
+
     base: Formula
     mark: str
     """The accent's sign, such as `^` for a hat."""
@@ -148,21 +160,29 @@ class Stacked(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Phantom(Formula):
+    """Room for something that is not drawn."""
+
     body: Formula
 
 
 @dataclass(frozen=True, slots=True)
 class Boxed(Formula):
+    """A formula in a box."""
+
     body: Formula
 
 
 @dataclass(frozen=True, slots=True)
 class Cancelled(Formula):
+    """A formula struck through."""
+
     body: Formula
 
 
 @dataclass(frozen=True, slots=True)
 class Coloured(Formula):
+    """A formula in a colour of its own."""
+
     body: Formula
     colour: str
 

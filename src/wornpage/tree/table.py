@@ -15,7 +15,6 @@ class Kind(StrEnum):
     TRUTH = "truth"
 
 
-
 Cell = str | int | float | bool | None
 """A value: text (dates in ISO form too), a number, a truth value, or None where it is missing."""
 

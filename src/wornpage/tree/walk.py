@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import fields, replace
-from functools import cache
 from typing import Any
 
 from wornpage.tree import nodes as n
 
+_FIELDS: dict[type[n.Node], tuple[str, ...]] = {}
 
-@cache
-def _fields_of(kind: type) -> tuple[str, ...]:
+
+def _fields_of(kind: type[n.Node]) -> tuple[str, ...]:
     """Names of the fields of a node class that may hold nodes."""
-    return tuple(field.name for field in fields(kind) if field.name != "span")
+    if kind not in _FIELDS:
+        _FIELDS[kind] = tuple(field.name for field in fields(kind) if field.name != "span")
+    return _FIELDS[kind]
 
 
 def _inner(value: Any) -> Iterator[n.Node]:

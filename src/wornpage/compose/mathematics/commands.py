@@ -140,7 +140,9 @@ def _signs() -> dict[str, Formula]:
     found: dict[str, Formula] = {}
     found |= {name: Identifier(text) for name, text in _GREEK.items()}
     found |= {name: Identifier(text, "upright") for name, text in _GREEK_CAPITALS.items()}
-    found |= {name.rstrip("_"): Identifier(text, "upright") for name, text in _UPRIGHT.items() if not name.endswith("_")}
+    found |= {
+        name.rstrip("_"): Identifier(text, "upright") for name, text in _UPRIGHT.items() if not name.endswith("_")
+    }
     for form, table in (
         ("binary", _BINARY), ("relation", _RELATIONS), ("arrow", _ARROWS), ("open", _OPENING), ("close", _CLOSING),
         ("punctuation", _PUNCTUATION),
@@ -153,7 +155,11 @@ def _signs() -> dict[str, Formula]:
     found |= {name: Space(width) for name, width in _SPACES.items()}
     found |= {sign: Operator(sign, "ordinary") for sign in "%$#&_"}
     found |= {"{": Operator("{", "open"), "}": Operator("}", "close"), "|": Operator("‖", "ordinary")}
-    found |= {"backslash": Operator("\\", "ordinary"), "vert": Operator("|", "ordinary"), "Vert": Operator("‖", "ordinary")}
+    found |= {
+        "backslash": Operator("\\", "ordinary"),
+        "vert": Operator("|", "ordinary"),
+        "Vert": Operator("‖", "ordinary"),
+    }
     return found
 
 

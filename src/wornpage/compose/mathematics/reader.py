@@ -71,7 +71,9 @@ class _Reader:
 
     def expect(self, text: str, opened: _Token) -> None:
         if self.peek().text != text:
-            raise MathFault(f"{opened.text!r} is opened here and never closed.", opened.offset, f"Close it with {text!r}.")
+            raise MathFault(
+                f"{opened.text!r} is opened here and never closed.", opened.offset, f"Close it with {text!r}."
+            )
         self.at += 1
 
     # --- rows ---------------------------------------------------------------------------------
@@ -126,18 +128,22 @@ class _Reader:
                 primes += 1
             elif token.text == "_":
                 if sub is not None:
-                    raise MathFault("a second subscript on the same letter.", token.offset, "Put braces around the first.")
+                    raise MathFault(
+                        "a second subscript on the same letter.", token.offset, "Put braces around the first."
+                    )
                 self.take()
                 sub = self.argument(token)
             elif token.text == "^":
                 if sup is not None:
-                    raise MathFault("a second superscript on the same letter.", token.offset, "Put braces around the first.")
+                    raise MathFault(
+                        "a second superscript on the same letter.", token.offset, "Put braces around the first."
+                    )
                 self.take()
                 sup = self.argument(token)
             else:
                 break
         if primes:
-            prime = f.Operator("′" * primes if primes < 4 else "′" * primes, "ordinary", "prime" if primes == 1 else f"{primes} primes")
+            prime = f.Operator("′" * primes, "ordinary", "prime" if primes == 1 else f"{primes} primes")
             sup = prime if sup is None else _row([prime, sup])
         if sub is None and sup is None:
             return base
@@ -175,9 +181,7 @@ class _Reader:
             following = self.peek().text
             after = self.tokens[self.at + 1].text if self.at + 1 < len(self.tokens) else ""
             adjacent = self.at > 0 and self.peek().offset == self.tokens[self.at - 1].offset + 1
-            if following.isdigit() and adjacent:
-                text += self.take().text
-            elif following == "." and after.isdigit() and adjacent:
+            if (following.isdigit() and adjacent) or (following == "." and after.isdigit() and adjacent):
                 text += self.take().text
             else:
                 return f.Number(text)
@@ -400,7 +404,11 @@ class _Reader:
             parts.append(f.Sized(self.delimiter(self.take()), 0, "relation"))
         self.alignable = aligned
         if self.peek().text != "\\right":
-            raise MathFault("'\\\\left' is opened here and never closed.".replace("\\\\", "\\"), token.offset, "Close it with \\right.")
+            raise MathFault(
+                "'\\\\left' is opened here and never closed.".replace("\\\\", "\\"),
+                token.offset,
+                "Close it with \\right.",
+            )
         return f.Fenced(opening, _row(parts), self.delimiter(self.take()))
 
     def _middle(self, token: _Token) -> f.Formula:

@@ -52,9 +52,15 @@ def _say(node: f.Formula | None) -> str:
         case f.Scripts():
             return _say_scripts(node)
         case f.Fraction(numerator=top, denominator=below, line=line):
-            return f"{_say(top)} {'over' if line else 'choose'} {_say(below)}," if line else f"{_say(top)} choose {_say(below)}"
+            return (
+                f"{_say(top)} {'over' if line else 'choose'} {_say(below)},"
+                if line
+                else f"{_say(top)} choose {_say(below)}"
+            )
         case f.Root(radicand=radicand, degree=degree):
-            return f"the {_say(degree)} root of {_say(radicand)}," if degree else f"the square root of {_say(radicand)},"
+            return (
+                f"the {_say(degree)} root of {_say(radicand)}," if degree else f"the square root of {_say(radicand)},"
+            )
         case f.Fenced(open=opening, body=body, close=closing):
             return f"{_SIGNS.get(opening, opening)} {_say(body)} {_SIGNS.get(closing, closing)}"
         case f.Sized(text=text):
@@ -64,10 +70,20 @@ def _say(node: f.Formula | None) -> str:
         case f.Brace(base=base, note=note):
             return f"{_say(base)}, braced as {_say(note)}," if note else _say(base)
         case f.Stacked(base=base, over=over, under=under):
-            return " ".join(part for part in (_say(base), over and f"with {_say(over)} above", under and f"with {_say(under)} below") if part)
+            return " ".join(
+                part
+                for part in (_say(base), over and f"with {_say(over)} above", under and f"with {_say(under)} below")
+                if part
+            )
         case f.Phantom():
             return ""
-        case f.Boxed(body=body) | f.Cancelled(body=body) | f.Coloured(body=body) | f.Styled(body=body) | f.Tagged(body=body):
+        case (
+            f.Boxed(body=body)
+            | f.Cancelled(body=body)
+            | f.Coloured(body=body)
+            | f.Styled(body=body)
+            | f.Tagged(body=body)
+        ):
             return _say(body)
         case f.Grid():
             return _say_grid(node)
@@ -77,7 +93,9 @@ def _say(node: f.Formula | None) -> str:
 def _say_scripts(node: f.Scripts) -> str:
     base = _say(node.base)
     if isinstance(node.base, f.BigOperator) or (isinstance(node.base, f.Function) and node.base.limits):
-        start = f" over {_say(node.sub)}" if node.sub and not node.sup else f" from {_say(node.sub)}" if node.sub else ""
+        start = (
+            f" over {_say(node.sub)}" if node.sub and not node.sup else f" from {_say(node.sub)}" if node.sub else ""
+        )
         return f"{base}{start}{f' to {_say(node.sup)}' if node.sup else ''} of"
     said = base
     if node.sub is not None:

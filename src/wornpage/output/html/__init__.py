@@ -1,0 +1,1 @@
+"""HTML: one file that needs nothing else."""

@@ -10,7 +10,9 @@ from wornpage.tree.nodes import Picture
 
 _MIME = {"svg": "image/svg+xml", "png": "image/png", "jpeg": "image/jpeg", "gif": "image/gif", "webp": "image/webp"}
 _PLAIN_STYLE = re.compile(r"<style[^>]*>\s*\*\{stroke-linejoin: round; stroke-linecap: butt\}\s*</style>")
-_UNSAFE = re.compile(r"<script|<style|<foreignObject|<!ENTITY|\son\w+\s*=|javascript:|@import|href=\"(?!#|data:image)", re.I)
+_UNSAFE = re.compile(
+    r"<script|<style|<foreignObject|<!ENTITY|\son\w+\s*=|javascript:|@import|href=\"(?!#|data:image)", re.I
+)
 _ROOT = re.compile(r"<svg\b[^>]*>", re.DOTALL)
 _METADATA = re.compile(r"\s*<metadata>.*?</metadata>", re.DOTALL)
 _ID = re.compile(r"(\bid=\"|\bhref=\"#|url\(#)([^\")]+)")
@@ -45,6 +47,7 @@ def _inline(picture: Picture, number: int) -> str:
     if _UNSAFE.search(body) or not box:
         return ""
     body = re.sub(r"<!--.*?-->\s*", "", body, flags=re.DOTALL)
+    body = re.sub(r"<path (?![^>]*\bd=)", '<path d="M0 0" ', body)  # Matplotlib's empty glyphs
     body = _ID.sub(lambda match: f"{match[1]}d{number}-{match[2]}", body)
     body = re.sub(r' id="d\d+-(?:figure|axes|patch|line2d|text|matplotlib\.axis|xtick|ytick|legend|PathCollection|'
                   r'PolyCollection|FillBetweenPolyCollection|LineCollection|QuadMesh|table|annotation)_\d+"', "", body)  # fmt: skip

@@ -22,8 +22,35 @@ def _row(node: f.Formula | None) -> str:
     if node is None:
         return "<mrow></mrow>"
     if isinstance(node, f.Row):
-        return f"<mrow>{''.join(_write(item) for item in node.items)}</mrow>"
+        return f"<mrow>{_sequence(node.items)}</mrow>"
     return _write(node)
+
+
+def _sequence(items: tuple[f.Formula, ...]) -> str:
+    """Neighbours, with a thin space beside a function's name where its argument has no fence."""
+    made: list[str] = []
+    for place, item in enumerate(items):
+        if place and _is_named(item) and _is_term(items[place - 1]):
+            made.append(_THIN)
+        made.append(_write(item))
+        if _is_named(item):
+            made.append("<mo>&#x2061;</mo>")
+            if place + 1 < len(items) and _is_term(items[place + 1]):
+                made.append(_THIN)
+    return "".join(made)
+
+
+def _is_named(node: f.Formula) -> bool:
+    """Whether `node` is a function's name, with or without scripts."""
+    return isinstance(node, f.Function) or (isinstance(node, f.Scripts) and isinstance(node.base, f.Function))
+
+
+def _is_term(node: f.Formula) -> bool:
+    """Whether `node` would stick to a name beside it."""
+    return not isinstance(node, f.Operator | f.Fenced | f.Space | f.Sized)
+
+
+_THIN = '<mspace width="0.167em"></mspace>'
 
 
 def _write(node: f.Formula) -> str:
@@ -39,7 +66,7 @@ def _write(node: f.Formula) -> str:
         case f.BigOperator(text=text, limits=limits):
             return f'<mo movablelimits="{"true" if limits else "false"}">{text}</mo>'
         case f.Function(text=text):
-            return f'<mi mathvariant="normal">{escape(text)}</mi><mo>&#x2061;</mo>'
+            return f'<mi mathvariant="normal">{escape(text)}</mi>'
         case f.Words(text=text, style=style):
             return f"<mtext{_text_style(style)}>{_keep_ends(escape(text))}</mtext>"
         case f.Space(width=width):
@@ -64,7 +91,9 @@ def _write(node: f.Formula) -> str:
         case f.Accent(base=base, mark=mark, under=under, stretchy=stretchy):
             tag, kind = ("munder", "accentunder") if under else ("mover", "accent")
             wide = "true" if stretchy else "false"
-            return f'<{tag} {kind}="true">{_row(base)}<mo stretchy="{wide}">{_ACCENT_SIGNS.get(mark, mark)}</mo></{tag}>'
+            return (
+                f'<{tag} {kind}="true">{_row(base)}<mo stretchy="{wide}">{_ACCENT_SIGNS.get(mark, mark)}</mo></{tag}>'
+            )
         case f.Brace(base=base, note=note, over=over):
             return _brace(base, note, over)
         case f.Stacked(base=base, over=over_note, under=under_note):
@@ -125,10 +154,10 @@ def _scripts(node: f.Scripts) -> str:
     big = isinstance(base, f.BigOperator | f.Function) and getattr(base, "limits", False)
     above = node.limits if node.limits is not None else (big or isinstance(base, f.Stacked | f.Brace))
     names = ("munder", "mover", "munderover") if above else ("msub", "msup", "msubsup")
-    core, after = (_row(base), "")
+    core = _row(base)
     if isinstance(base, f.Function):
         movable = "true" if above and node.limits is None else "false"
-        core, after = f'<mo movablelimits="{movable}" lspace="0" rspace="0">{escape(base.text)}</mo>', "<mo>&#x2061;</mo>"
+        core = f'<mo movablelimits="{movable}" lspace="0" rspace="0">{escape(base.text)}</mo>'
     elif isinstance(base, f.BigOperator) and node.limits is not None:
         core = f'<mo movablelimits="false">{base.text}</mo>'
     if node.sub is not None and node.sup is not None:
@@ -137,7 +166,7 @@ def _scripts(node: f.Scripts) -> str:
         made = f"<{names[0]}>{core}{_row(node.sub)}</{names[0]}>"
     else:
         made = f"<{names[1]}>{core}{_row(node.sup)}</{names[1]}>"
-    return made + after
+    return made
 
 
 def _fence(text: str, form: str) -> str:
@@ -181,7 +210,11 @@ def _grid_row(node: f.Grid, number: int, row: tuple[f.Formula, ...]) -> str:
 def _cell_style(node: f.Grid, row: int, column: int) -> str:
     styles = []
     if node.kind == "aligned":
-        styles += ["text-align:" + ("left" if column % 2 else "right"), "padding-left:" + ("0" if column % 2 or not column else "2em"), "padding-right:0"]
+        styles += [
+            "text-align:" + ("left" if column % 2 else "right"),
+            "padding-left:" + ("0" if column % 2 or not column else "2em"),
+            "padding-right:0",
+        ]
     elif node.kind == "cases":
         styles.append("text-align:left")
     elif node.kind == "array" and column < len(node.aligns):

@@ -163,7 +163,7 @@ class HtmlWriter:
             case n.Quote(blocks=blocks):
                 return f"<blockquote>\n{self.blocks(blocks)}\n</blockquote>"
             case n.List():
-                return self.list(node)
+                return self.item_list(node)
             case n.Definitions(entries=entries):
                 return "<dl>\n" + "\n".join(self.definition(entry) for entry in entries) + "\n</dl>"
             case n.Rule():
@@ -187,7 +187,9 @@ class HtmlWriter:
             case n.RichHtml(html=html):
                 return f'<div class="rich">\n{html}\n</div>'
             case n.ContentsList(entries=entries, kind=kind):
-                return f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
+                return (
+                    f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
+                )
             case n.SheetBreak():
                 return '<div style="break-before:page"></div>'
         raise TypeError(f"no HTML for {type(node).__name__}")
@@ -198,7 +200,7 @@ class HtmlWriter:
         words = self.inlines(node.children)
         return f'<h{level} id="{escape(node.label)}">{number}{words}</h{level}>'
 
-    def list(self, node: n.List) -> str:
+    def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
         start = f' start="{node.start}"' if node.ordered and node.start != 1 else ""
         tasks = ' class="tasks"' if any(item.done is not None for item in node.items) else ""
@@ -298,12 +300,13 @@ class HtmlWriter:
         cells, column = [], 0
         for cell in row:
             words = self.inlines(cell.text)
-            if cell.span > 1:
-                cells.append(f'<th scope="colgroup" colspan="{cell.span}" class="spans">{words}</th>')
-            elif words:
-                cells.append(f'<th scope="col" class="{table.aligns[column]}">{words}</th>')
+            span = f' colspan="{cell.span}"' if cell.span > 1 else ""
+            if not words:
+                cells.append(f"<td{span}></td>")
+            elif cell.span > 1:
+                cells.append(f'<th scope="colgroup" {span.strip()} class="spans">{words}</th>')
             else:
-                cells.append("<td></td>")
+                cells.append(f'<th scope="col" class="{table.aligns[column]}">{words}</th>')
             column += cell.span
         return f"<tr>{''.join(cells)}</tr>"
 
@@ -313,7 +316,9 @@ class HtmlWriter:
             words, align = self.inlines(cell), table.aligns[place]
             look = "" if align == "left" else f' class="{align}"'
             cells.append(
-                f'<th scope="row"{look}>{words}</th>' if place < table.index_columns and words else f"<td{look}>{words}</td>"
+                f'<th scope="row" class="{align}">{words}</th>'
+                if place < table.index_columns and words
+                else f"<td{look}>{words}</td>"
             )
         return f"<tr>{''.join(cells)}</tr>"
 
@@ -357,8 +362,8 @@ def _without_links(inlines: n.Inlines) -> n.Inlines:
     return tuple(kept)
 
 
-_CONTROLS = {code: "\ufffd" for code in [*range(9), 11, 12, *range(14, 32), *range(127, 160), 0xFFFE, 0xFFFF]}
-_CONTROLS |= {code: "\ufffd" for code in range(0xFDD0, 0xFDF0)}
+_CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(127, 160), 65534, 65535], "�")
+_CONTROLS |= dict.fromkeys(range(64976, 65008), "�")
 
 
 def _text(text: str) -> str:
@@ -368,5 +373,5 @@ def _text(text: str) -> str:
 
 def _is_safe(target: str) -> bool:
     """Whether a link leads to a place or a document, and runs nothing."""
-    scheme = target.partition(":")[0].strip().lower() if ":" in target.split("/")[0] else ""
+    scheme = target.partition(":")[0].strip().lower() if ":" in target.split("/", maxsplit=1)[0] else ""
     return scheme in {"", "http", "https", "mailto", "tel", "ftp", "doi"}

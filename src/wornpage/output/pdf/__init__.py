@@ -1,0 +1,1 @@
+"""PDF/UA-1, typeset from the tree."""

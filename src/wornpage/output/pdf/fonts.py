@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -63,7 +62,7 @@ def _ranges() -> tuple[list[int], list[int]]:
 
 def _candidates(folders: Iterable[Path]) -> Iterator[Path]:
     """Font files in a fixed order; regular faces before others, as they are wanted most."""
-    for folder in [*folders, *(Path(os.path.expanduser(name)) for name in SYSTEM_FOLDERS)]:
+    for folder in [*folders, *(Path(name).expanduser() for name in SYSTEM_FOLDERS)]:
         paths = [path for path in folder.rglob("*") if path.suffix.lower() in _SUFFIXES] if folder.is_dir() else []
         yield from sorted(paths, key=lambda path: ("regular" not in path.stem.lower(), path.name, str(path)))
 

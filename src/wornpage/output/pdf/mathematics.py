@@ -30,7 +30,12 @@ def equation(formula: f.Formula, alt: str, display: bool, number: str = "") -> s
 
 def _top(formula: f.Formula) -> str:
     """A display: an aligned block fills it, with its own line breaks."""
-    if isinstance(formula, f.Grid) and formula.kind in {"aligned", "gathered"} and len(formula.rows) > 1 and not any(formula.tags):
+    if (
+        isinstance(formula, f.Grid)
+        and formula.kind in {"aligned", "gathered"}
+        and len(formula.rows) > 1
+        and not any(formula.tags)
+    ):
         return " \\ ".join(_aligned_row(row) for row in formula.rows)
     return _write(formula)
 
@@ -57,14 +62,22 @@ def _write(node: f.Formula | None) -> str:
         case f.Function(text=text, limits=limits):
             return f"op({string(text)}, limits: #{str(limits).lower()})"
         case f.Words(text=text, style=style):
-            words = f"#text(font: body-font, {string(text)})" if style != "mono" else f"#text(font: code-font, {string(text)})"
+            words = (
+                f"#text(font: body-font, {string(text)})"
+                if style != "mono"
+                else f"#text(font: code-font, {string(text)})"
+            )
             return {"bold": f"#strong[{words}]", "italic": f"#emph[{words}]"}.get(style, words) + ";"
         case f.Space(width=width):
             return f"#h({width:.3f}em);"
         case f.Scripts():
             return _scripts(node)
         case f.Fraction(numerator=top, denominator=below, line=line, style=style):
-            made = f"frac({_write(top)}, {_write(below)})" if line else f"mat(delim: #none, {_write(top)}; {_write(below)})"
+            made = (
+                f"frac({_write(top)}, {_write(below)})"
+                if line
+                else f"mat(delim: #none, {_write(top)}; {_write(below)})"
+            )
             return {"display": f"display({made})", "text": f"inline({made})"}.get(style, made)
         case f.Root(radicand=radicand, degree=degree):
             return f"root({_write(degree)}, {_write(radicand)})" if degree else f"sqrt({_write(radicand)})"
@@ -81,7 +94,11 @@ def _write(node: f.Formula | None) -> str:
             name = "overbrace" if over else "underbrace"
             return f"{name}({_write(base)}, {_write(note)})" if note is not None else f"{name}({_write(base)})"
         case f.Stacked(base=base, over=over_note, under=under_note):
-            core = f"stretch({_sign(base.text)})" if isinstance(base, f.Operator) and base.form == "arrow" else _write(base)
+            core = (
+                f"stretch({_sign(base.text)})"
+                if isinstance(base, f.Operator) and base.form == "arrow"
+                else _write(base)
+            )
             return _attached(f"limits({core})", under_note, over_note)
         case f.Phantom(body=body):
             return f"#hide(${_write(body)}$);"
@@ -116,7 +133,22 @@ def _sign(text: str) -> str:
 
 
 def _colour(colour: str) -> str:
-    known = {"red", "blue", "green", "black", "gray", "orange", "purple", "teal", "navy", "maroon", "olive", "silver", "white", "yellow"}
+    known = {
+        "red",
+        "blue",
+        "green",
+        "black",
+        "gray",
+        "orange",
+        "purple",
+        "teal",
+        "navy",
+        "maroon",
+        "olive",
+        "silver",
+        "white",
+        "yellow",
+    }
     if colour.startswith("#"):
         return f'rgb("{colour}")'
     return colour if colour in known else "black"
@@ -150,7 +182,10 @@ def _grid(node: f.Grid) -> str:
     if node.kind in {"aligned", "gathered"}:
         rows = [f"display({_aligned_row(row)})" if node.kind == "gathered" else _aligned_row(row) for row in node.rows]
         if any(node.tags):
-            rows = [f"{row} & #h(2em) #text(font: body-font, {string(f'({tag})' if tag else '')});" for row, tag in zip(rows, node.tags, strict=True)]
+            rows = [
+                f"{row} & #h(2em) #text(font: body-font, {string(f'({tag})' if tag else '')});"
+                for row, tag in zip(rows, node.tags, strict=True)
+            ]
         return f"mat(delim: #none, row-gap: #0.5em, {'; '.join(rows)})"
     if node.kind == "cases":
         rows = [" & ".join(_write(cell) for cell in row) for row in node.rows]

@@ -42,7 +42,7 @@ def fit(table: TextTable, width: float) -> Fit:
 def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
     """Ems each column needs, and which columns may be broken into lines."""
     columns = list(zip(*table.rows, strict=True)) if table.rows else [()] * len(table.aligns)
-    heads = [cell for cell in table.heads[-1]] if table.heads else []
+    heads = table.heads[-1] if table.heads else ()
     needs, wraps = [], set()
     for place, cells in enumerate(columns):
         texts = [words_of(cell) for cell in cells]

@@ -104,7 +104,12 @@ def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]
         found.setdefault(letter, Span(name, 1))
     hint = "Name a folder with a font that has it under `press: {pdf: {fonts: …}}`."
     return [
-        Problem(span, f"no font has the letter {letter!r} (U+{ord(letter):04X}); the PDF shows {_REPLACEMENT}.", hint, Severity.WARNING)
+        Problem(
+            span,
+            f"no font has the letter {letter!r} (U+{ord(letter):04X}); the PDF shows {_REPLACEMENT}.",
+            hint,
+            Severity.WARNING,
+        )
         for letter, span in sorted(found.items(), key=lambda item: (item[1], item[0]))[:20]
         if not _CONTROLS.match(letter)
     ]
@@ -146,7 +151,7 @@ class TypesetWriter:
             f"email: {self.text_string(p.email)}),"
             for p in head.authors
         )
-        keywords = "#text(\", \");".join(self.inlines(keyword) for keyword in head.keywords)
+        keywords = '#text(", ");'.join(self.inlines(keyword) for keyword in head.keywords)
         parts = {
             "title": f"[{self.inlines(head.title)}]",
             "subtitle": f"[{self.inlines(head.subtitle)}]" if head.subtitle else "none",
@@ -247,7 +252,7 @@ class TypesetWriter:
             case n.Quote(blocks=blocks):
                 return f"#quoted[{self.blocks(blocks)}]"
             case n.List():
-                return self.list(node)
+                return self.item_list(node)
             case n.Definitions(entries=entries):
                 return "\n\n".join(self.definition(entry) for entry in entries)
             case n.Rule():
@@ -278,7 +283,7 @@ class TypesetWriter:
                 return "#pagebreak(weak: true)"
         raise TypeError(f"no typesetting for {type(node).__name__}")
 
-    def list(self, node: n.List) -> str:
+    def item_list(self, node: n.List) -> str:
         items = ", ".join(f"[{self.item(item)}]" for item in node.items)
         tight = f"tight: {str(node.tight).lower()}"
         if node.ordered:
@@ -334,7 +339,9 @@ class TypesetWriter:
         side = _SIDES.get(getattr(node, "align", "left"), "left")
         label = f"#label({string(node.label)})" if node.label and node.caption else ""
         breaks = str(_is_long(node)).lower()
-        made = f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, {body})"
+        made = (
+            f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, {body})"
+        )
         return f"#{made}{label}"
 
     def figure(self, node: n.Figure) -> str:
@@ -359,7 +366,11 @@ class TypesetWriter:
     def table(self, node: n.TableBlock) -> str:
         fitted = fit(node.table, TEXT_WIDTH)
         parts = [self.table_part(node.table, group, fitted.size, fitted.wraps) for group in fitted.groups]
-        note = f"\n#block(above: 0.5em, text(size: 8pt, fill: soft)[{self.text('… ' + node.table.note)}])" if node.table.note else ""
+        note = (
+            f"\n#block(above: 0.5em, text(size: 8pt, fill: soft)[{self.text('… ' + node.table.note)}])"
+            if node.table.note
+            else ""
+        )
         body = "[" + "\n#v(0.8em)\n".join(f"#{part}" for part in parts) + note + "]"
         return self.captioned("table", self.language.table[0], node, body)
 
@@ -388,7 +399,9 @@ class TypesetWriter:
                 if cell.span > 1:
                     first = group.index(covered[0])
                     cells.append(f"table.cell(colspan: {len(covered)}, align: center, {words})")
-                    rules.append(f"table.hline(y: {level + 1}, start: {first}, end: {first + len(covered)}, stroke: 0.4pt + hair)")
+                    rules.append(
+                        f"table.hline(y: {level + 1}, start: {first}, end: {first + len(covered)}, stroke: 0.4pt + hair)"
+                    )
                 else:
                     cells.append(words)
         return cells, rules

@@ -50,8 +50,13 @@ def _one(raised: BaseException, trace: TracebackType | None) -> dict[str, Any]:
         text = (raised.text or "").rstrip("\n")
         frames = [f for f in frames if f["name"] != "parse"]
         frames.append(
-            {"file": shorten(raised.filename or ""), "line": raised.lineno, "name": "", "code": text,
-             "column": raised.offset or 1}  # fmt: skip
+            {
+                "file": shorten(raised.filename or ""),
+                "line": raised.lineno,
+                "name": "",
+                "code": text,
+                "column": raised.offset or 1,
+            }
         )
         message = raised.msg
     return {"kind": type(raised).__name__, "message": message, "frames": frames}
@@ -83,5 +88,3 @@ def shorten(path: str) -> str:
     if path.startswith(here):
         return path[len(here) :]
     return path if path.startswith("chunk:") or not os.path.isabs(path) else "library:" + os.path.basename(path)
-
-

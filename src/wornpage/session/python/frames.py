@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import sys
+from collections.abc import Callable
 from typing import Any
 
 MAX_ROWS = 2_000
@@ -96,10 +97,15 @@ def _interchange_table(value: Any) -> dict[str, Any]:
     columns = []
     for name, values in found.items():
         kind = kind_of(values)
-        make = {"number": _number, "date": _iso, "truth": lambda v: v}.get(kind, _word)
+        makers: dict[str, Callable[[Any], Any]] = {"number": _number, "date": _iso, "truth": _truth}
+        make = makers.get(kind, _word)
         cells = [None if _missing(cell) else make(cell) for cell in values]
         columns.append(_column([str(name)], kind, cells))
     return {"columns": columns, "left_out": max(0, rows - MAX_ROWS)}
+
+
+def _truth(value: Any) -> bool:
+    return bool(value)
 
 
 def _iso(value: Any) -> str:

@@ -43,4 +43,4 @@ class _Finder:
 
 def install() -> None:
     """Watch imports from now on."""
-    sys.meta_path.insert(0, _Finder())  # type: ignore[arg-type]
+    sys.meta_path.insert(0, _Finder())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import math
 from typing import Any
 
 
@@ -28,7 +29,7 @@ def read_columns(value: Any, rows: int) -> tuple[dict[str, list[Any]], int]:
 
 def kind_of(values: list[Any]) -> str:
     """What the values of one column are: `number`, `truth`, `date` or `text`."""
-    known = [value for value in values if value is not None and value == value]
+    known = [value for value in values if value is not None and not (isinstance(value, float) and math.isnan(value))]
     if known and all(isinstance(value, bool) for value in known):
         return "truth"
     if known and all(isinstance(value, int | float) for value in known):

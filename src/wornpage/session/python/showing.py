@@ -38,7 +38,7 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
         return bool(value) and any(_holds_artists(item, depth + 1) for item in list(value.values())[:4])
     if isinstance(value, list | tuple):
         return any(_holds_artists(item, depth + 1) for item in value[:4])
-    if type(value).__name__ == "ndarray" and getattr(value, "dtype", None) == object and value.size:
+    if type(value).__name__ == "ndarray" and str(getattr(value, "dtype", "")) == "object" and value.size:
         return _holds_artists(value.flat[0], depth + 1)
     return (type(value).__module__ or "").startswith("seaborn.")
 
