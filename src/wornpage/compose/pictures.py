@@ -51,7 +51,7 @@ def _near(path: Path) -> str:
 
 
 def _measured(image: Image, kind: str, data: bytes) -> Picture:
-    natural = _size(kind, data)
+    natural = natural_size(kind, data)
     width = _wanted(image.attributes.get("width"))
     height = _wanted(image.attributes.get("height"))
     if not width and not height:
@@ -69,7 +69,7 @@ def _wanted(text: str) -> float:
     return read_percentage(text) * TEXT_WIDTH if re.match(r"[\d.]+%$", text) else 0.0
 
 
-def _size(kind: str, data: bytes) -> tuple[float, float]:
+def natural_size(kind: str, data: bytes) -> tuple[float, float]:
     """Width and height in centimetres at screen resolution; zeros where the file does not say."""
     pixels = {"png": _png, "gif": _gif, "jpeg": _jpeg, "svg": _svg}.get(kind, lambda _: (0.0, 0.0))(data)
     return pixels[0] / _SCREEN_DPI * 2.54, pixels[1] / _SCREEN_DPI * 2.54

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from wornpage.compose.code import show_code
 from wornpage.compose.language import Language
+from wornpage.compose.pictures import natural_size
 from wornpage.compose.tables import lay_out
 from wornpage.session import results as r
 from wornpage.session.failures import Places, page_traceback
@@ -117,11 +118,12 @@ class _Shower:
         return n.OutputText(self.chunk.span, "\n".join(kept), role, note)
 
     def picture(self, item: r.ShownFigure) -> n.Picture:
-        scale = self.options.scale
-        width = item.width * scale
-        if not item.width and self.options.width:
-            width = self.options.width * scale
-        return n.Picture(item.format, item.data, width, item.height * scale, self.options.alt or item.alt)
+        scale, width, height = self.options.scale, item.width, item.height
+        if not width:  # a value that drew itself: its own size, or the one asked for
+            width, height = natural_size(item.format, item.data)
+            if self.options.width:
+                width, height = self.options.width, (height / width if width else 0) * self.options.width
+        return n.Picture(item.format, item.data, width * scale, height * scale, self.options.alt or item.alt)
 
     # --- captions -----------------------------------------------------------------------------
 

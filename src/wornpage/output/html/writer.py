@@ -284,7 +284,8 @@ class HtmlWriter:
         table = node.table
         last = len(table.heads) - 1
         heads = "\n".join(self.head_row(row, table, level == last) for level, row in enumerate(table.heads))
-        rows = "\n".join(self.row(row, table) for row in table.rows)
+        looks = [f"{align}{' short' if _is_short(table, i) else ''}" for i, align in enumerate(table.aligns)]
+        rows = "\n".join(self.row(row, looks, table.index_columns) for row in table.rows)
         thead = f"<thead>\n{heads}\n</thead>\n" if table.heads else ""
         words = escape(words_of(node.caption)) or self.language.table[0]
         body = (
@@ -310,16 +311,12 @@ class HtmlWriter:
             column += cell.span
         return f"<tr>{''.join(cells)}</tr>"
 
-    def row(self, row: tuple[n.Inlines, ...], table: n.TextTable) -> str:
+    def row(self, row: tuple[n.Inlines, ...], looks: list[str], index_columns: int) -> str:
         cells = []
-        for place, cell in enumerate(row):
-            words, align = self.inlines(cell), table.aligns[place]
-            look = "" if align == "left" else f' class="{align}"'
-            cells.append(
-                f'<th scope="row" class="{align}">{words}</th>'
-                if place < table.index_columns and words
-                else f"<td{look}>{words}</td>"
-            )
+        for place, (cell, look) in enumerate(zip(row, looks, strict=True)):
+            words, kind = self.inlines(cell), "" if look == "left" else f' class="{look}"'
+            is_head = place < index_columns and words
+            cells.append(f'<th scope="row"{kind}>{words}</th>' if is_head else f"<td{kind}>{words}</td>")
         return f"<tr>{''.join(cells)}</tr>"
 
     def math(self, node: n.MathBlock) -> str:
@@ -344,6 +341,15 @@ class HtmlWriter:
             words = self.inlines(_without_links(entry.children))
             made += f'<li><a href="#{escape(entry.label)}">{number}{words}</a>'
         return made + "</li></ol>" * depth if entries else ""
+
+
+def _is_short(table: n.TextTable, column: int) -> bool:
+    """Whether every cell of a column is short enough to stand on one line."""
+    return all(len(words_of(row[column])) <= _SHORT for row in table.rows)
+
+
+_SHORT = 20
+"""Letters."""
 
 
 def letter_of(place: int) -> str:

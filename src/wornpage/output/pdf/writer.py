@@ -311,7 +311,9 @@ class TypesetWriter:
     def code(self, node: n.CodeBlock) -> str:
         lines = "".join(self.code_line(line, node, node.first_number + i) for i, line in enumerate(node.lines))
         asides = ", ".join(f"[{self.inlines(words)}]" for words in node.asides)
-        made = f"code[{lines}]" + (f" + asides({asides})" if asides else "")
+        made = f"code(breaks: {str(len(node.lines) > 12).lower()})[{lines}]" + (
+            f" + asides({asides})" if asides else ""
+        )
         if not node.caption:
             return "#{" + made + "}" if asides else "#" + made
         return self.captioned('"listing"', self.language.listing[0], node, f"{{{made}}}")

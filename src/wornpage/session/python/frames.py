@@ -97,8 +97,7 @@ def _interchange_table(value: Any) -> dict[str, Any]:
     columns = []
     for name, values in found.items():
         kind = kind_of(values)
-        makers: dict[str, Callable[[Any], Any]] = {"number": _number, "date": _iso, "truth": _truth}
-        make = makers.get(kind, _word)
+        make: Callable[[Any], Any] = _MAKERS.get(kind, _word)
         cells = [None if _missing(cell) else make(cell) for cell in values]
         columns.append(_column([str(name)], kind, cells))
     return {"columns": columns, "left_out": max(0, rows - MAX_ROWS)}
@@ -139,3 +138,7 @@ def _word(value: Any) -> str:
     from wornpage.session.python.values import without_addresses
 
     return "" if value is None else without_addresses(str(value))
+
+
+_MAKERS: dict[str, Callable[[Any], Any]] = {"number": _number, "date": _iso, "truth": _truth}
+"""How a value of each kind becomes a cell; text otherwise."""
