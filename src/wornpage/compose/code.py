@@ -9,7 +9,7 @@ from typing import Any
 
 from wornpage.tree.nodes import CodeLine, Token
 
-_ASIDE = re.compile(r"\s*#~(\+)?[ \t]*(.*)$")
+_ASIDE = re.compile(r"\s*# ?~(\+)?[ \t]*(.*)$")
 _ROLES = (
     ("Comment", "comment"), ("Keyword.Constant", "constant"), ("Keyword", "keyword"), ("Literal.String.Doc", "comment"),
     ("Literal.String", "string"), ("Literal.Number", "number"), ("Operator.Word", "keyword"), ("Name.Function", "name"),

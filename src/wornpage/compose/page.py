@@ -60,7 +60,7 @@ class _Composer:
     def __init__(self, page: Page, settings: Settings, record: Record) -> None:
         self.page, self.settings, self.record = page, settings, record
         self.language: Language = language_of(settings.page.language)
-        self.places = Places(page.name, {chunk.label: chunk for chunk in page.chunks})
+        self.places = Places(page.path.name, {chunk.label: chunk for chunk in page.chunks})
         self.problems: list[Problem] = []
         every = settings.page.chunks.get("all")
         self.decimals = every.decimals if every else None

@@ -83,6 +83,7 @@ def _written(stretch: _Stretch) -> Written:
     text = bytes(stretch.data).decode("utf-8", "replace")
     if stretch.bytes_cut:
         text = text.removesuffix("\ufffd")
+        text = text[: text.rfind("\n") + 1] or text  # the line cut through is counted with the rest
     return Written(_settle(text), stretch.lines_cut, stretch.bytes_cut)
 
 
@@ -95,6 +96,7 @@ def _settle(text: str) -> str:
     text = text.replace("\r\n", "\n")
     if "\r" in text:
         text = "\n".join(_overwritten(line) for line in text.split("\n"))
+    text = re.sub(r"(?<=[\w'>\])]) at 0x[0-9a-fA-F]{6,16}(?=\W|$)", "", text)  # addresses differ from run to run
     return re.sub(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]", "\ufffd", text)
 
 

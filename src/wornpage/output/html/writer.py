@@ -313,10 +313,10 @@ class HtmlWriter:
 
     def row(self, row: tuple[n.Inlines, ...], looks: list[str], index_columns: int) -> str:
         cells = []
-        for place, (cell, look) in enumerate(zip(row, looks, strict=True)):
-            words, kind = self.inlines(cell), "" if look == "left" else f' class="{look}"'
+        for place, (cell, kind) in enumerate(zip(row, looks, strict=True)):
+            words, named = self.inlines(cell), "" if kind == "left" else f' class="{kind}"'
             is_head = place < index_columns and words
-            cells.append(f'<th scope="row"{kind}>{words}</th>' if is_head else f"<td{kind}>{words}</td>")
+            cells.append(f'<th scope="row"{named}>{words}</th>' if is_head else f"<td{named}>{words}</td>")
         return f"<tr>{''.join(cells)}</tr>"
 
     def math(self, node: n.MathBlock) -> str:

@@ -316,7 +316,10 @@ class TypesetWriter:
         )
         if not node.caption:
             return "#{" + made + "}" if asides else "#" + made
-        return self.captioned('"listing"', self.language.listing[0], node, f"{{{made}}}")
+        word, breaks = string(self.language.listing[0]), str(_is_long(node)).lower()
+        words = f"[{self.inlines(node.caption)}]"
+        label = f"#label({string(node.label)})"
+        return f"#listing({word}, {string(node.number)}, {words}, breaks: {breaks}, {{{made}}}){label}"
 
     def code_line(self, line: n.CodeLine, node: n.CodeBlock, number: int) -> str:
         tokens = "".join(self.token(token) for token in line.tokens) or '#"\u200b";'
@@ -336,7 +339,7 @@ class TypesetWriter:
 
     # --- figures and tables -------------------------------------------------------------------
 
-    def captioned(self, kind: str, word: str, node: n.Figure | n.TableBlock | n.CodeBlock, body: str) -> str:
+    def captioned(self, kind: str, word: str, node: n.Figure | n.TableBlock, body: str) -> str:
         words = f"[{self.inlines(node.caption)}]" if node.caption else "none"
         side = _SIDES.get(getattr(node, "align", "left"), "left")
         label = f"#label({string(node.label)})" if node.label and node.caption else ""

@@ -47,7 +47,6 @@
   set figure(gap: 0.75em)
   show figure.caption: set text(size: 9pt)
   show figure.where(kind: table): set figure.caption(position: top)
-  show figure.where(kind: "listing"): set figure.caption(position: top)
   set footnote.entry(separator: line(length: 22mm, stroke: 0.4pt + soft), gap: 0.5em)
   show footnote.entry: set text(size: 8.5pt)
   show math.equation.where(block: true): set block(above: 1.15em, below: 1.15em)
@@ -91,6 +90,12 @@
   if number != "" { text(weight: "semibold", word + sym.space.nobreak + number) + h(0.6em) }
   text(fill: soft, words)
 }
+
+// A listing is text and no figure: readers' aids read it line by line.
+#let listing(word, number, words, breaks: true, body) = block(above: 1.5em, below: 1.6em, width: 100%, breakable: breaks, {
+  block(below: 0.75em, sticky: true, text(size: 9pt, caption-of(word, number, words)))
+  body
+})
 
 #let captioned(kind, word, number, words, side: center, breaks: false, body) = {
   set align(side)

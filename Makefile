@@ -1,0 +1,44 @@
+# Two commands set up a fresh machine: `make demo` and `make test`.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/installed
+
+.PHONY: demo test bench lint types unit checkers system
+
+demo: $(STAMP)
+	$(BIN)/worn demo worn-demo
+
+# The lock pins every package; the project itself is installed as it stands in this folder.
+$(STAMP): requirements.lock pyproject.toml
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --requirement requirements.lock
+	$(BIN)/python -m pip install --quiet --no-deps --no-build-isolation --editable .
+	touch $@
+
+test: $(STAMP) system checkers lint types unit
+
+lint:
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/lint-imports
+	$(BIN)/python tools/reference.py --check
+
+types:
+	$(BIN)/mypy
+
+unit:
+	$(BIN)/python -m tests
+
+# What the tests need beside Python: a browser, a PDF reader, and Java for the checker of HTML.
+system:
+	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm
+
+checkers: tests/checkers/node_modules/.package-lock.json
+
+tests/checkers/node_modules/.package-lock.json: tests/checkers/package-lock.json | system
+	cd tests/checkers && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+bench: $(STAMP)
+	$(BIN)/python -m benchmarks

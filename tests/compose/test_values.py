@@ -1,0 +1,75 @@
+"""Values in sentences and cells of tables."""
+
+import unittest
+
+from wornpage.compose.language import LANGUAGES
+from wornpage.compose.tables import lay_out
+from wornpage.compose.values import FormFault, write_value
+from wornpage.session.results import Answer
+from wornpage.tree.span import Span
+from wornpage.tree.table import Column, Kind, TableData
+from wornpage.tree.walk import words_of
+
+ENGLISH, GERMAN, FRENCH = (LANGUAGES[code] for code in ("en", "de", "fr"))
+SPAN = Span("p", 1)
+
+
+class Values(unittest.TestCase):
+    """Forms and languages."""
+
+    def test_forms(self) -> None:
+        cases = [
+            (1234567, "", "1234567"), (3.14159265, "", "3.14159"), (2.0, "", "2"), (1.5e-9, "", "1.5\u202f×\u202f10⁻⁹"),
+            (-1.5, "", "\u22121.5"), (1234567, "thousands", "1,234,567"), (0.1234, "percent", "12.3%"), (2.005, "2 decimals", "2.00"),
+            (0.0312, "p-value", "=\u00a00.031"), (1e-9, "p-value", "<\u00a00.001"), (21, "words", "twenty-one"),
+            (1105, "words", "one thousand one hundred and five"), (-3, "words", "minus three"), (float("nan"), "", "\u2013"),
+        ]  # fmt: skip
+        for value, form, wanted in cases:
+            kind = "whole" if isinstance(value, int) else "number"
+            self.assertEqual(write_value(Answer(kind, value), form, None, ENGLISH), wanted)
+
+    def test_languages_have_their_signs_and_dates(self) -> None:
+        day = Answer("date", "2026-03-01")
+        self.assertEqual(write_value(day, "", None, GERMAN), "1. März 2026")
+        self.assertEqual(write_value(Answer("number", 12345.678), "thousands", 1, GERMAN), "12.345,7")
+        self.assertEqual(write_value(Answer("number", 0.5), "percent", None, FRENCH), "50,0\u202f%")
+
+    def test_a_form_that_does_not_fit_is_a_fault(self) -> None:
+        for answer, form in (
+            (Answer("text", "x"), "percent"),
+            (Answer("number", 1.5), "words"),
+            (Answer("number", 7.0), "p-value"),
+        ):
+            with self.assertRaises(FormFault):
+                write_value(answer, form, None, ENGLISH)
+
+
+def cells(*columns: Column, decimals: int | None = None) -> list[list[str]]:
+    """The words of a table, column by column."""
+    table = lay_out(TableData(columns), decimals, ENGLISH, SPAN)
+    return [[words_of(row[place]) for row in table.rows] for place in range(len(columns))]
+
+
+class Tables(unittest.TestCase):
+    """Numbers stand on their decimals, heads over what they span."""
+
+    def test_a_column_has_one_number_of_decimals(self) -> None:
+        def number(*values: float | None) -> Column:
+            return Column(("x",), Kind.NUMBER, values)
+
+        self.assertEqual(cells(number(1.5, 2.25, None)), [["1.50", "2.25", "\u2013"]])
+        self.assertEqual(cells(number(1, -20)), [["1", "\u221220"]])
+        self.assertEqual(cells(number(1935.0, 1940.0), decimals=2), [["1935", "1940"]])
+        self.assertEqual(cells(number(1 / 3, 100.0), decimals=2), [["0.33", "100.00"]])
+        self.assertEqual(cells(number(1e-9, 2.5e-9)), [["1\u202f×\u202f10⁻⁹", "2.5\u202f×\u202f10⁻⁹"]])
+        self.assertEqual(cells(Column(("b",), Kind.TRUTH, (True, False, None))), [["yes", "no", "\u2013"]])
+
+    def test_equal_heads_above_the_lowest_level_become_one(self) -> None:
+        columns = [
+            Column((top, low), Kind.TEXT, ("x",), top == "")
+            for top, low in (("", "i"), ("A", "a"), ("A", "b"), ("B", "b"))
+        ]
+        table = lay_out(TableData(tuple(columns)), None, ENGLISH, SPAN)
+        self.assertEqual([(words_of(cell.text), cell.span) for cell in table.heads[0]], [("", 1), ("A", 2), ("B", 1)])
+        self.assertEqual([words_of(cell.text) for cell in table.heads[1]], ["i", "a", "b", "b"])
+        self.assertEqual(table.index_columns, 1)

@@ -1,0 +1,105 @@
+"""Write `docs/reference.md` from the code, so that it cannot drift. `--check` only compares."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Any
+
+import typer.main
+from pydantic import BaseModel
+
+from wornpage.cli.app import app
+from wornpage.settings.models import ChunkOptions, HtmlPress, PageSettings, PdfPress
+from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
+from wornpage.source.shield import COMMANDS
+
+TARGET = Path(__file__).parent.parent / "docs/reference.md"
+
+
+def keys(model: type[BaseModel]) -> str:
+    """A table of a model's keys."""
+    rows = ["| key | default | meaning |", "|---|---|---|"]
+    for name, field in model.model_fields.items():
+        rows.append(f"| `{field.alias or name}` | {_default(field.default)} | {field.description or ''} |")
+    return "\n".join(rows)
+
+
+def _default(value: Any) -> str:
+    if isinstance(value, bool):
+        return "`yes`" if value else "`no`"
+    return f"`{value}`" if isinstance(value, str | int | float) and value != "" else ""
+
+
+def commands() -> str:
+    """Every command with its arguments and options."""
+    parts = []
+    group: Any = typer.main.get_command(app)
+    for name, command in group.commands.items():
+        parts.append(f"### `worn {name}`\n\n{(command.help or '').strip()}\n")
+        for parameter in command.params:
+            shown = (
+                ", ".join(f"`{option}`" for option in parameter.opts)
+                if parameter.param_type_name == "option"
+                else f"`{parameter.name.upper()}`"
+            )
+            parts.append(f"- {shown}: {getattr(parameter, 'help', '') or ''}")
+        parts.append("")
+    return "\n".join(parts)
+
+
+def reference() -> str:
+    """The whole text."""
+    return f"""# Reference
+
+Made from the code by `tools/reference.py`.
+
+## Commands
+
+{commands()}
+## Front matter
+
+{keys(PageSettings)}
+
+`authors` is a name, or a list of names or of mappings with `name`, `affiliation` (one or a list) and `email`.
+
+### `press: {{html: …}}`
+
+{keys(HtmlPress)}
+
+### `press: {{pdf: …}}`
+
+{keys(PdfPress)}
+
+## Options of chunks
+
+In the header as `key=value`, or in the front matter under `chunks:`. Lengths are written `16cm`, `80mm`, `4in` or `12pt`; times `90s`, `5min` or `2h`.
+
+{keys(ChunkOptions)}
+
+## Marks
+
+- `{{= expression}}`, `{{= expression as form}}`: forms {", ".join(f"`{form}`" for form in VALUE_FORMS)}, `2 decimals`, or a quoted format specification.
+- `{{see label}}`, `{{see a, b}}`, `{{see label as form}}`: forms {", ".join(f"`{form}`" for form in POINTER_FORMS)}.
+- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet"})}.
+
+## Lines under things
+
+- `Caption: words` under a chunk, a table, an image or a listing; `Caption (table):` and `Caption (figure):` say which.
+- `Label: name` under a displayed formula or a hand-written table.
+- `\\Caption:` is ordinary text.
+
+## Exit status
+
+0: done. 1: the page or its code is at fault. 2: the command line is.
+"""
+
+
+if __name__ == "__main__":
+    if "--check" in sys.argv:
+        sys.exit(
+            0
+            if TARGET.read_text(encoding="utf-8") == reference()
+            else "docs/reference.md is behind the code: run tools/reference.py"
+        )
+    TARGET.write_text(reference(), encoding="utf-8")
