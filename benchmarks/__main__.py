@@ -85,9 +85,8 @@ def large(folder: Path) -> None:
         seconds, megabytes = peak([*WORN, "press", name, "--as", kind], folder)
         print(f"{label:<48} {seconds:7.2f} s   peak {megabytes:6.0f} MB")
     seconds, megabytes = peak([*WORN, "press", "sheets.md", "--as", "pdf"], folder)
-    sheets = (folder / "sheets.pdf").read_bytes().count(b"/Type/Page\n") or (folder / "sheets.pdf").read_bytes().count(
-        b"/Type /Page\n"
-    )
+    info = subprocess.run(["pdfinfo", "sheets.pdf"], cwd=folder, check=True, capture_output=True, text=True).stdout
+    sheets = int(re.search(r"Pages:\s+(\d+)", info)[1])  # type: ignore[index]
     print(
         f"{f'{sheets} sheets of prose to PDF':<48} {seconds:7.2f} s   {sheets / seconds:.0f} sheets/s, peak {megabytes:.0f} MB"
     )

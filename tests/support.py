@@ -28,7 +28,7 @@ class FolderCase(unittest.TestCase):
         """A file in the folder; text is taken without its common indentation."""
         path = self.folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(text if isinstance(text, bytes) else textwrap.dedent(text).encode())
+        path.write_bytes(text if isinstance(text, bytes) else textwrap.dedent(text).removeprefix("\n").encode())
         return path
 
     def html(self, text: str, **options: Any) -> str:

@@ -73,15 +73,15 @@ class Levels(unittest.TestCase):
 
     def test_all_faults_are_told_at_once_with_near_misses(self) -> None:
         text = (
-            "---\ntitel: x\nauthors: [{nam: A}]\npress: {pdf: {paper: a5}}\nchunks:\n  all: {show: outpt, width: 16}\n"
+            "---\ntitel: x\nauthors: [{nam: A}]\npress: {pdf: {paper: a5}}\nchunks:\n  all: {shw: output, width: 16}\n"
             "  lod: {dpi: 100}\n---\n\n```python run #load shw=all pick-out=x\n```\n"
         )
         _, problems = settled(text)
         found = sorted((p.span.line, p.span.column, p.hint) for p in problems)
-        places = [(2, 1), (3, 11), (3, 12), (4, 22), (6, 15), (6, 29), (7, 3), (10, 21), (10, 29)]
+        places = [(2, 1), (3, 11), (3, 12), (4, 22), (6, 9), (6, 29), (7, 3), (10, 21), (10, 29)]
         self.assertEqual([place[:2] for place in found], places)
         hints = " ".join(hint for *_, hint in found)
-        for word in ("'title'", "'name'", "a4", "'output'", "16cm", "'load'", "'show'", "3,7-9"):
+        for word in ("'title'", "'name'", "a4", "16cm", "'load'", "'show'", "3,7-9"):
             self.assertIn(word, hints)
 
     def test_front_matter_that_is_no_mapping_is_a_fault(self) -> None:

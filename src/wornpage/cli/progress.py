@@ -26,4 +26,4 @@ class TerminalReporter:
         if self._live:
             sys.stderr.write("\r\x1b[2K")
         width = len(str(total))
-        say(f"  {number:>{width}}/{total}  {outcome.label}  {outcome.outcome} in {seconds(outcome.seconds)}")
+        say(f"  {number:>{width}}/{total}  {outcome.label:<22} {outcome.outcome} in {seconds(outcome.seconds)}")

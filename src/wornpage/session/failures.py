@@ -82,6 +82,8 @@ def _detail(failure: Failure, places: Places) -> str:
     if failure.kind in {"crash", "timeout", "interrupt", "SystemExit"}:
         return ""
     lines = [line for raised in failure.chain for line in _lines_of(raised, places)]
+    if len(failure.chain) == 1:
+        lines = lines[:-1]  # the message is the headline already
     return "\n".join(f"    {line}" for line in lines)
 
 

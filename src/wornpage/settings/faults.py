@@ -59,8 +59,6 @@ def known_keys(model: type[BaseModel], path: Path) -> list[str]:
     current: Any = model
     for part in path:
         current = _inner(current, part)
-        if current is None:
-            return []
     if isinstance(current, type) and issubclass(current, BaseModel):
         return [field.alias or name for name, field in current.model_fields.items()]
     return []
@@ -73,7 +71,7 @@ def _inner(model: Any, part: str | int) -> Any:
     for name, field in model.model_fields.items():
         if part in {name, field.alias}:
             return _model_in(field.annotation)
-    return model if isinstance(part, int) else None
+    return model  # a place in a list, or a name in a mapping: what it holds is the model
 
 
 def _model_in(annotation: Any) -> Any:

@@ -74,12 +74,13 @@ def _neighbours(path: Path) -> str:
 def _split_front_matter(text: str, name: str) -> tuple[FrontMatter, str, list[Problem]]:
     """Front matter, and the body with the front matter's lines left blank so that lines keep their numbers."""
     lines = text.split("\n")
-    if lines[0].rstrip() != "---":
+    first = next((number for number, line in enumerate(lines) if line.strip()), 0)
+    if lines[first].rstrip() != "---":
         return FrontMatter("", 1), text, []
-    for number, line in enumerate(lines[1:], 1):
+    for number, line in enumerate(lines[first + 1 :], first + 1):
         if _FRONT_END.match(line):
-            front = FrontMatter("\n".join(lines[1:number]) + "\n", 2)
+            front = FrontMatter("\n".join(lines[first + 1 : number]) + "\n", first + 2)
             return front, "\n" * (number + 1) + "\n".join(lines[number + 1 :]), []
     what = "the front matter that begins here is never closed."
-    problem = Problem(Span(name, 1), what, "Put a line with `---` after its last key.")
+    problem = Problem(Span(name, first + 1), what, "Put a line with `---` after its last key.")
     return FrontMatter("", 1), "\n" * (len(lines) - 1), [problem]

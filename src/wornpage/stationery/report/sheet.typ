@@ -131,7 +131,7 @@
   width: 100%, fill: tint, radius: 2pt, inset: (x: 0.8em, y: 0.65em), above: 1em, below: 1em, breakable: breaks,
   { set align(left); set text(font: code-font, size: 8pt); set par(justify: false, leading: 0.5em, spacing: 0pt, hanging-indent: 2em); body },
 )
-#let asides(..notes) = { set align(left); set text(size: 9pt, fill: soft); enum(..notes) }
+#let asides(..notes) = block(above: 0.8em, below: 1.3em, width: 100%, { set align(left); set text(size: 9pt, fill: soft); enum(..notes) })
 #let output(kind, cut: none, body) = {
   let (line, fill, paint) = if kind == "error" { (alarm, rgb("#faeeea"), alarm) } else if kind == "notice" { (notice-ink, rgb("#f8f3e2"), notice-ink) } else { (hair, none, ink) }
   block(
