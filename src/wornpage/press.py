@@ -52,15 +52,18 @@ def press(
     folder: Path | None = None,
     reporter: Reporter | None = None,
     today: datetime.date | None = None,
+    afresh: bool = False,
+    store: Path | None = None,
 ) -> Pressing:
     """Run what must run in `page` and write its outputs beside it, or into `folder`.
 
+    `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     _check_outputs(outputs)
     source = read_page(Path(page), str(page))
     settings, head, warnings = _settle(source)
-    record = run_page(source, settings, head.nodes(), reporter or SilentReporter())
+    record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
     composed, problems = compose(source, settings, head, record, today or datetime.date.today())

@@ -1,22 +1,41 @@
-"""Run a page: its chunks in order, and between them the values its sentences ask for."""
+"""Walk over a page: reuse what is provably still right, run what must run, keep what came of it.
+
+Steps go from the top down. A chunk is fresh if one of its traces has every read equal now; the state then moves on as that
+trace tells, and no session is needed. The first chunk that must run starts a session, which is given what it needs of
+the steps above: values from the store, definitions run again, and, where nothing else will do, whole
+chunks replayed in page order with their output dropped.
+"""
 
 from __future__ import annotations
 
+import secrets
 from collections import Counter
-from typing import Any
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
 
+from wornpage.plan.codes import code_key, definitions_in, layout, reachable
+from wornpage.plan.marks import MarkStore
+from wornpage.plan.reasons import Reasons
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.seeding import seed_of
+from wornpage.plan.state import State
 from wornpage.plan.steps import Step, steps_of
+from wornpage.plan.traces import make_trace, result_of
 from wornpage.session.failures import Places, chunk_problem, mark_problem
-from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Session, SessionOver
-from wornpage.session.results import Answer
+from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Position, Ran, Session, SessionOver
+from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings
 from wornpage.source import Page
+from wornpage.store.blobs import Blobs
+from wornpage.store.files import content
+from wornpage.store.place import make_store, store_of
+from wornpage.store.traces import Item, Traces
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, near_miss
 from wornpage.tree.span import Span
 
+T = TypeVar("T")
 DRIVERS = ("python",)
 """Languages that chunks can be written in."""
 
@@ -34,93 +53,362 @@ def check_languages(page: Page) -> list[Problem]:
     ]
 
 
-def run_page(page: Page, settings: Settings, front_marks: tuple[n.Node, ...], reporter: Reporter) -> Record:
-    """Run all chunks and marks of `page` in one new session.
+def run_page(
+    page: Page,
+    settings: Settings,
+    front_marks: tuple[n.Node, ...],
+    reporter: Reporter,
+    afresh: bool = False,
+    store: Path | None = None,
+) -> Record:
+    """Bring every chunk and mark of `page` up to date; `afresh` reuses nothing.
 
     Code at fault is told in `Record.problems`. Raises `PageError` when the user breaks off.
     """
     steps = steps_of(page.blocks, front_marks)
     if not steps:
         return Record({}, {}, ())
-    walk = _Walk(page, settings, reporter)
-    with Session(settings.page.threads) as session:
-        session.open(page.path.parent.resolve(), page.path.name, dict(settings.page.given))
-        for step in steps:
-            if not walk.step(step, session):
-                break
-    return walk.record()
+    folder = store or store_of(page.path)
+    try:
+        return _Walk(page, settings, reporter, steps, folder, afresh).run()
+    except _Unrepeatable:
+        # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
+        return _Walk(page, settings, reporter, steps, folder, afresh=True).run()
+
+
+class _Unrepeatable(Exception):
+    """A replayed chunk did not do what its trace tells."""
 
 
 class _Walk:
-    def __init__(self, page: Page, settings: Settings, reporter: Reporter) -> None:
-        self.page, self.settings, self.reporter = page, settings, reporter
+    def __init__(
+        self, page: Page, settings: Settings, reporter: Reporter, steps: list[Step], folder: Path, afresh: bool
+    ) -> None:
+        self.page, self.settings, self.reporter, self.steps, self.afresh = page, settings, reporter, steps, afresh
+        keeps = make_store(folder)
+        self.traces = Traces(folder / "traces" if folder.is_dir() else None)
+        self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
+        self.writable = keeps
+        self.marks = MarkStore(folder / "marks", page.path.name, use=not afresh)
+        self.reasons = Reasons(folder / "last", page.path.name)
         self.places = Places(page.name, {chunk.label: chunk for chunk in page.chunks})
         self.outcomes: dict[str, ChunkOutcome] = {}
         self.answers: dict[Span, Answer] = {}
         self.problems: list[Problem] = []
         self.codes = Counter[str]()
+        layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
+        given = given_values(settings)
+        self.state = State(page.path.parent.resolve(), given, settings.page.threads, layouts)
+        self.before: list[State] = []
+        """The state before each step, as far as the walk has come."""
+        self.kept: dict[int, dict[str, Any]] = {}
+        """The trace that each step went by."""
+        self.definitions = definitions_in(chunk.code for chunk in page.chunks)
+        self.session: Session | None = None
+        self.executed: list[int] = []
+        self.sent: dict[str, tuple[str, str]] = {}
+        self.forced: set[int] = set()
+        self.seeds: dict[int, int] = {}
+
+    # --- the walk -----------------------------------------------------------------------------
+
+    def run(self) -> Record:
+        """All steps, or up to the first that fails."""
+        try:
+            for index, step in enumerate(self.steps):
+                self.before.append(self.state.copy())
+                if step.chunk is not None and not self.chunk(index, step.chunk):
+                    break
+                if step.marks and not self.ask(index, step.marks):
+                    break
+        finally:
+            self.close()
+            self.marks.save(self.writable)
+            self.reasons.save(self.writable)
+        return self.record()
 
     def record(self) -> Record:
-        """What has been found so far; chunks that were not reached are left out."""
+        """What has been found; chunks that were not reached are left out."""
         for chunk in self.page.chunks:
             if chunk.label not in self.outcomes:
                 outcome = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, "a chunk above it failed", None)
                 self.outcomes[chunk.label] = outcome
         return Record(self.outcomes, self.answers, tuple(self.problems))
 
-    def step(self, step: Step, session: Session) -> bool:
-        """One chunk and the marks after it; False if nothing more can be run."""
-        if step.chunk is not None and not self.run(step.chunk, session):
-            return False
-        return self.ask(step.marks, session) if step.marks else True
+    def close(self) -> None:
+        """End the session."""
+        if self.session is not None:
+            self.session.close()
+        self.session, self.executed, self.sent = None, [], {}
 
-    def run(self, chunk: n.Chunk, session: Session) -> bool:
-        """One chunk; False if the walk ends here."""
+    def chunk(self, index: int, chunk: n.Chunk) -> bool:
+        """One chunk, reused or run; False if the walk ends here."""
+        seed = self.seed(index, chunk)
+        key = self.key(chunk)
+        trace = None if self.afresh else self.traces.find(key, lambda item: self.state.now(item, seed))
+        if trace is not None and self.files_stand(trace):
+            result = result_of(trace, chunk, self.blobs)
+            if result is not None:
+                why = "nothing it reads has changed"
+                self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.REUSED, trace["seconds"], why, result)
+                self.take(index, trace)
+                self.reasons.note(chunk.label, trace)
+                return True
+        return self.run_chunk(index, chunk, key, seed)
+
+    def files_stand(self, trace: dict[str, Any]) -> bool:
+        """Whether what the chunk wrote is still there, or has been written over by a chunk further down."""
+        return all(
+            content(self.state.full(path)) == held or self.written_later(path) for path, held in trace["written"]
+        )
+
+    def written_later(self, path: str) -> bool:
+        """Whether a chunk further down wrote the same file when the page last ran."""
+        return self.reasons.last_writer_is_other(path, self.page, self.outcomes) and content(
+            self.state.full(path)
+        ) == self.reasons.final(path)
+
+    def take(self, index: int, trace: dict[str, Any]) -> None:
+        """Move the state on over a step."""
+        self.kept[index] = trace
+        self.state.apply(trace, index)
+
+    def seed(self, index: int, chunk: n.Chunk) -> int:
+        options = self.settings.chunks[chunk.label].options
+        occurrence = self.codes[chunk.code]
+        self.codes[chunk.code] += 1
+        self.seeds[index] = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
+        return self.seeds[index]
+
+    def key(self, chunk: n.Chunk) -> str:
+        options = self.settings.chunks[chunk.label].options
+        return code_key(chunk, (options.width, options.height, options.dpi), self.settings.page.threads)
+
+    # --- running ------------------------------------------------------------------------------
+
+    def run_chunk(self, index: int, chunk: n.Chunk, key: str, seed: int) -> bool:
+        """Run a chunk where it stands and keep its trace; False if the walk ends here."""
         number, total = len(self.outcomes) + 1, len(self.page.chunks)
         options = self.settings.chunks[chunk.label].options
+        why = self.reasons.why(chunk, key, self.state, seed, self.afresh)
         self.reporter.started(chunk, number, total)
+        run = secrets.token_hex(8)
+
+        def act(session: Session) -> tuple[Ran, str]:
+            made = session.run(self.task(chunk, index, run), self.position(self.state))
+            return made, made.needs
+
         try:
-            result = session.run(self.task(chunk))
+            ran = self.in_session(index, self.state, reachable(chunk.code, self.definitions), act)
         except Interrupted as broken:
             raise PageError([chunk_problem(broken.failure, chunk, self.places)]) from None
+        result = ran.result
         failed = result.failure is not None and (options.on_error == "stop" or result.failure.kind in _ENDS)
-        kind = Outcome.FAILED if failed else Outcome.RAN
-        outcome = ChunkOutcome(chunk.label, kind, result.seconds, "nothing is kept yet", result)
+        outcome = ChunkOutcome(chunk.label, Outcome.FAILED if failed else Outcome.RAN, result.seconds, why, result)
         self.outcomes[chunk.label] = outcome
         self.reporter.finished(outcome, number, total)
         if failed and result.failure is not None:
             self.problems.append(chunk_problem(result.failure, chunk, self.places))
-        return not failed
+            return False
+        self.executed.append(index)
+        trace, reads = make_trace(ran, chunk, key, run, self.state, seed, self.blobs if self.writable else Blobs(None))
+        if self.writable and _may_keep(reads):
+            self.traces.put(key, reads, trace)
+        self.reasons.note(chunk.label, trace)
+        self.take(index, trace)
+        self.note_sent(ran, run)
+        return True
 
-    def task(self, chunk: n.Chunk) -> ChunkTask:
+    def note_sent(self, ran: Ran, run: str) -> None:
+        """What the session knows of names after it has run a chunk."""
+        for name, told in ran.found.get("names", {}).items():
+            self.sent[name] = (run, told["print"])
+        for name in ran.found.get("deleted", ()):
+            self.sent.pop(name, None)
+
+    def task(self, chunk: n.Chunk, index: int, run: str) -> ChunkTask:
         """`chunk` as the session needs to know it."""
         options = self.settings.chunks[chunk.label].options
-        occurrence = self.codes[chunk.code]
-        self.codes[chunk.code] += 1
-        seed = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
-        sizes: dict[str, Any] = {"width": options.width or 0, "height": options.height or 0, "dpi": options.dpi}
-        return ChunkTask(chunk.label, chunk.code, seed, options.timeout, **sizes)
+        return ChunkTask(
+            chunk.label, chunk.code, self.seeds[index], options.timeout, options.width or 0, options.height or 0,
+            options.dpi, run, options.keep != "no" and self.writable,
+        )  # fmt: skip
 
-    def ask(self, marks: tuple[n.ValueMark, ...], session: Session) -> bool:
-        """The marks of one step; False if one of them ended the session."""
-        tasks = [MarkTask(str(mark.span), mark.expression, _format(mark.form)) for mark in marks]
-        try:
-            answers = session.answer(tasks)
-        except SessionOver:
-            what = "the session ended while a value mark after this place was read."
-            self.problems.append(Problem(marks[0].span, what))
+    def in_session(self, index: int, state: State, names: set[str], act: Callable[[Session], tuple[T, str]]) -> T:
+        """Do something in a session where `state` holds, with all that steps before `index` left behind.
+
+        `act` gives what came of it, and a name that must be made again first; it is then done again in a new session.
+        """
+        self.forced |= self.live_writers(state, names)
+        for _ in range(len(self.steps) + 2):
+            made, needs = act(self.prepared(index, state))
+            if not needs:
+                return made
+            self.force(state, needs)
+        raise _Unrepeatable
+
+    def force(self, state: State, name: str) -> None:
+        """Have the writers of `name` run again, in a new session. Raises `_Unrepeatable` if they already have."""
+        writers = set(state.names[name].writers) if name in state.names else set()
+        if not writers or writers <= set(self.executed):
+            raise _Unrepeatable(name)
+        self.forced |= writers
+        self.close()
+
+    def prepared(self, index: int, state: State) -> Session:
+        """A session in which everything has been replayed that what comes before `index` left behind."""
+        for _ in range(len(self.steps) + 2):
+            needed = self.needed(index, state)
+            missing = [step for step in needed if step not in self.executed]
+            if self.session is not None and missing and self.executed and missing[0] < self.executed[-1]:
+                self.close()
+                missing = needed
+            if self.session is None:
+                self.session = Session(self.settings.page.threads)
+                folder = self.page.path.parent.resolve()
+                self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder)
+            if all(self.replay(step) for step in missing):
+                return self.session
+        raise _Unrepeatable
+
+    def needed(self, index: int, state: State) -> list[int]:
+        """Steps before `index` that every session must run again: effects, live values, files that are gone."""
+        found = {step for step, trace in self.kept.items() if step < index and trace["effects"]}
+        found |= {step for step in self.forced if step < index}
+        for path, (held, step) in state.files.items():
+            if step < index and content(self.state.full(path)) != held:
+                found.add(step)
+        todo = list(found)
+        while todo:
+            step = todo.pop()
+            reads = (
+                {what for (kind, what), _ in self.kept[step]["reads"] if kind == "name"} if step in self.kept else set()
+            )
+            more = self.live_writers(self.before[step], reads) - found
+            found |= more
+            todo += more
+        return sorted(step for step in found if step in self.kept)
+
+    def live_writers(self, state: State, names: set[str]) -> set[int]:
+        """The steps that made the live values among `names`."""
+        return {
+            step
+            for name in names
+            if name in state.names and state.names[name].is_live
+            for step in state.names[name].writers
+        }
+
+    def replay(self, index: int) -> bool:
+        """Run a step again for what it leaves behind; its output is dropped. False if others must be replayed first.
+
+        Raises `_Unrepeatable` if it does not do what its trace tells.
+        """
+        chunk, trace = self.steps[index].chunk, self.kept[index]
+        assert chunk is not None and self.session is not None
+        run = secrets.token_hex(8)
+        ran = self.session.run(self.task(chunk, index, run), self.position(self.before[index]))
+        if ran.needs:
+            self.force(self.before[index], ran.needs)
             return False
-        for mark, answer in zip(marks, answers, strict=True):
-            self.answers[mark.span] = answer
-            if answer.failure is not None:
-                self.problems.append(mark_problem(answer.failure, mark.expression, mark.span, self.places))
+        self.executed.append(index)
+        again, _ = make_trace(ran, chunk, trace["key"], run, self.before[index], self.seeds[index], Blobs(None))
+        if not _same_outcome(again, trace):
+            raise _Unrepeatable(chunk.label)
+        self.rename_versions(trace["run"], run, ran)
+        self.note_sent(ran, run)
         return True
+
+    def rename_versions(self, old: str, new: str, ran: Ran) -> None:
+        """Names that the replayed chunk made are those of its trace: the session need not load them."""
+        written = ran.found.get("names", {})
+        for state in (*self.before, self.state):
+            for name in written:
+                entry = state.names.get(name)
+                if entry is not None and entry.version == old:
+                    entry.version = new
+        for trace in self.kept.values():
+            if trace["run"] == old:
+                trace["run"] = new
+
+    def position(self, state: State) -> Position:
+        """What the session must be told to stand where `state` holds."""
+        table = {}
+        for name, entry in state.names.items():
+            if self.sent.get(name) != (entry.version, entry.print):
+                table[name] = {"version": entry.version, "print": entry.print, "provider": entry.provider}
+                self.sent[name] = (entry.version, entry.print)
+        gone = tuple(name for name in self.sent if name not in state.names)
+        for name in gone:
+            del self.sent[name]
+        return Position(table, gone, state.ambient)
+
+    # --- marks --------------------------------------------------------------------------------
+
+    def ask(self, index: int, marks: tuple[n.ValueMark, ...]) -> bool:
+        """The marks of one step; those that read nothing new keep their answers. False if the session ended."""
+        stale = []
+        for mark in marks:
+            known = self.marks.find(mark, lambda item: self.state.now(item, 0))
+            if known is None:
+                stale.append(mark)
+            else:
+                self.answers[mark.span] = answer_from(known)
+        return self.ask_session(index, stale) if stale else True
+
+    def ask_session(self, index: int, marks: list[n.ValueMark]) -> bool:
+        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form)) for mark in marks]
+        names = set().union(*(reachable(mark.expression, self.definitions) for mark in marks))
+
+        def act(session: Session) -> tuple[tuple[list[Answer], list[dict[str, Any]]], str]:
+            answers, told, needs = session.answer(tasks, self.position(self.state))
+            return (answers, told), needs
+
+        try:
+            answers, told = self.in_session(index + 1, self.state, names, act)
+        except SessionOver:
+            self.problems.append(
+                Problem(marks[0].span, "the session ended while a value mark after this place was read.")
+            )
+            self.close()
+            return False
+        for mark, answer, found in zip(marks, answers, told, strict=True):
+            self.note_answer(mark, answer, found)
+        return True
+
+    def note_answer(self, mark: n.ValueMark, answer: Answer, found: dict[str, Any]) -> None:
+        self.answers[mark.span] = answer
+        if answer.failure is not None:
+            self.problems.append(mark_problem(answer.failure, mark.expression, mark.span, self.places))
+        elif found["changed"]:
+            what = f"the value mark `{mark.expression}` changes {found['changed']!r}; a mark only looks."
+            self.problems.append(Problem(mark.span, what, "Do it in a chunk."))
+        elif self.writable:
+            self.marks.put(mark, found, self.state)
 
 
 _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})
 """Failures after which there is no session, or none worth going on with, whatever `on-error` says."""
 
 
-def _format(form: str) -> str:
+def _may_keep(reads: list[tuple[Item, str]]) -> bool:
+    """Whether a trace may be kept: not if a file changed under the chunk's hands."""
+    return not any(value == "changed while it was read" for _, value in reads)
+
+
+def _same_outcome(again: dict[str, Any], trace: dict[str, Any]) -> bool:
+    """Whether a replay did what the trace tells."""
+    names = {name: told["print"] for name, told in again["names"].items()}
+    before = {name: told["print"] for name, told in trace["names"].items()}
+    return names == before and again["deleted"] == trace["deleted"] and again["written"] == trace["written"]
+
+
+def format_of(form: str) -> str:
     """The format specification in a quoted form; empty for any other form."""
     return form[1:-1] if form[:1] in {'"', "'"} else ""
+
+
+def given_values(settings: Settings) -> dict[str, Any]:
+    """The page's given values: what is declared, or its default."""
+    return {
+        name: value.get("default") if isinstance(value, dict) else value for name, value in settings.page.given.items()
+    }

@@ -14,7 +14,7 @@ import sys
 import tempfile
 import time
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -47,6 +47,34 @@ class ChunkTask:
     """Centimetres of its figures; 0 to leave it to the code."""
     height: float = 0
     dpi: int = 200
+    version: str = "1"
+    """What the versions of the names it writes are called."""
+    keep: bool = True
+    """Whether its values are stored."""
+
+
+@dataclass(frozen=True, slots=True)
+class Position:
+    """Where in the page a chunk or a mark is to run: what has changed in the table of names since the last one."""
+
+    table: dict[str, dict[str, Any]] = field(default_factory=dict)
+    gone: tuple[str, ...] = ()
+    ambient: dict[str, str] = field(default_factory=dict)
+
+    def message(self) -> Message:
+        """As sent."""
+        return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient}
+
+
+@dataclass(frozen=True, slots=True)
+class Ran:
+    """What came of running a chunk."""
+
+    result: results.ChunkResult
+    found: Message = field(default_factory=dict)
+    """What it read, wrote and left behind; empty if the session ended."""
+    needs: str = ""
+    """A name that must be made again first: then nothing else counts."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,19 +122,20 @@ class Session:
 
     # --- what can be asked --------------------------------------------------------------------
 
-    def open(self, folder: Path, page: str, given: dict[str, Any]) -> None:
-        """Go to the page's folder and start with empty names. Call it once, first."""
-        self._send({"do": "open", "folder": str(folder), "page": page, "given": given})
+    def open(self, folder: Path, page: str, given: dict[str, Any], store: str | None = None) -> None:
+        """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first."""
+        self._send({"do": "open", "folder": str(folder), "page": page, "given": given, "store": store})
         self._receive({"ready"}, None)
 
-    def run(self, task: ChunkTask) -> results.ChunkResult:
-        """Run one chunk to its end.
+    def run(self, task: ChunkTask, place: Position | None = None) -> Ran:
+        """Run one chunk to its end, at its place among the names and surroundings of the page.
 
-        Raises `KeyboardInterrupt` when the user broke off. A chunk that kills its session gives a result with a
+        Raises `Interrupted` when the user broke off. A chunk that kills its session gives a result with a
         failure of kind `crash`; everything asked afterwards raises `SessionOver`.
         """
         options = {"width": task.width, "height": task.height, "dpi": task.dpi}
-        self._send({"do": "run", "label": task.label, "code": task.code, "seed": task.seed, "options": options})
+        asked = {"label": task.label, "code": task.code, "seed": task.seed, "options": options, "keep": task.keep}
+        self._send({"do": "run", **asked, "version": task.version, **(place or Position()).message()})
         begun = time.monotonic()
         shown: list[tuple[int, results.Shown]] = []
         deadline = begun + task.timeout if task.timeout else None
@@ -115,10 +144,10 @@ class Session:
         except TimeoutError:
             lines = self._interrupt()
             failure = timeout_failure(task.label, task.timeout or 0, lines)
-            return self._broken(shown, failure, begun)
+            return Ran(self._broken(shown, failure, begun))
         except SessionOver:
             failure = crash_failure(task.label, self._last_words(), self._process.wait())
-            return self._broken(shown, failure, begun)
+            return Ran(self._broken(shown, failure, begun))
         except KeyboardInterrupt:
             lines = self._interrupt()
             self.close()
@@ -126,16 +155,19 @@ class Session:
         failure_or_none = results.failure_from(message["error"]) if message["error"] else None
         self._await_sentinels(message["after"])
         ordered = _interleave(self._out.take(), self._err.take(), shown)
-        return results.ChunkResult(ordered, failure_or_none, message["seconds"])
+        result = results.ChunkResult(ordered, failure_or_none, message["seconds"])
+        return Ran(result, message["found"], message["needs"])
 
-    def answer(self, marks: list[MarkTask], timeout: float | None = None) -> list[results.Answer]:
-        """What each mark finds now, in order."""
+    def answer(
+        self, marks: list[MarkTask], place: Position | None = None
+    ) -> tuple[list[results.Answer], list[Message], str]:
+        """What each mark finds now, what it read, and a name that must be made again first (then nothing else counts)."""
         asked = [{"place": m.place, "expression": m.expression, "format": m.format} for m in marks]
-        self._send({"do": "marks", "marks": asked})
-        message, _ = self._receive({"answers"}, timeout)
+        self._send({"do": "marks", "marks": asked, **(place or Position()).message()})
+        message, _ = self._receive({"answers"}, None)
         self._await_sentinels(message["after"])
         self._out.take(), self._err.take()
-        return [results.answer_from(answer) for answer in message["answers"]]
+        return [results.answer_from(answer) for answer in message["answers"]], message["answers"], message["needs"]
 
     def close(self) -> None:
         """End the session and all its children; may be called twice."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -155,3 +156,64 @@ def _table_from(data: dict[str, Any]) -> TableData:
         for column in data["columns"]
     )
     return TableData(columns, data["left_out"])
+
+
+# --- to and from plain data -------------------------------------------------------------------
+
+
+def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list[dict[str, Any]]:
+    """What was shown as plain data; pictures go through `put`, which gives their address."""
+    made: list[dict[str, Any]] = []
+    for item in shown:
+        match item:
+            case ShownFigure():
+                made.append({"kind": "figure", "format": item.format, "data": put(item.data), "width": item.width,
+                             "height": item.height, "alt": item.alt})  # fmt: skip
+            case ShownTable(table=table):
+                columns = [
+                    {"heads": c.heads, "kind": c.kind, "cells": c.cells, "is_index": c.is_index} for c in table.columns
+                ]
+                made.append({"kind": "table", "table": {"columns": columns, "left_out": table.left_out}})
+            case ShownText(text=text):
+                made.append({"kind": "value", "text": text})
+            case ShownHtml(html=html, text=text):
+                made.append({"kind": "html", "html": html, "text": text})
+            case Printed():
+                made.append(
+                    {
+                        "kind": "printed",
+                        "text": item.text,
+                        "role": item.role,
+                        "lines_cut": item.lines_cut,
+                        "bytes_cut": item.bytes_cut,
+                    }
+                )
+    return made
+
+
+def shown_from_data(data: list[dict[str, Any]], get: Callable[[str], bytes]) -> tuple[Shown, ...]:
+    """The reverse. Raises `KeyError` where a picture is missing."""
+    made: list[Shown] = []
+    for item in data:
+        match item["kind"]:
+            case "figure":
+                made.append(ShownFigure(item["format"], get(item["data"]), item["width"], item["height"], item["alt"]))
+            case "printed":
+                made.append(Printed(item["text"], item["role"], item["lines_cut"], item["bytes_cut"]))
+            case "html":
+                made.append(ShownHtml(item["html"], item["text"]))
+            case _:
+                made.append(shown_from(item, []))
+    return tuple(made)
+
+
+def failure_to_data(failure: Failure | None) -> dict[str, Any] | None:
+    """A failure as a session describes it."""
+    if failure is None:
+        return None
+    chain = [
+        {"kind": r.kind, "message": r.message,
+         "frames": [{"file": f.file, "line": f.line, "name": f.name, "code": f.code, "column": f.column} for f in r.frames]}
+        for r in failure.chain
+    ]  # fmt: skip
+    return {"kind": failure.kind, "name": failure.name, "status": failure.status, "chain": chain}

@@ -1,7 +1,7 @@
-"""The far end of a Python session: waits for chunks, runs them, tells what they show.
+"""The far end of a Python session: waits for chunks, runs them, tells what they show, read and wrote.
 
-Started as a process of its own by `session.process`. It imports the standard library alone until a chunk
-itself has brought in more, so that a session is ready in the time Python needs to start.
+Started as a process of its own by `session.process`. It imports the standard library alone until something must be
+fingerprinted, so that a session is ready in the time Python needs to start.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ import time
 from typing import Any
 
 from wornpage.session.messages import Message, pack, read_message
-from wornpage.session.python import crash, hooks, seeds
+from wornpage.session.python import ambient, crash, hooks, seeds
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
 from wornpage.session.python.running import compile_chunk, run_compiled
@@ -27,11 +27,10 @@ class Driver:
         self._in = os.fdopen(inbound, "rb")
         self._out = os.fdopen(outbound, "wb", buffering=0)
         self.streams = Streams(sentinel)
-        self.names: dict[str, Any] = {}
         self.options: Message = {}
 
     def start(self) -> None:
-        """Say that the session is ready, then answer until the other end closes."""
+        """Answer until the other end closes."""
         hooks.install()
         while (request := read_message(self._in.read)) is not None:
             message, _ = request
@@ -50,52 +49,184 @@ class Driver:
     # --- what can be asked --------------------------------------------------------------------
 
     def _do_open(self, message: Message) -> None:
-        from wornpage.session.python.running import main_module
+        from wornpage.session.python.fingerprint import set_folder
+        from wornpage.session.python.tracker import Tracker
+        from wornpage.session.python.watching import Watcher
+        from wornpage.store.blobs import Blobs
 
-        os.chdir(message["folder"])
-        sys.path.insert(0, message["folder"])
+        folder = message["folder"]
+        os.chdir(folder)
+        sys.path.insert(0, folder)
         sys.argv = [message["page"]]
-        self.names = main_module().__dict__
-        self.names["given"] = Given(message["given"])
+        set_folder(folder)
+        ambient.install(folder)
+        self.tracker = Tracker(Blobs(message["store"]))
+        self.watcher = Watcher(folder)
+        self.given = Given(message["given"])
+        dict.__setitem__(self.tracker.names, "given", self.given)
         self.send({"event": "ready"})
+
+    def _position(self, message: Message) -> None:
+        """Take over what the near end knows of names and surroundings at this place of the page."""
+        for name in message["gone"]:
+            self.tracker.table.pop(name, None)
+        self.tracker.table.update(message["table"])
+        ambient.put(message["ambient"])
 
     def _do_run(self, message: Message) -> None:
         from wornpage.session.python import figures, notices, showing
+        from wornpage.session.python.tracker import MustReplay
 
         self.options = message["options"]
+        self._position(message)
         crash.begin(message["label"])
         seeds.plant(message["seed"])
+        self.tracker.begin()
+        self.given._begin()
+        before = ambient.changed()
         notices.begin(self.show)
         figures.begin(self)
+        self.watcher.begin()
         begun = time.perf_counter()
         error: Message | None = None
+        needs = ""
         try:
             compiled = compile_chunk(message["code"], message["label"])
-            value = run_compiled(compiled, self.names)
+            value = run_compiled(compiled, self.tracker.names)
             showing.show_value(value, self)
             figures.show_open(self)
+        except MustReplay as missing:
+            needs = missing.name
         except BaseException as raised:
             error = describe_error(raised, sys.exc_info()[2])
+            raised.__traceback__ = None
             figures.show_open_after_error(self)
         seconds = time.perf_counter() - begun
         figures.end(self)
+        value = None
+        try:
+            found = {} if needs else self._account(message, before, error)
+        except MustReplay as missing:
+            needs, found = missing.name, {}
         crash.end()
-        self.send({"event": "done", "error": error, "seconds": seconds, "after": self.streams.mark()})
+        done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found}
+        self.send({**done, "after": self.streams.mark()})
+
+    def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
+        """What the chunk that has just run read, wrote and left behind."""
+        self.watcher.end()
+        tracker = self.tracker
+        if self.watcher.forked:
+            tracker.fetch_all()
+        rc_reads = sorted(ambient.rc_reads)
+        logged = bool(ambient.logging_reads)
+        seen = self.watcher.described()
+        effects = tracker.effects()
+        version, file = message["version"], f"chunk:{message['label']}"
+        written = tracker.written(version, message["code"], file, message["keep"])
+        after = ambient.changed()
+        changed = {item: value for item, value in after.items() if before.get(item) != value}
+        changed |= {item: "" for item in before if item not in after}
+        if not effects and any(value.startswith("live") for value in changed.values()):
+            effects = "it set up something that cannot be set back"
+        return {
+            "reads": sorted(tracker.reads),
+            "absent": sorted(tracker.absent),
+            "builtins": _patched_builtins(tracker.absent),
+            "everything": tracker.everything,
+            "given": self.given._taken(),
+            "rc": rc_reads,
+            "logged": logged,
+            **seen,
+            **written,
+            "ambient": changed,
+            "effects": effects,
+            "packages": _packages(tracker, written["names"]),
+        }
 
     def _do_marks(self, message: Message) -> None:
+        from wornpage.session.python.tracker import MustReplay
+
+        self._position(message)
         answers = []
+        needs = ""
         for mark in message["marks"]:
             crash.begin(mark["place"])
-            answers.append(self._answer(mark))
-            crash.end()
-        self.send({"event": "answers", "answers": answers, "after": self.streams.mark()})
+            self.tracker.begin(watch=False)
+            self.given._begin()
+            self.watcher.begin()
+            try:
+                answer = self._answer(mark)
+            except MustReplay as missing:
+                needs = missing.name
+                break
+            finally:
+                self.watcher.end()
+                crash.end()
+            seen = self.watcher.described()
+            answers.append({**answer, "reads": sorted(self.tracker.reads), "absent": sorted(self.tracker.absent),
+                            "everything": self.tracker.everything, "given": self.given._taken(), "files": seen["files"],
+                            "environment": seen["environment"], "packages": _packages(self.tracker, {}),
+                            "changed": self._changed_by_mark()})  # fmt: skip
+        self.send({"event": "answers", "answers": answers, "needs": needs, "after": self.streams.mark()})
+
+    def _changed_by_mark(self) -> str:
+        """A name whose value the mark has changed; empty for none."""
+        visible = dict(dict.items(self.tracker.names))
+        for name, value in self.tracker.reads.items():
+            if visible.get(name) is not value or self.tracker._is_other(name, value, {}):
+                return name
+        from wornpage.session.python.names import ALWAYS
+
+        return next((name for name in visible if name not in ALWAYS and name not in self.tracker.reads), "")
 
     def _answer(self, mark: Message) -> Message:
+        from wornpage.session.python.names import run_eval
+        from wornpage.session.python.tracker import MustReplay
+
         try:
             code = compile(mark["expression"], mark["place"], "eval")
-            return scalar(eval(code, self.names), mark["format"])
+            return scalar(run_eval(code, self.tracker.names), mark["format"])
+        except MustReplay:
+            raise
         except BaseException as raised:
             return {"error": describe_error(raised, sys.exc_info()[2])}
+
+
+def _patched_builtins(names: set[str]) -> list[str]:
+    """Names found among the builtins that Python does not put there."""
+    import builtins
+
+    return sorted(name for name in names if hasattr(builtins, name) and name not in _BUILTINS)
+
+
+def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:
+    """Top-level packages of libraries that the chunk's values come from, and those it has imported."""
+    from types import ModuleType
+
+    found: set[str] = set()
+    for name in [*tracker.reads, *written]:
+        held = tracker.held.get(name)
+        value = held[1] if held else tracker.reads.get(name)
+        module = (
+            value.__name__
+            if isinstance(value, ModuleType)
+            else getattr(value, "__module__", None) or type(value).__module__
+        )
+        found.add(str(module).split(".")[0])
+        found.add(str(type(value).__module__).split(".")[0])
+    if tracker.watch is not None:
+        found |= {name.split(".")[0] for name in sys.modules if name not in tracker.watch.modules and "." not in name}
+    libraries = {name for name in found if _is_library(name)}
+    return sorted(libraries - {"wornpage", "xxhash", "blake3"})
+
+
+def _is_library(name: str) -> bool:
+    path = getattr(sys.modules.get(name), "__file__", None) or ""
+    return "site-packages" in path or "dist-packages" in path
+
+
+_BUILTINS = frozenset(dir(__import__("builtins")))
 
 
 def main(arguments: list[str]) -> None:

@@ -8,15 +8,17 @@ from typing import Any, NoReturn
 class Given:
     """Read-only attributes, one a given; `-` in a name reads as `_`."""
 
-    __slots__ = ("_values",)
+    __slots__ = ("_seen", "_values")
 
     def __init__(self, values: dict[str, Any]) -> None:
+        object.__setattr__(self, "_seen", set())
         object.__setattr__(self, "_values", {name.replace("-", "_"): value for name, value in values.items()})
 
     def __getattr__(self, name: str) -> Any:
         if name.startswith("__"):
             raise AttributeError(name)
         values = object.__getattribute__(self, "_values")
+        object.__getattribute__(self, "_seen").add(name)
         if name not in values:
             known = ", ".join(sorted(values)) or "none"
             raise AttributeError(f"this page has no given value {name!r}; there are: {known}")
@@ -28,9 +30,19 @@ class Given:
     def __delattr__(self, name: str) -> NoReturn:
         raise AttributeError(f"given.{name} cannot be deleted")
 
+    def _begin(self) -> None:
+        """A chunk begins: nothing has been read yet."""
+        object.__getattribute__(self, "_seen").clear()
+
+    def _taken(self) -> list[str]:
+        """The given values read since."""
+        return sorted(object.__getattribute__(self, "_seen"))
+
     def __dir__(self) -> list[str]:
+        self.__repr__()
         return sorted(object.__getattribute__(self, "_values"))
 
     def __repr__(self) -> str:
+        object.__getattribute__(self, "_seen").update(object.__getattribute__(self, "_values"))
         pairs = ", ".join(f"{k}={v!r}" for k, v in object.__getattribute__(self, "_values").items())
         return f"given({pairs})"

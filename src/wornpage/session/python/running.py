@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import ast
 import linecache
-import sys
 from dataclasses import dataclass
-from types import CodeType, ModuleType
+from types import CodeType
 from typing import Any
+
+from wornpage.session.python.names import run_eval, run_exec
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,13 +37,5 @@ def compile_chunk(code: str, label: str) -> Compiled:
 
 def run_compiled(compiled: Compiled, names: dict[str, Any]) -> Any:
     """Run a chunk; returns the value of its last expression, or None."""
-    exec(compiled.body, names)
-    return eval(compiled.last, names) if compiled.last else None
-
-
-def main_module() -> ModuleType:
-    """An empty `__main__` in which the page's names live."""
-    module = ModuleType("__main__")
-    module.__dict__["__builtins__"] = __builtins__
-    sys.modules["__main__"] = module
-    return module
+    run_exec(compiled.body, names)
+    return run_eval(compiled.last, names) if compiled.last else None

@@ -1,0 +1,67 @@
+"""Answers of value marks, kept in one file a page: each with what it read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from wornpage.plan.state import State
+from wornpage.plan.traces import COARSE
+from wornpage.store.packages import distribution_of, with_requirements
+from wornpage.store.place import write_whole
+from wornpage.store.signing import opened, sealed
+from wornpage.store.traces import Item, digest
+from wornpage.tree.nodes import ValueMark
+
+_VARIANTS = 6
+"""Answers of one expression that are kept: as many as people go back and forth between."""
+
+
+class MarkStore:
+    """What marks of a page found when they were last asked."""
+
+    def __init__(self, folder: Path, page: str, use: bool) -> None:
+        self._path = folder / f"{digest(page)}.marks"
+        self._known: dict[str, list[dict[str, Any]]] = {}
+        self._changed = False
+        if use:
+            try:
+                self._known = opened(self._path.read_bytes())
+            except (OSError, ValueError):
+                self._known = {}
+
+    def find(self, mark: ValueMark, now: Callable[[Item], str]) -> dict[str, Any] | None:
+        """The answer of a mark that reads nothing new."""
+        for variant in self._known.get(_key(mark), ()):
+            if all(now((kind, name)) == value for kind, name, value in variant["reads"]):
+                return dict(variant["answer"])
+        return None
+
+    def put(self, mark: ValueMark, found: dict[str, Any], state: State) -> None:
+        """Keep an answer."""
+        items: set[Item] = {("name", name) for name in (*found["reads"], *found["absent"])}
+        items |= {("given", name) for name in state.given if name.replace("-", "_") in found["given"]}
+        items |= {("ambient", name) for name in COARSE} | {("effects", "")}
+        items |= {("environment", name) for name in found["environment"]}
+        items |= {("package", d) for p in found["packages"] for d in with_requirements(distribution_of(p))}
+        if found["everything"]:
+            items.add(("names", ""))
+        reads = [[kind, name, state.now((kind, name), 0)] for kind, name in sorted(items)]
+        reads += [["listing" if kind == "listing" else "file", path, held] for path, kind, held in found["files"]]
+        answer = {"type": found["type"], "value": found["value"]}
+        variants = self._known.setdefault(_key(mark), [])
+        variants.insert(0, {"reads": reads, "answer": answer})
+        del variants[_VARIANTS:]
+        self._changed = True
+
+    def save(self, may_write: bool) -> None:
+        """Write the file if anything is new."""
+        if self._changed and may_write:
+            write_whole(self._path, sealed(self._known))
+            self._changed = False
+
+
+def _key(mark: ValueMark) -> str:
+    form = mark.form if mark.form[:1] in {'"', "'"} else ""
+    return digest(mark.expression, form)

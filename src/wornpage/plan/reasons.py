@@ -1,0 +1,97 @@
+"""Why a chunk must run, in words: what its last run read, compared with what that is now."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from wornpage.plan.record import ChunkOutcome
+from wornpage.plan.state import State
+from wornpage.source import Page
+from wornpage.store.place import write_whole
+from wornpage.store.signing import opened, sealed
+from wornpage.store.traces import digest
+from wornpage.tree.nodes import Chunk
+
+
+class Reasons:
+    """The last run of each chunk of a page, as far as it is needed to say why it must run again."""
+
+    def __init__(self, folder: Path, page: str) -> None:
+        self._path = folder / f"{digest(page)}.last"
+        try:
+            self.last: dict[str, dict[str, Any]] = opened(self._path.read_bytes())
+        except (OSError, ValueError):
+            self.last = {}
+        self._noted: dict[str, dict[str, Any]] = {}
+
+    def note(self, label: str, trace: dict[str, Any]) -> None:
+        """This is what the chunk went by now."""
+        self._noted[label] = {"key": trace["key"], "reads": trace["reads"], "written": trace["written"], "seconds": trace["seconds"],
+                              "names": sorted(trace["names"]), "effects": trace["effects"]}  # fmt: skip
+
+    def save(self, may_write: bool) -> None:
+        """Keep it for the next time."""
+        merged = {**self.last, **self._noted}
+        if may_write and merged != self.last:
+            write_whole(self._path, sealed(merged))
+
+    def seconds(self, label: str) -> float | None:
+        """How long the chunk took when it last ran."""
+        return self.last[label]["seconds"] if label in self.last else None
+
+    def final(self, path: str) -> str:
+        """What a file held when the page had last run to its end."""
+        held = [content for last in self.last.values() for name, content in last["written"] if name == path]
+        return held[-1] if held else ""
+
+    def last_writer_is_other(self, path: str, page: Page, done: dict[str, ChunkOutcome]) -> bool:
+        """Whether a chunk further down wrote `path` when the page last ran."""
+        return any(
+            name == path
+            for chunk in page.chunks
+            if chunk.label not in done and chunk.label in self.last
+            for name, _ in self.last[chunk.label]["written"]
+        )
+
+    def why(self, chunk: Chunk, key: str, state: State, seed: int, afresh: bool) -> str:
+        """Why `chunk` runs."""
+        if afresh:
+            return "everything runs afresh"
+        last = self.last.get(chunk.label)
+        if last is None:
+            return "it has not run yet"
+        if last["key"] != key:
+            return "its code or options changed"
+        for (kind, name), value in last["reads"]:
+            now = state.now((kind, name), seed)
+            if now != value:
+                return _words(kind, name, value, now)
+        return "what it made is gone"
+
+
+def _words(kind: str, name: str, before: str, now: str) -> str:
+    match kind:
+        case "name":
+            return f"reads `{name}`, which " + (
+                "is not there any more" if now == "absent" else "was not there" if before == "absent" else "changed"
+            )
+        case "names":
+            return "reads all names, and some changed"
+        case "given":
+            return f"given.{name.replace('-', '_')} changed"
+        case "file":
+            return f"{name} " + ("is gone" if now == "absent" else "appeared" if before == "absent" else "changed")
+        case "listing":
+            return f"the files in {name} changed"
+        case "ambient":
+            return f"the setting {name.removeprefix('rc:')} changed"
+        case "environment":
+            return f"the environment variable {name} changed"
+        case "package":
+            return f"{name} {before} → {now}"
+        case "seed":
+            return "its seed changed"
+        case "layout":
+            return f"it shows lines of `{name}`, which moved"
+    return "a change that a chunk above left behind"

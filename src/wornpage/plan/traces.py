@@ -1,0 +1,123 @@
+"""From what a session tells of a run to the trace that is kept, and from a trace back to a result."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from wornpage.plan.state import State
+from wornpage.session.process import Ran
+from wornpage.session.results import ChunkResult, failure_from, failure_to_data, shown_from_data, shown_to_data
+from wornpage.store.blobs import Blobs
+from wornpage.store.packages import distribution_of, with_requirements
+from wornpage.store.traces import Item, digest
+from wornpage.tree.nodes import Chunk
+
+COARSE = ("cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
+          "socket.timeout", "umask")  # fmt: skip
+"""Surroundings that are taken to be read by every chunk."""
+_OWN = "chunk:@"
+"""Stands for the chunk's own label, so that giving it another changes nothing."""
+
+
+def make_trace(
+    ran: Ran, chunk: Chunk, key: str, run: str, state: State, seed: int, blobs: Blobs
+) -> tuple[dict[str, Any], list[tuple[Item, str]]]:
+    """The trace of a run that started where `state` held, and its reads with what they were."""
+    reads = [(item, _read_value(item, ran.found, state, seed)) for item in reads_of(ran, chunk, state)]
+    identity = digest(key, [value for _, value in reads])
+    names = {
+        name: {**told, "print": f"live:{identity}:{name}" if told["print"] == "live" else told["print"]}
+        for name, told in ran.found.get("names", {}).items()
+    }
+    failure = failure_to_data(ran.result.failure)
+    trace = {
+        "label": chunk.label,
+        "key": key,
+        "run": run,
+        "seconds": ran.result.seconds,
+        "reads": [[list(item), value] for item, value in reads],
+        "names": names,
+        "deleted": ran.found.get("deleted", []),
+        "ambient": ran.found.get("ambient", {}),
+        "written": ran.found.get("written", []),
+        "effects": ran.found.get("effects", ""),
+        "network": ran.found.get("network", False),
+        "shown": _kept(ran, blobs),
+        "failure": _relabel(failure, f"chunk:{chunk.label}", _OWN),
+    }
+    return trace, reads
+
+
+def _kept(ran: Ran, blobs: Blobs) -> list[dict[str, Any]]:
+    try:
+        return shown_to_data(ran.result.shown, blobs.put)
+    except OSError:
+        return shown_to_data(ran.result.shown, Blobs(None).put)
+
+
+def _relabel(data: Any, old: str, new: str) -> Any:
+    """Frames of a failure with a file under another name."""
+    if data is None:
+        return None
+    chain = [
+        {**raised, "frames": [{**f, "file": new if f["file"] == old else f["file"]} for f in raised["frames"]]}
+        for raised in data["chain"]
+    ]
+    return {**data, "chain": chain}
+
+
+def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
+    """Everything a run read, in a fixed order."""
+    found = ran.found
+    items: list[Item] = [("name", name) for name in {*found.get("reads", ()), *found.get("absent", ())}]
+    if found.get("everything"):
+        items.append(("names", ""))
+    items += [("given", name) for name in state.given if name.replace("-", "_") in found.get("given", ())]
+    items += [
+        ("given", name) for name in found.get("given", ()) if name not in {g.replace("-", "_") for g in state.given}
+    ]
+    items += [("listing" if kind == "listing" else "file", path) for path, kind, _ in found.get("files", ())]
+    items += [("environment", name) for name in found.get("environment", ())]
+    items += [("ambient", name) for name in COARSE]
+    items += [("ambient", f"rc:{key}") for key in found.get("rc", ())]
+    items += [("ambient", "logging")] if found.get("logged") else []
+    items += [("seed", "")] if found.get("seed") else []
+    items.append(("effects", ""))
+    for package in found.get("packages", ()):
+        items += [("package", name) for name in with_requirements(distribution_of(package))]
+    items += [("layout", label) for label in _layouts(ran, chunk)]
+    return sorted(set(items))
+
+
+def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
+    """Chunks whose line numbers are shown in a failure: there the layout of the code counts too."""
+    labels = set(ran.found.get("layouts", ()))
+    if ran.result.failure is not None:
+        for raised in ran.result.failure.chain:
+            labels |= {frame.file.removeprefix("chunk:") for frame in raised.frames if frame.file.startswith("chunk:")}
+    printed = " ".join(getattr(item, "text", "") for item in ran.result.shown)
+    labels |= {label for label in re.findall(r'"chunk:([A-Za-z0-9-]+)"', printed)}
+    return labels
+
+
+def _read_value(item: Item, found: dict[str, Any], state: State, seed: int) -> str:
+    """What something was when the run read it."""
+    kind, name = item
+    if kind in {"file", "listing"}:
+        for path, what, held in found["files"]:
+            if path == name and (kind == "listing") == (what == "listing"):
+                return str(held)
+    if kind == "environment":
+        return str(found["environment"][name]) if f"env:{name}" not in state.ambient else state.now(item, seed)
+    return state.now(item, seed)
+
+
+def result_of(trace: dict[str, Any], chunk: Chunk, blobs: Blobs) -> ChunkResult | None:
+    """What a trace's run showed; None if a picture is missing, so that the chunk must run."""
+    try:
+        shown = shown_from_data(trace["shown"], blobs.get)
+    except KeyError:
+        return None
+    failure = _relabel(trace["failure"], _OWN, f"chunk:{chunk.label}")
+    return ChunkResult(shown, failure_from(failure) if failure else None, trace["seconds"])

@@ -1,0 +1,359 @@
+"""State of the session outside the page's names that has a way to be read and to be set: carried exactly.
+
+Each item has a name; its value is told as plain text or pickled bytes. An item that nobody has changed is not told at
+all, so that a library not yet imported and one in its first state are the same.
+"""
+
+from __future__ import annotations
+
+import base64
+import os
+import pickle
+import sys
+import warnings
+from collections.abc import Callable
+from typing import Any
+
+from wornpage.session.python import hooks
+
+COARSE = (
+    "cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
+    "socket.timeout", "umask", "logging",
+)  # fmt: skip
+"""Items that are taken to be read by every chunk; single settings of Matplotlib and of the environment are seen one by one."""
+
+_pristine: dict[str, str] = {}
+_rc_pristine: dict[str, Any] = {}
+_pending: dict[str, dict[str, str]] = {}
+rc_reads: set[str] = set()
+logging_reads: list[bool] = []
+
+
+def install(folder: str) -> None:
+    """Take what there is now as the first state."""
+    global _folder
+    _folder = folder
+    _pristine.update({item: read() for item, (read, _) in _ITEMS.items() if read() is not None})
+    hooks.after_import("matplotlib", _watch_matplotlib)
+    hooks.after_import("pandas", lambda module: _arrived("pandas.options"))
+    hooks.after_import("numpy", lambda module: (_arrived("numpy.errors"), _arrived("numpy.print")))  # type: ignore[func-returns-value]
+    hooks.after_import("decimal", lambda module: _arrived("decimal"))
+    hooks.after_import("logging", _watch_logging)
+
+
+_folder = ""
+
+
+def _arrived(item: str) -> None:
+    """A library came in: note its first state, then put in what a chunk above had set."""
+    read, write = _ITEMS[item]
+    value = read()
+    if value is not None:
+        _pristine.setdefault(item, value)
+    wanted = _pending.pop(item, None)
+    if wanted is not None:
+        write(wanted["value"])
+
+
+def _watch_matplotlib(module: Any) -> None:
+    global _rc_pristine
+    params = module.rcParams
+    _rc_pristine = {key: repr(dict.__getitem__(params, key)) for key in dict.keys(params)}
+    get = type(params).__getitem__
+
+    def seen(self: Any, key: str) -> Any:
+        rc_reads.add(key)
+        return get(self, key)
+
+    type(params).__getitem__ = seen
+    for item in [item for item in _pending if item.startswith("rc:")]:
+        params[item[3:]] = _unpack(_pending.pop(item)["value"])
+    rc_reads.clear()
+
+
+def _watch_logging(module: Any) -> None:
+    level = module.Logger.isEnabledFor
+
+    def seen(self: Any, wanted: int) -> bool:
+        logging_reads.append(True)
+        answer: bool = level(self, wanted)
+        return answer
+
+    module.Logger.isEnabledFor = seen
+    _arrived("logging")
+
+
+def _pack(value: Any) -> str:
+    return base64.b64encode(pickle.dumps(value, 4)).decode()
+
+
+def _unpack(text: str) -> Any:
+    return pickle.loads(base64.b64decode(text))
+
+
+# --- one reader and one setter an item --------------------------------------------------------
+
+
+def _cwd() -> str | None:
+    try:
+        return os.path.relpath(os.getcwd(), _folder)
+    except OSError:
+        return "gone"
+
+
+def _set_cwd(text: str) -> None:
+    os.chdir(os.path.join(_folder, text))
+
+
+def _path() -> str:
+    return "\n".join(os.path.relpath(p, _folder) if p.startswith(_folder) else p for p in sys.path)
+
+
+def _set_path(text: str) -> None:
+    sys.path[:] = [
+        p if os.path.isabs(p) or p == "" else os.path.normpath(os.path.join(_folder, p)) for p in text.split("\n")
+    ]
+
+
+def _filters() -> str:
+    try:
+        return _pack([(a, m and m.pattern, c, mod and mod.pattern, n) for a, m, c, mod, n in warnings.filters])  # type: ignore[union-attr]
+    except Exception:
+        return "live"
+
+
+def _set_filters(text: str) -> None:
+    import re
+
+    filters = [
+        (a, m and re.compile(m, re.IGNORECASE), c, mod and re.compile(mod), n) for a, m, c, mod, n in _unpack(text)
+    ]
+    warnings.filters[:] = filters  # type: ignore[index]
+    warnings._filters_mutated()  # type: ignore[attr-defined]
+
+
+def _decimal() -> str | None:
+    module = sys.modules.get("decimal")
+    return repr(module.getcontext()) if module else None
+
+
+def _set_decimal(text: str) -> None:
+    import decimal
+
+    scope = {"Context": decimal.Context, **vars(decimal)}
+    from wornpage.session.python.names import run_eval
+
+    context = run_eval(text, scope)
+    decimal.setcontext(context)
+
+
+def _locale() -> str | None:
+    module = sys.modules.get("locale")
+    return module.setlocale(module.LC_ALL) if module else None
+
+
+def _set_locale(text: str) -> None:
+    import locale
+
+    locale.setlocale(locale.LC_ALL, text)
+
+
+def _numpy(name: str) -> Callable[[], str | None]:
+    def read() -> str | None:
+        module = sys.modules.get("numpy")
+        return _pack(getattr(module, f"get{name}")()) if module and hasattr(module, f"get{name}") else None
+
+    return read
+
+
+def _set_numpy(name: str) -> Callable[[str], None]:
+    def write(text: str) -> None:
+        getattr(sys.modules["numpy"], f"set{name}")(**_unpack(text))
+
+    return write
+
+
+def _pandas_flat(node: Any, prefix: str = "") -> dict[str, Any]:
+    flat: dict[str, Any] = {}
+    for key, value in node.items():
+        if isinstance(value, dict):
+            flat |= _pandas_flat(value, f"{prefix}{key}.")
+        else:
+            flat[prefix + key] = value
+    return flat
+
+
+def _pandas() -> str | None:
+    module = sys.modules.get("pandas._config.config")
+    if "pandas" not in sys.modules or module is None:
+        return None
+    flat = _pandas_flat(module._global_config)
+    try:
+        return _pack(sorted(flat.items(), key=lambda item: item[0]))
+    except Exception:
+        return "live"
+
+
+def _set_pandas(text: str) -> None:
+    pandas = sys.modules["pandas"]
+    now = _pandas_flat(sys.modules["pandas._config.config"]._global_config)
+    for key, value in _unpack(text):
+        if key in now and now[key] is not value and now[key] != value:
+            pandas.set_option(key, value)
+
+
+def _logging() -> str | None:
+    """Levels and the kinds of handlers; a change of handlers cannot be carried and is told by `live` before it."""
+    module = sys.modules.get("logging")
+    if module is None:
+        return None
+    loggers = [
+        ("", module.root),
+        *sorted((n, lg) for n, lg in module.root.manager.loggerDict.items() if hasattr(lg, "level")),
+    ]
+    told = [
+        (name, logger.level, logger.disabled, [_handler(handler) for handler in logger.handlers])
+        for name, logger in loggers
+        if logger.level or logger.disabled or logger.handlers
+        if name == "" or not _is_library(name)
+    ]
+    plain = not any(handlers for *_, handlers in told)
+    return ("" if plain else "live ") + repr((module.root.manager.disable, told))
+
+
+def _is_library(name: str) -> bool:
+    return name.split(".", maxsplit=1)[0] in sys.modules and not name.startswith("__main__")
+
+
+def _handler(handler: Any) -> tuple[Any, ...]:
+    formatter = handler.formatter
+    return (type(handler).__name__, handler.level, formatter and (formatter._fmt, formatter.datefmt))
+
+
+def _set_logging(text: str) -> None:
+    import ast
+    import logging
+
+    if text.startswith("live"):
+        return  # handlers come back when the chunk that made them runs again
+    disable, told = ast.literal_eval(text)
+    logging.disable(disable)
+    for name, level, disabled, _ in told:
+        logger = logging.getLogger(name or None)
+        logger.setLevel(level)
+        logger.disabled = disabled
+
+
+def _umask() -> str:
+    mask = os.umask(0)
+    os.umask(mask)
+    return str(mask)
+
+
+def _timeout() -> str | None:
+    module = sys.modules.get("socket")
+    return repr(module.getdefaulttimeout()) if module else None
+
+
+def _set_timeout(text: str) -> None:
+    import socket
+
+    socket.setdefaulttimeout(None if text == "None" else float(text))
+
+
+_ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
+    "cwd": (_cwd, _set_cwd),
+    "path": (_path, _set_path),
+    "warnings": (_filters, _set_filters),
+    "decimal": (_decimal, _set_decimal),
+    "locale": (_locale, _set_locale),
+    "recursion": (lambda: str(sys.getrecursionlimit()), lambda text: sys.setrecursionlimit(int(text))),
+    "numpy.errors": (_numpy("err"), _set_numpy("err")),
+    "numpy.print": (_numpy("printoptions"), _set_numpy("printoptions")),
+    "pandas.options": (_pandas, _set_pandas),
+    "socket.timeout": (_timeout, _set_timeout),
+    "umask": (_umask, lambda text: (os.umask(int(text)), None)[1]),
+    "logging": (_logging, _set_logging),
+}
+_LIBRARY = {"numpy.errors": "numpy", "numpy.print": "numpy", "pandas.options": "pandas", "decimal": "decimal", "locale": "locale",
+            "socket.timeout": "socket", "logging": "logging"}  # fmt: skip
+
+
+def changed() -> dict[str, str]:
+    """Every item that is not in its first state, with its value."""
+    found: dict[str, str] = {}
+    for item, (read, _) in _ITEMS.items():
+        if item in _LIBRARY and _LIBRARY[item] not in sys.modules:
+            if item in _pending:
+                found[item] = _pending[item]["value"]
+            continue
+        value = read()
+        if value is not None and item not in _pristine:
+            _pristine[item] = value if item != "locale" else value
+        if value is not None and value != _pristine.get(item):
+            found[item] = value
+    found |= _changed_rc() | _changed_environment()
+    return found
+
+
+def _changed_rc() -> dict[str, str]:
+    module = sys.modules.get("matplotlib")
+    if module is None or not _rc_pristine:
+        return {item: told["value"] for item, told in _pending.items() if item.startswith("rc:")}
+    params = module.rcParams
+    found = {}
+    for key in dict.keys(params):
+        value = dict.__getitem__(params, key)
+        if repr(value) != _rc_pristine.get(key):
+            found[f"rc:{key}"] = _pack(value)
+    return found
+
+
+_environment: dict[str, str] = dict(os.environ)
+
+
+def _changed_environment() -> dict[str, str]:
+    now = os.environ._data  # type: ignore[attr-defined]
+    decode = os.environ.decodevalue  # type: ignore[attr-defined]
+    current = {decode(key): decode(value) for key, value in now.items()}
+    found = {f"env:{k}": f"={v}" for k, v in current.items() if _environment.get(k) != v}
+    return found | {f"env:{k}": "gone" for k in _environment if k not in current}
+
+
+def put(wanted: dict[str, str]) -> None:
+    """Bring every item to the state in `wanted`; what is not in it goes back to its first state."""
+    now = changed()
+    for item in [item for item in now if item not in wanted]:
+        _set(item, None)
+    for item, value in wanted.items():
+        if now.get(item) != value:
+            _set(item, value)
+    rc_reads.clear()
+
+
+def _set(item: str, value: str | None) -> None:
+    if item.startswith("env:"):
+        first = _environment.get(item[4:])
+        text = value[1:] if value and value.startswith("=") else None if value == "gone" else first
+        if text is None:
+            os.environ.pop(item[4:], None)
+        else:
+            os.environ[item[4:]] = text
+    elif item.startswith("rc:"):
+        module = sys.modules.get("matplotlib")
+        if module is None:
+            _pending.pop(item, None)
+            if value is not None:
+                _pending[item] = {"value": value}
+        elif value is not None:
+            module.rcParams[item[3:]] = _unpack(value)
+        else:
+            module.rcParams[item[3:]] = module.rcParamsDefault[item[3:]] if item != "rc:backend" else "agg"
+    elif item in _LIBRARY and _LIBRARY[item] not in sys.modules:
+        _pending.pop(item, None)
+        if value is not None:
+            _pending[item] = {"value": value}
+    else:
+        text = value if value is not None else _pristine.get(item)
+        if text is not None and text != "live":
+            _ITEMS[item][1](text)

@@ -1,0 +1,148 @@
+"""Changes that nobody can set back: a patched library, a registry, a thread, a module of the project with state.
+
+A chunk that leaves one behind is replayed in every session that runs a later chunk. Looked for in what can be
+seen cheaply: the names of every loaded module and the attributes of its classes, by identity.
+"""
+
+from __future__ import annotations
+
+import builtins
+import sys
+from types import ModuleType
+from typing import Any
+
+from wornpage.session.python.fingerprint import is_local, module_token
+
+_QUIET = frozenset({
+    "__main__", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
+    "matplotlib._pylab_helpers", "matplotlib.pyplot", "matplotlib", "numpy.random", "random", "sys", "__mp_main__",
+})  # fmt: skip
+"""Modules whose names change in ordinary use, or whose state is carried elsewhere."""
+_DEEP = (
+    "pandas",
+    "numpy",
+    "scipy",
+    "matplotlib.figure",
+    "matplotlib.axes",
+    "matplotlib.artist",
+    "json",
+    "datetime",
+    "decimal",
+    "polars",
+)
+"""Modules whose classes are looked into as well."""
+
+
+class Watch:
+    """What the session's modules look like at the start of a chunk."""
+
+    def __init__(self) -> None:
+        self.modules = _snapshot()
+        self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
+        self.threads = _threads()
+        self.atexit = _exits()
+        self.children = _children()
+
+    def left_behind(self) -> str:
+        """What has been changed since that cannot be set back, in words; empty for nothing."""
+        for name, (module, before) in self.modules.items():
+            if sys.modules.get(name) is not module:
+                return f"it replaced the module {name}"
+            difference = _difference(name, module, before)
+            if difference:
+                return difference
+        new_local = sorted(name for name in sys.modules if name not in self.modules and is_local(name))
+        if new_local:
+            return f"it imported {new_local[0]}, a module of the project"
+        for name, token in self.local.items():
+            if module_token(name) != token:
+                return f"it changed {name}, a module of the project"
+        if _threads() > self.threads:
+            return "it left a thread running"
+        if _children() != self.children:
+            return "it left a child process running"
+        if _exits() != self.atexit:
+            return "it registered something for the end"
+        return ""
+
+
+def _threads() -> int:
+    module = sys.modules.get("threading")
+    return module.active_count() if module else 1
+
+
+def _children() -> tuple[int, ...]:
+    module = sys.modules.get("subprocess")
+    running = sys.modules.get("multiprocessing.process")
+    found = [] if running is None else [child.pid or 0 for child in list(running._children)]
+    try:
+        with open(f"/proc/self/task/{_main_thread()}/children", encoding="ascii") as file:
+            found += [int(word) for word in file.read().split()]
+    except OSError:
+        pass
+    return tuple(sorted(found)) if module or running else ()
+
+
+def _main_thread() -> int:
+    import os
+
+    return os.getpid()
+
+
+def _exits() -> int:
+    module = sys.modules.get("atexit")
+    return module._ncallbacks() if module and hasattr(module, "_ncallbacks") else 0
+
+
+def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
+    return {
+        name: (module, _state(name, module))
+        for name, module in list(sys.modules.items())
+        if name not in _QUIET and isinstance(module, ModuleType) and not name.startswith("wornpage")
+    }
+
+
+def _state(name: str, module: ModuleType) -> Any:
+    values = module.__dict__
+    names = tuple(map(id, values.values()))
+    if name.startswith(_DEEP):
+        return len(values), names, [(c, tuple(map(id, c.__dict__.values()))) for c in _classes(name, values)]
+    return len(values), names, []
+
+
+def _classes(name: str, values: dict[str, Any]) -> list[type]:
+    return [value for value in values.values() if isinstance(value, type) and value.__module__ == name]
+
+
+def _difference(name: str, module: ModuleType, before: Any) -> str:
+    count, names, classes = before
+    values = module.__dict__
+    if len(values) != count or tuple(map(id, values.values())) != names:
+        changed = _changed_names(values, names)
+        if changed:
+            return f"it changed {name}.{changed}"
+    for kind, attributes in classes:
+        now = tuple(map(id, kind.__dict__.values()))
+        if now != attributes:
+            changed = _changed_names(dict(kind.__dict__), attributes)
+            if changed:
+                return f"it changed {name}.{kind.__name__}.{changed}"
+    return ""
+
+
+def _changed_names(values: dict[str, Any], before: tuple[int, ...]) -> str:
+    """A public name that stands for something else now; lazy imports and private caches are no change."""
+    known = set(before)
+    for name, value in list(values.items()):
+        if id(value) in known or isinstance(value, ModuleType):
+            continue
+        if name.startswith("_"):
+            continue
+        if value is None or (
+            type(value) in {bool, int, float, str} and values is not builtins.__dict__ and not name.isidentifier()
+        ):
+            continue
+        return name
+    if len(values) < len(before):
+        return "names (some were deleted)"
+    return ""

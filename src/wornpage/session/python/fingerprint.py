@@ -1,0 +1,309 @@
+"""Fingerprints of values: equal only if a reader could not tell the two apart.
+
+The C pickler streams a value into a hash, without memo so that equal values give equal bytes however they were
+made. Memory layout is content: it changes digits. What belongs to the page (its functions, classes and
+their instances) is taken by what it is made of, never by hooks of its own. A false "different" costs a run, a false
+"equal" would break the law; so whatever cannot be told has no fingerprint at all.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import pickle
+import sys
+from types import (
+    BuiltinFunctionType,
+    CellType,
+    CodeType,
+    FunctionType,
+    GeneratorType,
+    MappingProxyType,
+    MethodType,
+    ModuleType,
+)
+from typing import Any
+
+ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
+HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
+         "__copy__", "__deepcopy__")  # fmt: skip
+_SKIPPED = {"__weakref__", "__dict__", "__module__", "__firstlineno__", "__static_attributes__", "_abc_impl",
+            "__dataclass_fields__", "__dataclass_params__", "__match_args__", "__abstractmethods__"}  # fmt: skip
+_LIVE_MODULES = ("matplotlib.", "mpl_toolkits.", "sqlite3", "socket", "subprocess", "threading", "_thread", "multiprocessing",
+                 "asyncio", "concurrent.", "duckdb", "sqlalchemy", "_io", "itertools", "weakref", "contextvars")  # fmt: skip
+
+
+class NoFingerprint(Exception):
+    """A value that cannot be compared: generators, connections, what lies about itself."""
+
+
+def fingerprint(value: Any) -> str:
+    """A hash of `value` and its layout. Raises `NoFingerprint`."""
+    if type(value) in ATOMS and sys.getsizeof(value) < 200:
+        return f"{type(value).__name__}:{value!r}"
+    from wornpage.session.python.sharing import pattern
+
+    sharing = pattern(value)
+    try:
+        return _hashed(value, fast=True) + sharing
+    except (ValueError, RecursionError):
+        return _hashed(value, fast=False) + sharing  # cycles need the pickler's memo
+    except NoFingerprint:
+        raise
+    except Exception as error:
+        raise NoFingerprint(f"{type(value).__name__}: {error}") from None
+
+
+def _hashed(value: Any, fast: bool) -> str:
+    from xxhash import xxh3_128
+
+    hasher = xxh3_128()
+
+    class Sink(io.RawIOBase):
+        def write(self, data: Any) -> int:
+            hasher.update(data)
+            return len(data)
+
+    def out_of_band(buffer: pickle.PickleBuffer) -> bool:
+        hasher.update(b"buffer")
+        hasher.update(buffer.raw())
+        return False
+
+    pickler = Canonical(Sink(), protocol=5, buffer_callback=out_of_band)  # type: ignore[arg-type]
+    pickler.fast = fast
+    try:
+        pickler.dump(value)
+    except NoFingerprint:
+        raise
+    except (ValueError, RecursionError):
+        if not fast:
+            raise NoFingerprint(type(value).__name__) from None
+        raise
+    except Exception as error:
+        raise NoFingerprint(f"{type(value).__name__}: {error}") from None
+    return hasher.hexdigest()
+
+
+class Canonical(pickle.Pickler):
+    """Pickles only to be hashed: nothing it writes is ever loaded."""
+
+    def reducer_override(self, value: Any) -> Any:
+        kind = type(value)
+        if kind is FunctionType:
+            return _function(value)
+        if isinstance(value, type):
+            return _class(value)
+        if isinstance(value, ModuleType):
+            return _token, (("module", value.__name__, module_token(value.__name__)),)
+        if is_live(value):
+            raise NoFingerprint(kind.__name__)
+        if kind.__module__ == "__main__":
+            return _instance(value)
+        if kind is MethodType:
+            return _token, (("method", value.__func__, value.__self__),)
+        if kind is CodeType:
+            return _token, (code_parts(value),)
+        if kind is MappingProxyType:
+            raise NoFingerprint("a view")
+        if kind is CellType:
+            return _token, (("cell", cell_content(value)),)
+        if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
+            return array_parts(value)
+        return canonical_pandas(value)
+
+
+def _token(*parts: Any) -> Any:
+    """Stands for something in the bytes that are hashed."""
+    return parts
+
+
+def is_live(value: Any) -> bool:
+    """Whether a value has a place or a life outside itself: iterators, files, connections, drawings, locks."""
+    kind = type(value)
+    if isinstance(value, GeneratorType) or kind.__name__ in {
+        "coroutine",
+        "async_generator",
+        "memoryview",
+        "_lru_cache_wrapper",
+    }:
+        return True
+    if kind.__module__.startswith(_LIVE_MODULES):
+        return True
+    # An iterator has a place that using it changes; a few types of data have `__next__` for other reasons.
+    return hasattr(kind, "__next__") and hasattr(kind, "__iter__")
+
+
+def array_parts(value: Any) -> Any:
+    """An array with its layout: strided ones are told by their strides, the rest pickle themselves."""
+    if value.dtype.hasobject or value.flags.c_contiguous or value.flags.f_contiguous:
+        return (
+            NotImplemented
+            if not value.dtype.hasobject
+            else (_token, (("array", value.shape, value.strides, value.tolist()),))
+        )
+    return _token, (("strided", value.dtype.str, value.shape, value.strides, value.tobytes()),)
+
+
+def canonical_pandas(value: Any) -> Any:
+    """pandas' containers without their caches, each block with its layout."""
+    kind = type(value)
+    if kind.__module__ == "pandas._libs.internals" and kind.__name__ == "BlockManager":
+        return NotImplemented
+    if kind.__name__ == "Block" and kind.__module__.startswith("pandas."):
+        return _token, (("block", value.mgr_locs.as_array, value.values, value.ndim),)
+    if kind.__module__.startswith("pandas.") and kind.__name__ in {"DatetimeArray", "TimedeltaArray", "PeriodArray"}:
+        return _token, ((kind.__name__, value._ndarray, str(value.dtype), str(getattr(value, "_freq", None))),)
+    if kind.__name__ in {"NumpyBlock", "ExtensionBlock", "DatetimeLikeBlock", "NumericBlock", "ObjectBlock"}:
+        return _token, (("block", value.mgr_locs.as_array, value.values, value.ndim),)
+    return NotImplemented
+
+
+def cell_content(cell: CellType) -> Any:
+    try:
+        return cell.cell_contents
+    except ValueError:
+        return ("empty",)
+
+
+def code_parts(code: CodeType) -> tuple[Any, ...]:
+    """What code does, without where it stands."""
+    constants = tuple(code_parts(c) if isinstance(c, CodeType) else (type(c).__name__, repr(c)) for c in code.co_consts)
+    return (
+        code.co_name, code.co_code, constants, code.co_names, code.co_varnames, code.co_freevars, code.co_cellvars,
+        code.co_flags, code.co_argcount, code.co_kwonlyargcount, code.co_posonlyargcount, code.co_exceptiontable,
+    )  # fmt: skip
+
+
+def _function(value: FunctionType) -> Any:
+    if value.__module__ == "__main__" or value.__code__.co_filename.startswith("chunk:"):
+        closure = tuple(cell_content(cell) for cell in value.__closure__ or ())
+        state = {k: v for k, v in value.__dict__.items() if k != "__wrapped__"}
+        parts = (code_parts(value.__code__), value.__defaults__, value.__kwdefaults__, closure, state,
+                 value.__doc__, value.__qualname__, sorted(map(str, value.__annotations__.items())), value.__dict__.get("__wrapped__"))  # fmt: skip
+        return _token, (("function", parts),)
+    return _reference(value)
+
+
+def _reference(value: Any) -> Any:
+    """Something of a library, by its name; found there again, or it has none."""
+    module = sys.modules.get(value.__module__ or "")
+    found: Any = module
+    for part in value.__qualname__.split("."):
+        found = getattr(found, part, None)
+    if found is not value:
+        raise NoFingerprint(f"{value.__qualname__} is not where it says")
+    return _token, (("reference", value.__module__, value.__qualname__, module_token(value.__module__)),)
+
+
+def _class(value: type) -> Any:
+    if value.__module__ != "__main__":
+        if value.__module__ == "builtins" and not hasattr(__builtins__, value.__name__):
+            return NotImplemented
+        return _reference(value)
+    items = sorted((k, _unwrapped(v)) for k, v in vars(value).items() if k not in _SKIPPED)
+    bases = tuple(base for base in value.__bases__ if base is not object)
+    return _token, (("class", value.__qualname__, bases, type(value), [k for k, _ in items], [v for _, v in items]),)
+
+
+def _unwrapped(value: Any) -> Any:
+    if isinstance(value, staticmethod | classmethod):
+        return (type(value).__name__, value.__func__)
+    if isinstance(value, property):
+        return ("property", value.fget, value.fset, value.fdel)
+    if type(value).__name__ in {"member_descriptor", "getset_descriptor", "wrapper_descriptor"}:
+        return (type(value).__name__, value.__name__)
+    if type(value).__name__ == "cached_property":
+        return ("cached_property", value.func)
+    return value
+
+
+def _instance(value: Any) -> Any:
+    """An instance of a page's class by its class and its attributes; none with hooks of its own."""
+    kind = type(value)
+    if isinstance(value, tuple) and hasattr(kind, "_fields"):
+        return _token, (("tuple", kind, tuple(value)),)
+    state = instance_state(value)
+    return _token, (("instance", kind, state),)
+
+
+def instance_state(value: Any) -> dict[str, Any]:
+    """The attributes of an instance of a page's class. Raises `NoFingerprint` for one that is more than them."""
+    kind = type(value)
+    for base in kind.__mro__[:-1]:
+        if base.__module__ != "__main__" and base.__module__ not in {"abc", "typing"}:
+            raise NoFingerprint(f"{kind.__name__} holds more than its attributes")
+        if any(hook in vars(base) for hook in HOOKS):
+            raise NoFingerprint(f"{kind.__name__} has hooks of its own")
+    state = dict(vars(value)) if hasattr(value, "__dict__") else {}
+    for base in kind.__mro__:
+        for slot in _slots(base):
+            if hasattr(value, slot):
+                state[slot] = getattr(value, slot)
+    return state
+
+
+def _slots(base: type) -> tuple[str, ...]:
+    slots = vars(base).get("__slots__", ())
+    return (slots,) if isinstance(slots, str) else tuple(s for s in slots if s not in {"__dict__", "__weakref__"})
+
+
+# --- modules ----------------------------------------------------------------------------------
+
+_folder = ""
+_tokens: dict[str, str] = {}
+
+
+def set_folder(folder: str) -> None:
+    """From now on modules below `folder` are the project's own."""
+    global _folder
+    _folder = folder + os.sep
+
+
+def is_local(name: str) -> bool:
+    """Whether a module is a file of the project."""
+    module = sys.modules.get(name)
+    path = getattr(module, "__file__", None) or ""
+    if not path:
+        path = next(iter(getattr(module, "__path__", ())), "")
+    return bool(_folder) and os.path.abspath(path).startswith(_folder) and "site-packages" not in path
+
+
+def forget_tokens() -> None:
+    """Modules of the project may have changed: look at them anew."""
+    _tokens.clear()
+
+
+def module_token(name: str) -> str:
+    """What a module of the project is now: its file and its state. Empty for a library, whose version is told elsewhere."""
+    if not is_local(name):
+        return ""
+    if name not in _tokens:
+        _tokens[name] = "..."  # a module that refers to itself
+        _tokens[name] = _local_token(sys.modules[name])
+    return _tokens[name]
+
+
+def _local_token(module: ModuleType) -> str:
+    from xxhash import xxh3_128
+
+    hasher = xxh3_128()
+    path = getattr(module, "__file__", None)
+    if path and os.path.exists(path):
+        with open(path, "rb") as file:
+            hasher.update(file.read())
+    for name, value in sorted(vars(module).items()):
+        if name.startswith("__"):
+            continue
+        hasher.update(name.encode())
+        try:
+            if isinstance(value, FunctionType) and value.__module__ == module.__name__:
+                hasher.update(repr(code_parts(value.__code__)).encode())
+                hasher.update(fingerprint((value.__defaults__, value.__dict__)).encode())
+            elif isinstance(value, type) and value.__module__ == module.__name__:
+                state = [(k, v) for k, v in sorted(vars(value).items()) if not callable(v) and not k.startswith("__")]
+                hasher.update(repr([k for k in vars(value)]).encode() + fingerprint(state).encode())
+            elif not isinstance(value, BuiltinFunctionType):
+                hasher.update(fingerprint(value).encode())
+        except NoFingerprint:
+            hasher.update(b"live")
+    return hasher.hexdigest()

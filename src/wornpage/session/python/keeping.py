@@ -1,0 +1,159 @@
+"""Values into the store and back, each proved on the way in: loaded again, it must have the same fingerprint."""
+
+from __future__ import annotations
+
+import io
+import pickle
+from collections.abc import Callable
+from types import FunctionType, ModuleType
+from typing import Any
+
+from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, instance_state, is_live, is_local
+from wornpage.store.blobs import Blobs
+
+
+class CannotKeep(Exception):
+    """A value that cannot be had back from the store."""
+
+
+class Keeper(pickle.Pickler):
+    """Pickles values so that they come back exactly. What belongs to the page goes by name, never by its own hooks."""
+
+    def __init__(self, file: Any, buffers: list[Any], names: dict[str, Any]) -> None:
+        super().__init__(file, protocol=5, buffer_callback=buffers.append)
+        self._names = names
+
+    def reducer_override(self, value: Any) -> Any:
+        kind = type(value)
+        if isinstance(value, ModuleType):
+            if is_local(value.__name__):
+                raise CannotKeep("a module of the project")
+            return _module, (value.__name__,)
+        if kind is FunctionType or isinstance(value, type):
+            if value.__module__ == "__main__" or (
+                kind is FunctionType and value.__code__.co_filename.startswith("chunk:")
+            ):
+                return self._by_name(value)
+            if is_local(value.__module__):
+                raise CannotKeep("it belongs to a module of the project")
+            return NotImplemented
+        if is_live(value) or is_local(kind.__module__):
+            raise CannotKeep(kind.__name__)
+        if kind.__module__ == "__main__":
+            if isinstance(value, tuple) and hasattr(kind, "_fields"):
+                return _tuple, (kind, tuple(value))
+            return _instance, (kind,), instance_state(value), None, None, _set_state
+        return _with_layout(value)
+
+    def _by_name(self, value: Any) -> Any:
+        """A function or class of the page, which must be what its name stands for now."""
+        if self._names.get(value.__qualname__) is not value:
+            raise CannotKeep(f"{value.__qualname__} is not what its name stands for")
+        return _by_name, (value.__qualname__,)
+
+
+def _with_layout(value: Any) -> Any:
+    kind = type(value)
+    if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
+        if value.dtype.hasobject or value.flags.c_contiguous or value.flags.f_contiguous:
+            return NotImplemented
+        return _strided, _strided_parts(value)
+    if kind.__name__ in {"NumpyBlock", "ExtensionBlock", "DatetimeLikeBlock", "Block"} and kind.__module__.startswith(
+        "pandas."
+    ):
+        return value.__reduce__()  # protocol 5's own way would make the block contiguous
+    return NotImplemented
+
+
+def _strided_parts(value: Any) -> tuple[Any, ...]:
+    """An array's memory from its first byte to its last, and how to look at it."""
+    import ctypes
+
+    import numpy
+
+    low, high = numpy.lib.array_utils.byte_bounds(value)
+    start = value.__array_interface__["data"][0] - low
+    data = ctypes.string_at(low, high - low)
+    return data, value.dtype, value.shape, value.strides, start, value.flags.writeable
+
+
+def _strided(data: bytes, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> Any:
+    import numpy
+
+    made = numpy.ndarray(shape, dtype, bytearray(data), offset, strides)
+    made.flags.writeable = writeable
+    return made
+
+
+def _module(name: str) -> ModuleType:
+    from importlib import import_module
+
+    return import_module(name)
+
+
+def _tuple(kind: Any, items: tuple[Any, ...]) -> Any:
+    return tuple.__new__(kind, items)
+
+
+def _instance(kind: Any) -> Any:
+    return object.__new__(kind)
+
+
+def _set_state(value: Any, state: dict[str, Any]) -> None:
+    for name, item in state.items():
+        object.__setattr__(value, name, item)
+
+
+_lookup: Callable[[str], Any] | None = None
+
+
+def _by_name(name: str) -> Any:
+    if _lookup is None:
+        raise CannotKeep(name)
+    return _lookup(name)
+
+
+def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], blobs: Blobs) -> dict[str, Any]:
+    """Store `values` together, so that what they share stays shared. Returns how to have them back.
+
+    Raises `CannotKeep` if they would not come back as they are.
+    """
+    file = io.BytesIO()
+    buffers: list[pickle.PickleBuffer] = []
+    try:
+        Keeper(file, buffers, names).dump(values)
+    except CannotKeep:
+        raise
+    except (NoFingerprint, Exception) as error:
+        raise CannotKeep(str(error)) from None
+    _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names)
+    addresses = [blobs.put(buffer.raw()) for buffer in buffers]
+    return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values)}
+
+
+def _prove(data: bytes, buffers: list[Any], prints: dict[str, str], names: dict[str, Any]) -> None:
+    """Load it again onto the same memory and compare fingerprints."""
+    try:
+        again = _load(data, buffers, names.__getitem__)
+        same = all(fingerprint(again[name]) == prints[name] for name in prints)
+    except Exception as error:
+        raise CannotKeep(str(error)) from None
+    if not same:
+        raise CannotKeep("it does not come back as it is")
+
+
+def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], Any]) -> dict[str, Any]:
+    global _lookup
+    before, _lookup = _lookup, lookup
+    try:
+        found: dict[str, Any] = pickle.loads(data, buffers=buffers)
+        return found
+    finally:
+        _lookup = before
+
+
+def bring_back(provider: dict[str, Any], lookup: Callable[[str], Any], blobs: Blobs) -> dict[str, Any]:
+    """The values that `keep` stored. Raises `KeyError` where one is missing or damaged."""
+    data = blobs.get(provider["blob"])
+    buffers = [bytearray(blobs.get(address)) for address in provider["buffers"]]
+    return _load(data, buffers, lookup)

@@ -1,0 +1,226 @@
+"""The page's names, hidden at the start of every chunk so that each use of one is seen.
+
+`Names` is the dictionary that chunks have as their globals. A name that has not been used yet is not in it: the first
+use misses, is told to the tracker and brought in; from then on it is an ordinary hit. CPython asks a
+dictionary subclass through `__missing__` everywhere but in class bodies and in `eval` and `exec` with
+locals of their own, whose names `install` therefore brings in beforehand.
+"""
+
+from __future__ import annotations
+
+import builtins
+import sys
+from collections.abc import Callable, Iterator
+from types import CodeType, FunctionType, ModuleType
+from typing import Any, Protocol
+
+ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "__loader__", "__spec__", "__package__", "given", "page"})
+"""Names that are not the page's own and always there."""
+
+
+class Fetches(Protocol):
+    """Who brings in hidden names."""
+
+    def fetch(self, name: str) -> Any:
+        """The value of a hidden name. Raises `KeyError` if there is none."""
+
+    def knows(self, name: str) -> bool:
+        """Whether there is a hidden name."""
+
+    def fetch_all(self) -> None:
+        """Bring in every hidden name."""
+
+    def forget(self, name: str) -> bool:
+        """Delete a hidden name; False if there is none."""
+
+
+class Names(dict[str, Any]):
+    """Globals that bring in what is asked for."""
+
+    __slots__ = ("tracker",)
+    tracker: Fetches
+
+    def __missing__(self, name: str) -> Any:
+        value = self.tracker.fetch(name)
+        dict.__setitem__(self, name, value)
+        return value
+
+    def __contains__(self, name: object) -> bool:
+        return dict.__contains__(self, name) or self.tracker.knows(str(name))
+
+    def __delitem__(self, name: str) -> None:
+        hidden = self.tracker.forget(name)
+        if dict.__contains__(self, name):
+            dict.__delitem__(self, name)
+        elif not hidden:
+            raise KeyError(name)
+
+    def get(self, name: str, default: Any = None) -> Any:
+        try:
+            return self[name]
+        except KeyError:
+            return default
+
+    def pop(self, name: str, *default: Any) -> Any:
+        try:
+            value = self[name]
+        except KeyError:
+            if default:
+                return default[0]
+            raise
+        del self[name]
+        return value
+
+    def setdefault(self, name: str, default: Any = None) -> Any:
+        if name not in self:
+            self[name] = default
+        return self[name]
+
+    def copy(self) -> Names:
+        """A child that asks this one for what it has not."""
+        child = Names(dict.items(self))
+        child.tracker = _Parent(self)
+        return child
+
+    def _whole(self) -> Names:
+        self.tracker.fetch_all()
+        return self
+
+    def __iter__(self) -> Iterator[str]:
+        return dict.__iter__(self._whole())
+
+    def __len__(self) -> int:
+        return dict.__len__(self._whole())
+
+    def keys(self) -> Any:
+        return dict.keys(self._whole())
+
+    def values(self) -> Any:
+        return dict.values(self._whole())
+
+    def items(self) -> Any:
+        return dict.items(self._whole())
+
+    def __eq__(self, other: object) -> bool:
+        return self is other
+
+    def __hash__(self) -> int:  # type: ignore[override]
+        return id(self)
+
+    def __reduce__(self) -> Any:
+        raise TypeError("the names of a page cannot be pickled")
+
+
+class _Parent:
+    """The tracker of a copy: its parent."""
+
+    def __init__(self, parent: Names) -> None:
+        self.parent = parent
+
+    def fetch(self, name: str) -> Any:
+        return self.parent[name]
+
+    def knows(self, name: str) -> bool:
+        return name in self.parent
+
+    def fetch_all(self) -> None:
+        self.parent.tracker.fetch_all()
+
+    def forget(self, name: str) -> bool:
+        return False
+
+
+class PageModule(ModuleType):
+    """`__main__`: attributes are the page's names."""
+
+    names: Names
+
+    def __init__(self, names: Names) -> None:
+        super().__init__("__main__")
+        object.__setattr__(self, "names", names)
+
+    def __getattr__(self, name: str) -> Any:
+        try:
+            return object.__getattribute__(self, "names")[name]
+        except KeyError:
+            raise AttributeError(f"the page defines no {name!r}") from None
+
+    def __setattr__(self, name: str, value: Any) -> None:
+        object.__getattribute__(self, "names")[name] = value
+
+    def __delattr__(self, name: str) -> None:
+        del object.__getattribute__(self, "names")[name]
+
+    def __dir__(self) -> list[str]:
+        return sorted(object.__getattribute__(self, "names"))
+
+
+def new_names(tracker: Fetches) -> Names:
+    """Empty names that live in `__main__`."""
+    names = Names({"__name__": "__main__", "__builtins__": builtins, "__doc__": None})
+    names.tracker = tracker
+    sys.modules["__main__"] = PageModule(names)
+    _install()
+    return names
+
+
+def names_in(code: CodeType) -> set[str]:
+    """Every name that `code` or a function inside it may look up."""
+    found = set(code.co_names)
+    for constant in code.co_consts:
+        if isinstance(constant, CodeType):
+            found |= names_in(constant)
+    return found
+
+
+def _bring(code: CodeType, names: Any) -> None:
+    if isinstance(names, Names):
+        for name in names_in(code):
+            if not dict.__contains__(names, name) and names.tracker.knows(name):
+                names[name]
+
+
+_installed = False
+
+
+def _install() -> None:
+    """Bring in names where CPython looks into the dictionary itself."""
+    global _installed
+    if _installed:
+        return
+    _installed = True
+    build, evaluate, execute = builtins.__build_class__, builtins.eval, builtins.exec
+
+    def build_class(body: FunctionType, name: str, /, *bases: Any, **options: Any) -> Any:
+        _bring(body.__code__, body.__globals__)
+        return build(body, name, *bases, **options)
+
+    def prepared(source: Any, mode: str, names: Any, own: Any, frame: Any) -> tuple[Any, Any, Any]:
+        if names is None:
+            names = frame.f_globals
+            own = frame.f_locals if own is None else own
+        if isinstance(names, Names):
+            if not isinstance(source, CodeType):
+                text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
+                source = compile(text, "<string>", mode, flags=frame.f_code.co_flags & 0x1FF0000, dont_inherit=True)
+            _bring(source, names)
+        return source, names, own
+
+    def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:  # noqa: A001 - the builtin's own name
+        source, names, own = prepared(source, "eval", globals, locals, sys._getframe(1))
+        return evaluate(source, names) if own is None else evaluate(source, names, own)
+
+    def exec(source: Any, globals: Any = None, locals: Any = None, /, **more: Any) -> None:  # noqa: A001
+        source, names, own = prepared(source, "exec", globals, locals, sys._getframe(1))
+        if own is None:
+            execute(source, names, **more)
+        else:
+            execute(source, names, own, **more)
+
+    builtins.__build_class__ = build_class
+    builtins.eval, builtins.exec = eval, exec
+
+
+run_eval: Callable[..., Any] = builtins.eval
+run_exec: Callable[..., Any] = builtins.exec
+"""The true `eval` and `exec`, for the driver's own use."""

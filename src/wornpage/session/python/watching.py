@@ -1,0 +1,284 @@
+"""What a chunk reads and writes outside its names: files, folders, environment, seeds, packages.
+
+Python's own opens raise audit events; native readers and child processes raise none, so on Linux the project's folder
+is watched by inotify too. What exists or not is seen by wrapping `os.stat` and its kin.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import struct
+import sys
+from typing import Any
+
+from wornpage.session.python import ambient, seeds
+
+_IN_OPEN, _IN_MODIFY, _IN_MOVED_TO, _IN_CREATE, _IN_DELETE, _IN_MOVED_FROM, _IN_ISDIR, _IN_NONBLOCK = (
+    0x20, 0x2, 0x80, 0x100, 0x200, 0x40, 0x40000000, 0x800,
+)  # fmt: skip
+_EVENT = struct.Struct("iIII")
+MAX_FOLDERS = 1_500
+_AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-")
+_PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
+
+
+class Watcher:
+    """Sees what the running chunk reads and writes."""
+
+    def __init__(self, folder: str) -> None:
+        self.folder = folder
+        self.prefixes = tuple({os.path.realpath(p) + os.sep for p in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
+        self.on = False
+        self.forked = False
+        self.reads: dict[str, str] = {}
+        self.writes: set[str] = set()
+        self.environment: dict[str, str] = {}
+        self.network = False
+        self.layouts: set[str] = set()
+        self._before: dict[str, tuple[int, ...] | None] = {}
+        sys.addaudithook(self._heard)
+        _wrap_stat(self)
+        _wrap_environment(self)
+        self._inotify = _Inotify(folder)
+
+    def begin(self) -> None:
+        """A chunk begins: forget what was seen before."""
+        self._inotify.drain()
+        self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
+        self.layouts = set()
+        self.forked = self.network = False
+        ambient.rc_reads.clear()
+        ambient.logging_reads.clear()
+        self.on = True
+
+    def end(self) -> None:
+        """The chunk is over."""
+        self.on = False
+        opened, changed = self._inotify.drain()
+        for path in opened:
+            self._read(path, "file")
+        for path in changed:
+            if self._counts(path):
+                self.writes.add(path)
+
+    def described(self) -> dict[str, Any]:
+        """Files read (path, kind, content) and written (path, content), environment read, seed used."""
+        from wornpage.store.files import content, listing
+
+        reads = []
+        for path, kind in sorted(self.reads.items()):
+            if kind == "file" and path in self.writes:
+                continue  # what it wrote itself is no input
+            first = self._before.get(path)
+            if kind == "listing":
+                reads.append([self.short(path), kind, listing(path)])
+            elif kind == "absent":
+                reads.append([self.short(path), "file", "absent"])
+            else:
+                changed = first is not None and first != _signature(path)
+                reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
+        written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
+        return {"files": reads, "written": written, "environment": dict(sorted(self.environment.items())),
+                "seed": seeds.used(), "network": self.network, "layouts": sorted(self.layouts)}  # fmt: skip
+
+    def short(self, path: str) -> str:
+        """A path relative to the page's folder where it lies below it."""
+        return os.path.relpath(path, self.folder) if path.startswith(self.folder + os.sep) else path
+
+    # --- seeing -------------------------------------------------------------------------------
+
+    def _heard(self, event: str, arguments: tuple[Any, ...]) -> None:
+        if not self.on:
+            return
+        if event == "open":
+            self._opened(arguments[0], arguments[1], arguments[2])
+        elif event in {"os.listdir", "os.scandir"}:
+            self._listed(arguments[0])
+        elif event in {"os.remove", "os.rename", "os.truncate", "os.symlink", "os.link"}:
+            for argument in arguments[:2]:
+                if isinstance(argument, str | bytes):
+                    self.write(argument)
+        elif event == "os.fork":
+            self.forked = True
+        elif event in {"socket.connect", "socket.getaddrinfo"}:
+            self.network = True
+
+    def _opened(self, path: Any, mode: Any, flags: Any) -> None:
+        if not isinstance(path, str | bytes | os.PathLike):
+            return
+        writing = isinstance(mode, str) and bool(set(mode) & set("wax+"))
+        if mode is None and isinstance(flags, int):
+            writing = bool(flags & (os.O_WRONLY | os.O_RDWR))
+        full = self._full(path)
+        if not self._counts(full):
+            return
+        reading = (
+            not writing
+            or (isinstance(mode, str) and ("a" in mode or "r" in mode))
+            or (mode is None and bool(flags & os.O_RDWR))
+        )
+        if reading:
+            self._read(full, "file")
+        if writing:
+            self.writes.add(full)
+
+    def _listed(self, path: Any) -> None:
+        if path is None or isinstance(path, str | bytes | os.PathLike):
+            full = self._full("." if path is None else path)
+            if self._counts(full):
+                self.reads.setdefault(full, "listing")
+
+    def looked(self, path: Any) -> None:
+        """Somebody asked whether `path` exists, or what it is."""
+        if self.on and isinstance(path, str | bytes | os.PathLike):
+            full = self._full(path)
+            if self._counts(full) and full not in self.reads:
+                self._read(full, "file")
+
+    def write(self, path: Any) -> None:
+        """`path` is changed."""
+        full = self._full(path)
+        if self._counts(full):
+            self.writes.add(full)
+
+    def _read(self, full: str, kind: str) -> None:
+        if full in self.reads or full in self.writes or not self._counts(full):
+            return
+        on, self.on = self.on, False
+        try:
+            signature = _signature(full)
+            if signature is None:
+                self.reads[full] = "absent"
+            elif not os.path.isdir(full):
+                self.reads[full] = kind
+                self._before[full] = signature
+        finally:
+            self.on = on
+
+    def _full(self, path: Any) -> str:
+        text = os.fsdecode(os.fspath(path))
+        on, self.on = self.on, False
+        try:
+            return os.path.normpath(os.path.join(os.getcwd(), text))
+        except OSError:
+            return text
+        finally:
+            self.on = on
+
+    def _counts(self, full: str) -> bool:
+        """Whether a path is the author's: not the interpreter's, the system's, nor ours."""
+        if full.startswith(_AWAY) or full.startswith(self.prefixes):
+            return False
+        inside = full.startswith(self.folder + os.sep)
+        parts = full[len(self.folder) :].split(os.sep) if inside else full.split(os.sep)
+        if ".worn" in parts or "__pycache__" in parts or "site-packages" in parts:
+            return False
+        if not inside and (
+            full.startswith(("/usr/", "/etc/", "/lib", "/var/")) or "/.cache/" in full or "/.config/" in full
+        ):
+            return False
+        return not full.endswith((".pyc", ".so"))
+
+
+def _signature(path: str) -> tuple[int, ...] | None:
+    try:
+        found = _stat(path)
+    except (OSError, ValueError):
+        return None
+    return (found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
+
+
+_stat = os.stat
+
+
+def _wrap_stat(watcher: Watcher) -> None:
+    """See looks at files that are not opened: `exists`, `stat`, `access`."""
+    for name in ("stat", "lstat", "access"):
+        original = getattr(os, name)
+
+        def seen(path: Any, *arguments: Any, _original: Any = original, **options: Any) -> Any:
+            watcher.looked(path)
+            return _original(path, *arguments, **options)
+
+        seen.__doc__, seen.__name__ = original.__doc__, name
+        setattr(os, name, seen)
+
+
+def _wrap_environment(watcher: Watcher) -> None:
+    """See which variables of the environment are read."""
+    kind = type(os.environ)
+    get, each = kind.__getitem__, kind.__iter__
+
+    def seen(self: Any, key: Any) -> Any:
+        if watcher.on and isinstance(key, str):
+            try:
+                watcher.environment.setdefault(key, "=" + get(self, key))
+            except KeyError:
+                watcher.environment.setdefault(key, "gone")
+        return get(self, key)
+
+    def all_seen(self: Any) -> Any:
+        if watcher.on:
+            for key in list(each(self)):
+                watcher.environment.setdefault(key, "=" + get(self, key))
+        return each(self)
+
+    kind.__getitem__ = seen  # type: ignore[method-assign]
+    kind.__iter__ = all_seen  # type: ignore[method-assign]
+
+
+class _Inotify:
+    """Every open and change below a folder, by any process; silent where the system has no inotify."""
+
+    def __init__(self, folder: str) -> None:
+        self.paths: dict[int, str] = {}
+        self.handle = -1
+        try:
+            self.library = ctypes.CDLL(None, use_errno=True)
+            self.handle = self.library.inotify_init1(_IN_NONBLOCK | 0o2000000)
+        except (OSError, AttributeError):
+            return
+        if self.handle >= 0:
+            self._add_tree(folder)
+
+    def _add_tree(self, folder: str) -> None:
+        for place, folders, _ in os.walk(folder):
+            folders[:] = [name for name in folders if not name.startswith(".") and name not in _PASSED_OVER]
+            self._add(place)
+            if len(self.paths) >= MAX_FOLDERS:
+                return
+
+    def _add(self, place: str) -> None:
+        mask = _IN_OPEN | _IN_MODIFY | _IN_MOVED_TO | _IN_CREATE | _IN_DELETE | _IN_MOVED_FROM
+        number = self.library.inotify_add_watch(self.handle, os.fsencode(place), mask)
+        if number >= 0:
+            self.paths[number] = place
+
+    def drain(self) -> tuple[list[str], list[str]]:
+        """Files opened and files changed since the last call."""
+        opened: dict[str, None] = {}
+        changed: dict[str, None] = {}
+        while self.handle >= 0:
+            try:
+                data = os.read(self.handle, 1 << 16)
+            except OSError:
+                break
+            at = 0
+            while at < len(data):
+                number, mask, _, length = _EVENT.unpack_from(data, at)
+                name = data[at + _EVENT.size : at + _EVENT.size + length].rstrip(b"\0")
+                at += _EVENT.size + length
+                if not name or number not in self.paths:
+                    continue
+                path = os.path.join(self.paths[number], os.fsdecode(name))
+                if mask & _IN_ISDIR:
+                    if mask & _IN_CREATE and not name.startswith(b".") and os.fsdecode(name) not in _PASSED_OVER:
+                        self._add_tree(path)
+                        for place, _, files in os.walk(path):
+                            changed.update(dict.fromkeys(os.path.join(place, file) for file in files))
+                elif mask & _IN_OPEN:
+                    opened[path] = None
+                else:
+                    changed[path] = None
+        return list(opened), list(changed)

@@ -1,0 +1,71 @@
+"""Content-addressed files: bytes in, an address out. A flipped bit is noticed and counts as missing."""
+
+from __future__ import annotations
+
+import os
+from contextlib import suppress
+from typing import Any
+
+
+class Blobs:
+    """A folder of blobs; `None` keeps nothing and has nothing."""
+
+    def __init__(self, folder: str | None) -> None:
+        self.folder = folder
+        """Where they lie; None for nowhere."""
+        self.used: set[str] = set()
+        """Addresses put or got since the start."""
+
+    @property
+    def keeps(self) -> bool:
+        """Whether anything put here can be had again."""
+        return self.folder is not None
+
+    def path(self, address: str) -> str:
+        """Where a blob lies."""
+        return f"{self.folder}/{address[:2]}/{address}"
+
+    def put(self, data: Any) -> str:
+        """Store bytes; returns their address. Raises `OSError` if there is no room or no right to write."""
+        from blake3 import blake3
+
+        address = blake3(data).hexdigest()
+        self.used.add(address)
+        if self.folder is None:
+            return address
+        path = self.path(address)
+        if os.path.exists(path):
+            with suppress(OSError):
+                os.utime(path)
+            return address
+        os.makedirs(os.path.dirname(path), exist_ok=True)
+        part = f"{path}.{os.getpid()}.part"
+        try:
+            with open(part, "wb") as file:
+                file.write(data)
+            os.replace(part, path)
+        except BaseException:
+            with suppress(OSError):
+                os.unlink(part)
+            raise
+        return address
+
+    def get(self, address: str) -> bytes:
+        """The bytes at an address. Raises `KeyError` if they are missing or not what they were."""
+        from blake3 import blake3
+
+        try:
+            with open(self.path(address), "rb") as file:
+                data = file.read()
+        except OSError:
+            raise KeyError(address) from None
+        if blake3(data).hexdigest() != address:
+            with suppress(OSError):
+                os.unlink(self.path(address))
+            raise KeyError(address)
+        self.used.add(address)
+        return data
+
+    def has(self, address: str) -> bool:
+        """Whether a blob is there; its content is checked only when it is read."""
+        return self.folder is not None and os.path.exists(self.path(address))

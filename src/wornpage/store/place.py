@@ -1,0 +1,48 @@
+"""Where the store of a page lies, and making room for it."""
+
+from __future__ import annotations
+
+import os
+from contextlib import suppress
+from pathlib import Path
+
+FORMAT = "1"
+"""Changes whenever what is kept changes its meaning; an older store is left alone and never read."""
+
+
+def project_of(page: Path) -> Path:
+    """The nearest folder above a page that holds a `worn.yaml`; the page's own folder otherwise."""
+    folder = page.resolve().parent
+    for candidate in (folder, *folder.parents):
+        if (candidate / "worn.yaml").is_file():
+            return candidate
+    return folder
+
+
+def store_of(page: Path) -> Path:
+    """The folder of the store for a page, whether it is there or not."""
+    return project_of(page) / ".worn" / "store" / FORMAT
+
+
+def make_store(folder: Path) -> bool:
+    """Make the folder of a store, kept out of version control; False where nothing can be written."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        ignore = folder.parent.parent / ".gitignore"
+        if not ignore.exists():
+            ignore.write_text("*\n", encoding="ascii")
+    except OSError:
+        return False
+    return os.access(folder, os.W_OK)
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file of the store whole or not at all; what cannot be written is not kept, and that is no error."""
+    part = path.with_name(f"{path.name}.{os.getpid()}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        part.write_bytes(data)
+        part.replace(path)
+    except OSError:
+        with suppress(OSError):
+            part.unlink()

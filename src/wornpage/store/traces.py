@@ -1,0 +1,66 @@
+"""Traces, found in two steps: code → the sets of things that its runs read → what those things are now → the trace."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from wornpage.store.place import write_whole
+from wornpage.store.signing import opened, sealed
+
+Item = tuple[str, str]
+"""Kind and name of something that can be read, such as `("name", "climate")`."""
+
+
+def digest(*parts: Any) -> str:
+    """A short address for plain data."""
+    text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=20).hexdigest()
+
+
+class Traces:
+    """The traces of a store; `None` keeps and has none."""
+
+    def __init__(self, folder: Path | None) -> None:
+        self._folder = folder
+
+    def find(self, code: str, now: Callable[[Item], str]) -> dict[str, Any] | None:
+        """A trace for this code whose every read is equal now; the newest if several sets fit."""
+        found: list[tuple[float, dict[str, Any]]] = []
+        for items, place in self._sets(code):
+            path = place / f"{digest([now(item) for item in items])}.trace"
+            try:
+                trace = opened(path.read_bytes())
+                found.append((path.stat().st_mtime, trace))
+            except (OSError, ValueError):
+                continue
+        return max(found, key=lambda pair: pair[0])[1] if found else None
+
+    def _sets(self, code: str) -> list[tuple[list[Item], Path]]:
+        if self._folder is None:
+            return []
+        place = self._folder / code[:2] / code
+        sets = []
+        try:
+            for name in sorted(os.listdir(place)):
+                data = json.loads((place / name / "reads.json").read_bytes())
+                items = [(str(kind), str(what)) for kind, what in data]
+                if digest(items) == name:
+                    sets.append((items, place / name))
+        except (OSError, ValueError):
+            return sets
+        return sets
+
+    def put(self, code: str, reads: list[tuple[Item, str]], trace: dict[str, Any]) -> None:
+        """Keep a trace; the set of reads is written before it."""
+        if self._folder is None:
+            return
+        items = [list(item) for item, _ in reads]
+        place = self._folder / code[:2] / code / digest(items)
+        if not (place / "reads.json").exists():
+            write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
+        write_whole(place / f"{digest([value for _, value in reads])}.trace", sealed(trace))

@@ -1,0 +1,130 @@
+"""Pages and edits that try to break the law: each step pressed with the store and from nothing gives the same bytes.
+
+`python -m tests.hazards CASES.json [NAME …]` reports every step that breaks it, every chunk that had to run and did
+not, and every chunk that ran needlessly.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import tempfile
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from wornpage.press import press
+from wornpage.tree.problem import PageError
+
+
+@dataclass
+class Report:
+    """What a case came to."""
+
+    name: str
+    broken: list[str] = field(default_factory=list)
+    """Steps whose outputs differ, or that failed."""
+    missed: list[str] = field(default_factory=list)
+    """Chunks that had to run and did not."""
+    needless: list[str] = field(default_factory=list)
+    """Chunks that ran though nothing they depend on changed."""
+
+
+def page_text(step: dict[str, Any]) -> str:
+    """The page of a step."""
+    given = json.dumps(step.get("given", {}), ensure_ascii=False)
+    parts = [f"---\ntitle: t\ngiven: {given}\n---\n"]
+    for chunk in step["chunks"]:
+        fails = " on-error=show" if chunk.get("may_fail") else ""
+        parts.append(f"````python run #{chunk['label']}{fails}\n{chunk['code']}\n````\n")
+    return "\n".join(parts)
+
+
+def write_files(folder: Path, files: dict[str, str | None], keep_time: bool = False) -> None:
+    """Write, or with None delete, the files of a step."""
+    for name, text in files.items():
+        path = folder / name
+        before = path.stat() if path.exists() else None
+        if text is None:
+            path.unlink(missing_ok=True)
+            continue
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(text, encoding="utf-8")
+        if keep_time and before is not None:
+            os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+
+
+def pressed(folder: Path, text: str) -> tuple[str, list[str]]:
+    """The output of a page, or its error, and the labels of the chunks that ran."""
+    page = folder / "page.md"
+    page.write_text(text, encoding="utf-8")
+    try:
+        done = press(page)
+    except PageError as error:
+        return f"error: {error}".replace(str(folder), ""), []
+    ran = [chunk.label for chunk in done.chunks if chunk.outcome != "reused"]
+    return (folder / "page.html").read_text(encoding="utf-8"), ran
+
+
+def files_in(folder: Path) -> dict[str, bytes]:
+    """The files of a folder, but for ours."""
+    return {
+        str(path.relative_to(folder)): path.read_bytes()
+        for path in sorted(folder.rglob("*"))
+        if path.is_file() and not {".worn", "__pycache__"} & set(path.relative_to(folder).parts) and path.name not in {"page.md", "page.html"}
+    }
+
+
+def try_case(case: dict[str, Any]) -> Report:
+    """Press every step of a case both ways."""
+    report = Report(case["name"])
+    with tempfile.TemporaryDirectory() as place:
+        folder = Path(place) / "kept"
+        folder.mkdir()
+        write_files(folder, case["files"])
+        for number, step in enumerate(case["steps"]):
+            write_files(folder, step.get("files", {}), step.get("keep_mtime", False))
+            text = page_text(step)
+            clean = Path(place) / f"clean{number}" / "kept"
+            clean.mkdir(parents=True)
+            for name, data in files_in(folder).items():
+                (clean / name).parent.mkdir(parents=True, exist_ok=True)
+                (clean / name).write_bytes(data)
+            made, ran = pressed(folder, text)
+            wanted, _ = pressed(clean, text)
+            if made != wanted:
+                report.broken.append(f"step {number}: {_difference(made, wanted)}")
+            report.missed += [f"{number}:{label}" for label in step.get("must_run", []) if label not in ran]
+            report.needless += [f"{number}:{label}" for label in step.get("may_reuse", []) if label in ran]
+    return report
+
+
+def _difference(made: str, wanted: str) -> str:
+    a, b = made.splitlines(), wanted.splitlines()
+    for x, y in zip(a, b, strict=False):
+        if x != y:
+            return f"{x[-150:]!r} instead of {y[-150:]!r}"
+    return f"{len(a)} lines instead of {len(b)}: {(a + b)[-1][-200:]!r}"
+
+
+def main(arguments: list[str]) -> int:
+    """Try the cases of a file, or those named; exit status 1 if the law is broken anywhere."""
+    cases = json.loads(Path(arguments[0]).read_text(encoding="utf-8"))
+    wanted = arguments[1:]
+    reports = [try_case(case) for case in cases if not wanted or case["name"] in wanted]
+    for report in reports:
+        for line in report.broken:
+            print(f"{report.name}: {line}")
+        if report.missed:
+            print(f"{report.name}: did not run {', '.join(report.missed)}")
+        if report.needless:
+            print(f"{report.name}: ran needlessly {', '.join(report.needless)}")
+    bad = sum(bool(report.broken or report.missed) for report in reports)
+    needless = sum(len(report.needless) for report in reports)
+    print(f"{len(reports)} cases, {bad} at fault, {needless} needless runs")
+    return 1 if bad else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
