@@ -45,6 +45,8 @@ class State:
     names: dict[str, Entry] = field(default_factory=dict)
     ambient: dict[str, str] = field(default_factory=dict)
     effects: str = ""
+    modules: dict[str, str] = field(default_factory=dict)
+    """Modules of the project that chunks above have loaded: what each is now, its state included."""
     files: dict[str, tuple[str, int]] = field(default_factory=dict)
     """Files that chunks above have written: content, and the step that wrote it last."""
 
@@ -58,6 +60,7 @@ class State:
             dict(self.names),
             dict(self.ambient),
             self.effects,
+            dict(self.modules),
             dict(self.files),
         )
 
@@ -80,6 +83,10 @@ class State:
                 return self.ambient.get(name, "first")
             case "environment":
                 return self._variable(name)
+            case "surroundings":
+                return digest(sorted((k, v) for k, v in self.ambient.items() if k.startswith("env:")))
+            case "module":
+                return self.modules.get(name, "unloaded")
             case "package":
                 return version_of(name)
             case "effects":
@@ -116,6 +123,7 @@ class State:
                 self.ambient[item] = value
             else:
                 self.ambient.pop(item, None)
+        self.modules |= trace["modules"]
         for path, held in trace["written"]:
             self.files[path] = (held, step)
         if trace["effects"] and not trace["effects"].startswith("it imported"):

@@ -42,6 +42,7 @@ def make_trace(
         "ambient": ran.found.get("ambient", {}),
         "written": ran.found.get("written", []),
         "effects": ran.found.get("effects", ""),
+        "modules": ran.found.get("modules", {}),
         "network": ran.found.get("network", False),
         "shown": _kept(ran, blobs),
         "failure": _relabel(failure, f"chunk:{chunk.label}", _OWN),
@@ -77,17 +78,24 @@ def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
     items += [
         ("given", name) for name in found.get("given", ()) if name not in {g.replace("-", "_") for g in state.given}
     ]
-    items += [("listing" if kind == "listing" else "file", path) for path, kind, _ in found.get("files", ())]
+    items += [("listing" if kind == "listing" else "file", path) for path, kind, _ in _files(found)]
     items += [("environment", name) for name in found.get("environment", ())]
     items += [("ambient", name) for name in COARSE]
     items += [("ambient", f"rc:{key}") for key in found.get("rc", ())]
     items += [("ambient", "logging")] if found.get("logged") else []
     items += [("seed", "")] if found.get("seed") else []
+    items += [("surroundings", "")] if found.get("spawned") else []  # a child process has the whole environment
+    items += [("module", name) for name in found.get("modules_read", ()) if name not in found.get("modules", ()) or name in state.modules]
     items.append(("effects", ""))
     for package in found.get("packages", ()):
         items += [("package", name) for name in with_requirements(distribution_of(package))]
     items += [("layout", label) for label in _layouts(ran, chunk)]
     return sorted(set(items))
+
+
+def _files(found: dict[str, Any]) -> list[list[str]]:
+    """Files and folders a run read, those of modules among them."""
+    return [*found.get("files", ()), *found.get("module_files", ())]
 
 
 def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
@@ -105,7 +113,7 @@ def _read_value(item: Item, found: dict[str, Any], state: State, seed: int) -> s
     """What something was when the run read it."""
     kind, name = item
     if kind in {"file", "listing"}:
-        for path, what, held in found["files"]:
+        for path, what, held in _files(found):
             if path == name and (kind == "listing") == (what == "listing"):
                 return str(held)
     if kind == "environment":

@@ -117,17 +117,23 @@ def _set_path(text: str) -> None:
 
 def _filters() -> str:
     try:
-        return _pack([(a, m and m.pattern, c, mod and mod.pattern, n) for a, m, c, mod, n in warnings.filters])  # type: ignore[union-attr]
+        return _pack([(a, _pattern(m), c, _pattern(mod), n) for a, m, c, mod, n in warnings.filters])
     except Exception:
         return "live"
+
+
+def _pattern(part: Any) -> Any:
+    """A filter's pattern as text; in Python's own filters it is text already, which is told apart."""
+    return part if part is None or isinstance(part, str) else (part.pattern, part.flags)
 
 
 def _set_filters(text: str) -> None:
     import re
 
-    filters = [
-        (a, m and re.compile(m, re.IGNORECASE), c, mod and re.compile(mod), n) for a, m, c, mod, n in _unpack(text)
-    ]
+    def compiled(part: Any) -> Any:
+        return part if part is None or isinstance(part, str) else re.compile(*part)
+
+    filters = [(a, compiled(m), c, compiled(mod), n) for a, m, c, mod, n in _unpack(text)]
     warnings.filters[:] = filters  # type: ignore[index]
     warnings._filters_mutated()  # type: ignore[attr-defined]
 

@@ -122,6 +122,7 @@ class Driver:
         logged = bool(ambient.logging_reads)
         seen = self.watcher.described()
         effects = tracker.effects()
+        modules = tracker.modules()
         version, file = message["version"], f"chunk:{message['label']}"
         written = tracker.written(version, message["code"], file, message["keep"])
         after = ambient.changed()
@@ -141,6 +142,9 @@ class Driver:
             **written,
             "ambient": changed,
             "effects": effects,
+            "modules": modules,
+            "modules_read": tracker.modules_read(self.watcher.imported),
+            "module_files": _module_files(modules, self.watcher),
             "packages": _packages(tracker, written["names"]),
         }
 
@@ -198,6 +202,18 @@ def _patched_builtins(names: set[str]) -> list[str]:
     import builtins
 
     return sorted(name for name in names if hasattr(builtins, name) and name not in _BUILTINS)
+
+
+def _module_files(modules: dict[str, str], watcher: Any) -> list[list[str]]:
+    """Files of the project's modules that were loaded, and those that would have been found before a library's module."""
+    from wornpage.store.files import content
+
+    paths = {getattr(sys.modules.get(name), "__file__", None) or "" for name in modules}
+    tops = {name.split(".")[0] for name in watcher.imported}
+    found = {path for path in paths if path.endswith(".py")}
+    for top in tops:
+        found |= {f"{watcher.folder}/{top}.py", f"{watcher.folder}/{top}/__init__.py"}
+    return [[watcher.short(path), "file", content(path)] for path in sorted(found) if path not in watcher.writes]
 
 
 def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:

@@ -89,6 +89,8 @@ class Canonical(pickle.Pickler):
 
     def reducer_override(self, value: Any) -> Any:
         kind = type(value)
+        if value is _token:
+            return NotImplemented
         if kind is FunctionType:
             return _function(value)
         if isinstance(value, type):
@@ -261,6 +263,8 @@ def set_folder(folder: str) -> None:
 
 def is_local(name: str) -> bool:
     """Whether a module is a file of the project."""
+    if name == "__main__":
+        return False
     module = sys.modules.get(name)
     path = getattr(module, "__file__", None) or ""
     if not path:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import pickle
+import sys
 from collections.abc import Callable
 from types import FunctionType, ModuleType
 from typing import Any
@@ -128,7 +129,8 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
         raise CannotKeep(str(error)) from None
     _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names)
     addresses = [blobs.put(buffer.raw()) for buffer in buffers]
-    return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values)}
+    interned = [name for name, value in sorted(values.items()) if type(value) is str and sys.intern(value) is value]
+    return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values), "interned": interned}
 
 
 def _prove(data: bytes, buffers: list[Any], prints: dict[str, str], names: dict[str, Any]) -> None:
@@ -156,4 +158,7 @@ def bring_back(provider: dict[str, Any], lookup: Callable[[str], Any], blobs: Bl
     """The values that `keep` stored. Raises `KeyError` where one is missing or damaged."""
     data = blobs.get(provider["blob"])
     buffers = [bytearray(blobs.get(address)) for address in provider["buffers"]]
-    return _load(data, buffers, lookup)
+    values = _load(data, buffers, lookup)
+    for name in provider["interned"]:
+        values[name] = sys.intern(values[name])  # so that `is` says what it said
+    return values

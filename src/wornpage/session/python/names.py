@@ -14,7 +14,7 @@ from collections.abc import Callable, Iterator
 from types import CodeType, FunctionType, ModuleType
 from typing import Any, Protocol
 
-ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "__loader__", "__spec__", "__package__", "given", "page"})
+ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "given"})
 """Names that are not the page's own and always there."""
 
 

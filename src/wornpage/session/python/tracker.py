@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import ast
 import linecache
+import sys
 from types import FunctionType, ModuleType
 from typing import Any
 
 from wornpage.session.python.effects import Watch
-from wornpage.session.python.fingerprint import ATOMS, HOOKS, NoFingerprint, fingerprint, forget_tokens, is_local
+from wornpage.session.python.fingerprint import ATOMS, HOOKS, NoFingerprint, fingerprint, forget_tokens, is_local, module_token
 from wornpage.session.python.keeping import CannotKeep, bring_back, keep
 from wornpage.session.python.names import ALWAYS, Names, new_names, run_exec
 from wornpage.session.python.sharing import TooLarge, reach
@@ -156,6 +157,21 @@ class Tracker:
 
     # --- after a chunk ------------------------------------------------------------------------
 
+    def modules(self) -> dict[str, str]:
+        """Modules of the project that the chunk loaded or changed, with what they are now."""
+        before = self.watch.local if self.watch else {}
+        now = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
+        return {name: token for name, token in sorted(now.items()) if before.get(name) != token}
+
+    def modules_read(self, imported: set[str]) -> list[str]:
+        """Modules of the project that the chunk imported, or whose things it used by name."""
+        found = {name for name in imported if is_local(name)}
+        for value in self.reads.values():
+            home = value.__name__ if isinstance(value, ModuleType) else getattr(value, "__module__", None) or type(value).__module__
+            if isinstance(home, str) and is_local(home):
+                found.add(home)
+        return sorted(found)
+
     def effects(self) -> str:
         """What the chunk left behind that cannot be set back."""
         forget_tokens()
@@ -203,8 +219,6 @@ class Tracker:
         self, visible: dict[str, Any], changed: dict[str, Any], prints: dict[str, str | None]
     ) -> dict[str, Any]:
         """Held names that the chunk did not use, but that share something with what it changed, or a project's module."""
-        if not changed:
-            return {}
         found: dict[str, Any] = {}
         ids = self._reached(changed)
         for name, (version, value) in self.held.items():
@@ -215,7 +229,7 @@ class Tracker:
                 or type(value) in ATOMS
             ):
                 continue
-            touches = bool(ids & self._ids_of(name, version, value)) or _mentions_local(value)
+            touches = _mentions_local(value) or bool(ids and ids & self._ids_of(name, version, value))
             if touches and not self.table[name]["print"].startswith("live:"):
                 prints[name] = _print(value)
                 if prints[name] != self.table[name]["print"]:

@@ -31,6 +31,8 @@ class Watcher:
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
         self.on = False
         self.forked = False
+        self.spawned = False
+        self.imported: set[str] = set()
         self.reads: dict[str, str] = {}
         self.writes: set[str] = set()
         self.environment: dict[str, str] = {}
@@ -40,14 +42,15 @@ class Watcher:
         sys.addaudithook(self._heard)
         _wrap_stat(self)
         _wrap_environment(self)
+        _wrap_import(self)
         self._inotify = _Inotify(folder)
 
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
         self._inotify.drain()
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self.layouts = set()
-        self.forked = self.network = False
+        self.layouts, self.imported = set(), set()
+        self.forked = self.spawned = self.network = False
         ambient.rc_reads.clear()
         ambient.logging_reads.clear()
         self.on = True
@@ -80,7 +83,9 @@ class Watcher:
                 reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
         written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
         return {"files": reads, "written": written, "environment": dict(sorted(self.environment.items())),
-                "seed": seeds.used(), "network": self.network, "layouts": sorted(self.layouts)}  # fmt: skip
+                "seed": seeds.used(),
+            "spawned": self.spawned,
+            "imported": sorted(self.imported), "network": self.network, "layouts": sorted(self.layouts)}  # fmt: skip
 
     def short(self, path: str) -> str:
         """A path relative to the page's folder where it lies below it."""
@@ -100,7 +105,9 @@ class Watcher:
                 if isinstance(argument, str | bytes):
                     self.write(argument)
         elif event == "os.fork":
-            self.forked = True
+            self.forked = self.spawned = True
+        elif event in {"subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"}:
+            self.spawned = True
         elif event in {"socket.connect", "socket.getaddrinfo"}:
             self.network = True
 
@@ -125,6 +132,8 @@ class Watcher:
 
     def _listed(self, path: Any) -> None:
         if path is None or isinstance(path, str | bytes | os.PathLike):
+            if _is_import(sys._getframe(2)):
+                return  # the search for a module: what it may find is told by `imports`
             full = self._full("." if path is None else path)
             if self._counts(full):
                 self.reads.setdefault(full, "listing")
@@ -226,6 +235,32 @@ def _wrap_environment(watcher: Watcher) -> None:
 
     kind.__getitem__ = seen  # type: ignore[method-assign]
     kind.__iter__ = all_seen  # type: ignore[method-assign]
+
+
+def _is_import(frame: Any) -> bool:
+    """Whether Python's import machinery is at work a few calls up."""
+    for _ in range(6):
+        if frame is None:
+            return False
+        if frame.f_code.co_filename.startswith("<frozen importlib"):
+            return True
+        frame = frame.f_back
+    return False
+
+
+def _wrap_import(watcher: Watcher) -> None:
+    """See which modules the author's code imports, also those that are loaded already."""
+    import builtins
+
+    original = builtins.__import__
+
+    def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
+        if watcher.on and level == 0 and isinstance(globals, dict) and not globals.get("__spec__"):
+            watcher.imported.add(name)
+            watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
+        return original(name, globals, locals, fromlist, level)
+
+    builtins.__import__ = seen
 
 
 class _Inotify:
