@@ -111,7 +111,7 @@ class Tracker:
             for member, value in values.items():
                 entry = self.table.get(member)
                 if entry is not None and entry["provider"] == provider:
-                    if fingerprint(value) != entry["print"]:
+                    if fingerprint(value) != entry["print"].removesuffix("+interned"):
                         raise MustReplay(name)
                     self.held[member] = (entry["version"], value)
         except MustReplay:
@@ -309,7 +309,9 @@ class Tracker:
             if name in known and isinstance(value, ModuleType) and not is_local(value.__name__):
                 return {name: {"print": known[name], "provider": {"module": value.__name__}}}
             if isinstance(value, FunctionType | type) and getattr(value, "__module__", "") == "__main__":
-                plain = name in known and is_plain_definition(code, name, value)
+                # Under two names it must stay one object: then its chunk is run again, which binds both.
+                alone = not any(v is value for n, v in self.names_now().items() if n != name)
+                plain = alone and name in known and is_plain_definition(code, name, value)
                 provider = {"definition": True, "code": code, "file": file} if plain else {"live": True}
                 return {name: {"print": known.get(name, "live"), "provider": provider}}
         provider = {"live": True}
@@ -335,7 +337,9 @@ class Tracker:
 
 
 def _print(value: Any) -> str | None:
-    """The fingerprint of a value; None for one that has none."""
+    """The fingerprint of a value; None for one that has none. A word that is interned is told apart, for `is` can tell."""
+    if type(value) is str and sys.intern(value) is value:
+        return fingerprint(value) + "+interned"
     try:
         return fingerprint(value)
     except NoFingerprint:
