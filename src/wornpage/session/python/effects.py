@@ -18,19 +18,15 @@ _QUIET = frozenset({
     "matplotlib._pylab_helpers", "matplotlib.pyplot", "matplotlib", "numpy.random", "random", "sys", "__mp_main__",
 })  # fmt: skip
 """Modules whose names change in ordinary use, or whose state is carried elsewhere."""
-_DEEP = (
-    "pandas",
-    "numpy",
-    "scipy",
-    "matplotlib.figure",
-    "matplotlib.axes",
-    "matplotlib.artist",
-    "json",
-    "datetime",
-    "decimal",
-    "polars",
-)
-"""Modules whose classes are looked into as well."""
+_DEEP = frozenset({
+    "numpy", "pandas.core.frame", "pandas.core.series", "pandas.core.indexes.base", "pandas.core.generic", "pandas.core.base",
+    "pandas.core.groupby.groupby", "pandas.core.groupby.generic", "matplotlib.figure", "matplotlib.axes._axes",
+    "matplotlib.axes._base", "matplotlib.artist", "json.encoder", "json.decoder", "datetime", "decimal", "_decimal", "fractions",
+    "collections", "pathlib", "random", "string", "statistics", "csv", "argparse", "enum", "dataclasses",
+})  # fmt: skip
+"""Modules whose classes are looked into as well: those whose methods people replace."""
+_known: dict[str, tuple[ModuleType, Any]] = {}
+"""What modules looked like when last seen."""
 
 
 class Watch:
@@ -50,6 +46,7 @@ class Watch:
                 return f"it replaced the module {name}"
             difference = _difference(name, module, before)
             if difference:
+                _known.clear()
                 return difference
         new_local = sorted(name for name in sys.modules if name not in self.modules and is_local(name))
         if new_local:
@@ -95,19 +92,21 @@ def _exits() -> int:
 
 
 def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
-    return {
-        name: (module, _state(name, module))
-        for name, module in list(sys.modules.items())
-        if name not in _QUIET and isinstance(module, ModuleType) and not name.startswith("wornpage")
-    }
+    """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
+    for name, module in list(sys.modules.items()):
+        if name in _QUIET or not isinstance(module, ModuleType) or name.startswith("wornpage"):
+            continue
+        known = _known.get(name)
+        if known is None or known[0] is not module:
+            _known[name] = (module, _state(name, module))
+    return dict(_known)
 
 
 def _state(name: str, module: ModuleType) -> Any:
     values = module.__dict__
     names = tuple(map(id, values.values()))
-    if name.startswith(_DEEP):
-        return len(values), names, [(c, tuple(map(id, c.__dict__.values()))) for c in _classes(name, values)]
-    return len(values), names, []
+    classes = _classes(name, values) if name in _DEEP else ()
+    return names, [(c, tuple(map(id, c.__dict__.values()))) for c in classes]
 
 
 def _classes(name: str, values: dict[str, Any]) -> list[type]:
@@ -115,12 +114,13 @@ def _classes(name: str, values: dict[str, Any]) -> list[type]:
 
 
 def _difference(name: str, module: ModuleType, before: Any) -> str:
-    count, names, classes = before
+    names, classes = before
     values = module.__dict__
-    if len(values) != count or tuple(map(id, values.values())) != names:
+    if tuple(map(id, values.values())) != names:
         changed = _changed_names(values, names)
         if changed:
             return f"it changed {name}.{changed}"
+        _known[name] = (module, _state(name, module))
     for kind, attributes in classes:
         now = tuple(map(id, kind.__dict__.values()))
         if now != attributes:

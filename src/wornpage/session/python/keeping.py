@@ -9,7 +9,7 @@ from collections.abc import Callable
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, instance_state, is_live, is_local
+from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, instance_state, is_interned, is_live, is_local
 from wornpage.store.blobs import Blobs
 
 
@@ -129,7 +129,7 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
         raise CannotKeep(str(error)) from None
     _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names)
     addresses = [blobs.put(buffer.raw()) for buffer in buffers]
-    interned = [name for name, value in sorted(values.items()) if type(value) is str and sys.intern(value) is value]
+    interned = [name for name, value in sorted(values.items()) if type(value) is str and is_interned(value)]
     return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values), "interned": interned}
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from wornpage.session.python.fingerprint import ATOMS
 
 MAX_NODES = 400_000
+_DRAWN = ("matplotlib.", "mpl_toolkits.")
 _ATOMIC = frozenset({*ATOMS, type, range, slice})
 
 
@@ -46,7 +47,10 @@ def reach(value: Any) -> tuple[set[int], list[int]]:
 
 
 def _owner(node: Any) -> Any:
-    """The object whose memory an array looks at; anything else itself."""
+    """The object whose memory an array looks at, the figure that something is drawn in; anything else itself."""
+    if type(node).__module__.startswith(_DRAWN):
+        figure = getattr(node, "figure", None)
+        return node if figure is None else figure
     while type(node).__name__ == "ndarray" and getattr(node, "base", None) is not None:
         if type(node.base).__name__ != "ndarray":
             return node.base
@@ -81,7 +85,7 @@ def _children(node: Any, kind: type) -> list[Any]:
         )
     elif kind.__module__.startswith(("pandas", "polars", "pyarrow", "numpy", "scipy.sparse")):
         inner = [node.attrs] if getattr(node, "attrs", None) else []
-    elif kind.__name__ == "module":
+    elif kind.__name__ == "module" or kind.__module__.startswith(_DRAWN):
         inner = []
     else:
         inner = _attributes(node)

@@ -14,7 +14,7 @@ from types import FunctionType, ModuleType
 from typing import Any
 
 from wornpage.session.python.effects import Watch
-from wornpage.session.python.fingerprint import ATOMS, HOOKS, NoFingerprint, fingerprint, forget_tokens, is_local, module_token
+from wornpage.session.python.fingerprint import ATOMS, HOOKS, NoFingerprint, fingerprint, forget_tokens, is_interned, is_local, module_token
 from wornpage.session.python.keeping import CannotKeep, bring_back, keep
 from wornpage.session.python.names import ALWAYS, Names, new_names, run_exec
 from wornpage.session.python.sharing import TooLarge, reach
@@ -338,7 +338,7 @@ class Tracker:
 
 def _print(value: Any) -> str | None:
     """The fingerprint of a value; None for one that has none. A word that is interned is told apart, for `is` can tell."""
-    if type(value) is str and sys.intern(value) is value:
+    if type(value) is str and is_interned(value):
         return fingerprint(value) + "+interned"
     try:
         return fingerprint(value)
