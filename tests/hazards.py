@@ -72,7 +72,9 @@ def files_in(folder: Path) -> dict[str, bytes]:
     return {
         str(path.relative_to(folder)): path.read_bytes()
         for path in sorted(folder.rglob("*"))
-        if path.is_file() and not {".worn", "__pycache__"} & set(path.relative_to(folder).parts) and path.name not in {"page.md", "page.html"}
+        if path.is_file()
+        and not {".worn", "__pycache__"} & set(path.relative_to(folder).parts)
+        and path.name not in {"page.md", "page.html"}
     }
 
 

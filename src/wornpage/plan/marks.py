@@ -32,14 +32,14 @@ class MarkStore:
                 self._known = {}
 
     def find(self, mark: ValueMark, now: Callable[[Item], str]) -> dict[str, Any] | None:
-        """The answer of a mark that reads nothing new."""
+        """The answer of a mark that reads nothing new, and its reads."""
         for variant in self._known.get(_key(mark), ()):
             if all(now((kind, name)) == value for kind, name, value in variant["reads"]):
-                return dict(variant["answer"])
+                return variant
         return None
 
-    def put(self, mark: ValueMark, found: dict[str, Any], state: State) -> None:
-        """Keep an answer."""
+    def put(self, mark: ValueMark, found: dict[str, Any], state: State) -> list[list[str]]:
+        """Keep an answer; returns what it read."""
         items: set[Item] = {("name", name) for name in (*found["reads"], *found["absent"])}
         items |= {("given", name) for name in state.given if name.replace("-", "_") in found["given"]}
         items |= {("ambient", name) for name in COARSE} | {("effects", "")}
@@ -54,6 +54,7 @@ class MarkStore:
         variants.insert(0, {"reads": reads, "answer": answer})
         del variants[_VARIANTS:]
         self._changed = True
+        return reads
 
     def save(self, may_write: bool) -> None:
         """Write the file if anything is new."""

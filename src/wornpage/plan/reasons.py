@@ -28,7 +28,7 @@ class Reasons:
     def note(self, label: str, trace: dict[str, Any]) -> None:
         """This is what the chunk went by now."""
         self._noted[label] = {"key": trace["key"], "reads": trace["reads"], "written": trace["written"], "seconds": trace["seconds"],
-                              "names": sorted(trace["names"]), "effects": trace["effects"]}  # fmt: skip
+                              "names": sorted(trace["names"]), "run": trace["run"], "effects": trace["effects"]}  # fmt: skip
 
     def save(self, may_write: bool) -> None:
         """Keep it for the next time."""

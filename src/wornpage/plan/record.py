@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Protocol
+from typing import Any, Protocol
 
+from wornpage.plan.graph import Graph
 from wornpage.session.results import Answer, ChunkResult
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem
@@ -45,6 +46,11 @@ class Record:
     """What each value mark found, by its place."""
     problems: tuple[Problem, ...]
     """Failures that stop the pressing."""
+    traces: dict[str, dict[str, Any]] = field(default_factory=dict)
+    """The trace that each chunk went by, by label."""
+    graph: Graph = Graph((), (), ())
+    mark_reads: list[tuple[str, str, str]] = field(default_factory=list)
+    """Kind, name and value of what value marks read."""
 
 
 class Reporter(Protocol):

@@ -79,6 +79,14 @@ class State:
                 return self.files[name][0] if name in self.files else content(self.full(name))
             case "listing":
                 return listing(self.full(name))
+            case "glob":
+                return digest(
+                    [
+                        (str(p.relative_to(self.folder)), content(str(p)))
+                        for p in sorted(self.folder.glob(name))
+                        if p.is_file()
+                    ]
+                )
             case "ambient":
                 return self.ambient.get(name, "first")
             case "environment":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Any
 
 from wornpage.plan.state import State
@@ -21,10 +22,10 @@ _OWN = "chunk:@"
 
 
 def make_trace(
-    ran: Ran, chunk: Chunk, key: str, run: str, state: State, seed: int, blobs: Blobs
+    ran: Ran, chunk: Chunk, key: str, run: str, state: State, seed: int, blobs: Blobs, globs: Sequence[str] = ()
 ) -> tuple[dict[str, Any], list[tuple[Item, str]]]:
     """The trace of a run that started where `state` held, and its reads with what they were."""
-    reads = [(item, _read_value(item, ran.found, state, seed)) for item in reads_of(ran, chunk, state)]
+    reads = [(item, _read_value(item, ran.found, state, seed)) for item in reads_of(ran, chunk, state, globs)]
     identity = digest(key, [value for _, value in reads])
     names = {
         name: {**told, "print": f"live:{identity}:{name}" if told["print"] == "live" else told["print"]}
@@ -68,7 +69,7 @@ def _relabel(data: Any, old: str, new: str) -> Any:
     return {**data, "chain": chain}
 
 
-def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
+def reads_of(ran: Ran, chunk: Chunk, state: State, globs: Sequence[str]) -> list[Item]:
     """Everything a run read, in a fixed order."""
     found = ran.found
     items: list[Item] = [("name", name) for name in {*found.get("reads", ()), *found.get("absent", ())}]
@@ -83,9 +84,14 @@ def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
     items += [("ambient", name) for name in COARSE]
     items += [("ambient", f"rc:{key}") for key in found.get("rc", ())]
     items += [("ambient", "logging")] if found.get("logged") else []
+    items += [("glob", pattern) for pattern in globs]
     items += [("seed", "")] if found.get("seed") else []
     items += [("surroundings", "")] if found.get("spawned") else []  # a child process has the whole environment
-    items += [("module", name) for name in found.get("modules_read", ()) if name not in found.get("modules", ()) or name in state.modules]
+    items += [
+        ("module", name)
+        for name in found.get("modules_read", ())
+        if name not in found.get("modules", ()) or name in state.modules
+    ]
     items.append(("effects", ""))
     for package in found.get("packages", ()):
         items += [("package", name) for name in with_requirements(distribution_of(package))]

@@ -15,6 +15,8 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from wornpage.plan.codes import code_key, definitions_in, layout, reachable
+from wornpage.plan.conditions import ConditionFault, holds
+from wornpage.plan.graph import graph_of
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
@@ -109,6 +111,8 @@ class _Walk:
         self.sent: dict[str, tuple[str, str]] = {}
         self.forced: set[int] = set()
         self.seeds: dict[int, int] = {}
+        self.mark_reads: list[tuple[str, str, str]] = []
+        """Kind, name and value of what value marks read."""
 
     # --- the walk -----------------------------------------------------------------------------
 
@@ -133,7 +137,12 @@ class _Walk:
             if chunk.label not in self.outcomes:
                 outcome = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, "a chunk above it failed", None)
                 self.outcomes[chunk.label] = outcome
-        return Record(self.outcomes, self.answers, tuple(self.problems))
+        ordered = {chunk.label: self.outcomes[chunk.label] for chunk in self.page.chunks}
+        traces = {
+            chunk.label: self.kept[i] for i, step in enumerate(self.steps) if (chunk := step.chunk) and i in self.kept
+        }
+        graph = graph_of(self.page.chunks, traces)
+        return Record(ordered, self.answers, tuple(self.problems), traces, graph, self.mark_reads)
 
     def close(self) -> None:
         """End the session."""
@@ -143,9 +152,16 @@ class _Walk:
 
     def chunk(self, index: int, chunk: n.Chunk) -> bool:
         """One chunk, reused or run; False if the walk ends here."""
+        options = self.settings.chunks[chunk.label].options
         seed = self.seed(index, chunk)
+        if options.when and not self.wanted(chunk, options.when):
+            return True
         key = self.key(chunk)
-        trace = None if self.afresh else self.traces.find(key, lambda item: self.state.now(item, seed))
+        trace = (
+            None
+            if self.afresh or options.rerun == "always"
+            else self.traces.find(key, lambda item: self.state.now(item, seed))
+        )
         if trace is not None and self.files_stand(trace):
             result = result_of(trace, chunk, self.blobs)
             if result is not None:
@@ -155,6 +171,18 @@ class _Walk:
                 self.reasons.note(chunk.label, trace)
                 return True
         return self.run_chunk(index, chunk, key, seed)
+
+    def wanted(self, chunk: n.Chunk, condition: str) -> bool:
+        """Whether a chunk's `when` is true; a chunk that is not wanted is left out."""
+        try:
+            if holds(condition, self.state.given):
+                return True
+        except ConditionFault as fault:
+            span = next((option.span for option in chunk.options if option.key == "when"), chunk.span)
+            self.problems.append(Problem(span, f"`when` cannot be {condition!r}: {fault}."))
+        why = f"`when` is not true: {condition}"
+        self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, why, None)
+        return False
 
     def files_stand(self, trace: dict[str, Any]) -> bool:
         """Whether what the chunk wrote is still there, or has been written over by a chunk further down."""
@@ -190,7 +218,11 @@ class _Walk:
         """Run a chunk where it stands and keep its trace; False if the walk ends here."""
         number, total = len(self.outcomes) + 1, len(self.page.chunks)
         options = self.settings.chunks[chunk.label].options
-        why = self.reasons.why(chunk, key, self.state, seed, self.afresh)
+        why = (
+            "it is set to run always"
+            if options.rerun == "always"
+            else self.reasons.why(chunk, key, self.state, seed, self.afresh)
+        )
         self.reporter.started(chunk, number, total)
         run = secrets.token_hex(8)
 
@@ -211,7 +243,9 @@ class _Walk:
             self.problems.append(chunk_problem(result.failure, chunk, self.places))
             return False
         self.executed.append(index)
-        trace, reads = make_trace(ran, chunk, key, run, self.state, seed, self.blobs if self.writable else Blobs(None))
+        trace, reads = make_trace(
+            ran, chunk, key, run, self.state, seed, self.blobs if self.writable else Blobs(None), options.reads
+        )
         if self.writable and _may_keep(reads):
             self.traces.put(key, reads, trace)
         self.reasons.note(chunk.label, trace)
@@ -311,7 +345,16 @@ class _Walk:
             self.force(self.before[index], ran.needs)
             return False
         self.executed.append(index)
-        again, _ = make_trace(ran, chunk, trace["key"], run, self.before[index], self.seeds[index], Blobs(None))
+        again, _ = make_trace(
+            ran,
+            chunk,
+            trace["key"],
+            run,
+            self.before[index],
+            self.seeds[index],
+            Blobs(None),
+            self.settings.chunks[chunk.label].options.reads,
+        )
         if not _same_outcome(again, trace):
             raise _Unrepeatable(chunk.label)
         self.rename_versions(trace["run"], run, ran)
@@ -352,7 +395,8 @@ class _Walk:
             if known is None:
                 stale.append(mark)
             else:
-                self.answers[mark.span] = answer_from(known)
+                self.answers[mark.span] = answer_from(known["answer"])
+                self.mark_reads += [(kind, name, value) for kind, name, value in known["reads"]]
         return self.ask_session(index, stale) if stale else True
 
     def ask_session(self, index: int, marks: list[n.ValueMark]) -> bool:
@@ -382,8 +426,9 @@ class _Walk:
         elif found["changed"]:
             what = f"the value mark `{mark.expression}` changes {found['changed']!r}; a mark only looks."
             self.problems.append(Problem(mark.span, what, "Do it in a chunk."))
-        elif self.writable:
-            self.marks.put(mark, found, self.state)
+        else:
+            reads = self.marks.put(mark, found, self.state)
+            self.mark_reads += [(kind, name, value) for kind, name, value in reads]
 
 
 _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})

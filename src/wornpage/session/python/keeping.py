@@ -9,7 +9,14 @@ from collections.abc import Callable
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, instance_state, is_interned, is_live, is_local
+from wornpage.session.python.fingerprint import (
+    NoFingerprint,
+    fingerprint,
+    instance_state,
+    is_interned,
+    is_live,
+    is_local,
+)
 from wornpage.store.blobs import Blobs
 
 

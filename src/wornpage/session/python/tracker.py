@@ -14,7 +14,16 @@ from types import FunctionType, ModuleType
 from typing import Any
 
 from wornpage.session.python.effects import Watch
-from wornpage.session.python.fingerprint import ATOMS, HOOKS, NoFingerprint, fingerprint, forget_tokens, is_interned, is_local, module_token
+from wornpage.session.python.fingerprint import (
+    ATOMS,
+    HOOKS,
+    NoFingerprint,
+    fingerprint,
+    forget_tokens,
+    is_interned,
+    is_local,
+    module_token,
+)
 from wornpage.session.python.keeping import CannotKeep, bring_back, keep
 from wornpage.session.python.names import ALWAYS, Names, new_names, run_exec
 from wornpage.session.python.sharing import TooLarge, reach
@@ -167,7 +176,11 @@ class Tracker:
         """Modules of the project that the chunk imported, or whose things it used by name."""
         found = {name for name in imported if is_local(name)}
         for value in self.reads.values():
-            home = value.__name__ if isinstance(value, ModuleType) else getattr(value, "__module__", None) or type(value).__module__
+            home = (
+                value.__name__
+                if isinstance(value, ModuleType)
+                else getattr(value, "__module__", None) or type(value).__module__
+            )
             if isinstance(home, str) and is_local(home):
                 found.add(home)
         return sorted(found)

@@ -1,0 +1,64 @@
+"""What flows where: data files into chunks, names from chunk to chunk. Data only; others draw it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from wornpage.plan.codes import definitions_in, mentioned, reachable
+from wornpage.session.failures import names_written
+from wornpage.tree.nodes import Chunk
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """Something flows from one node to another."""
+
+    source: str
+    target: str
+    what: tuple[str, ...]
+    """Names; empty for a file."""
+
+
+@dataclass(frozen=True, slots=True)
+class Graph:
+    """Chunks by label and files by path, in page order, and what flows between them."""
+
+    files: tuple[str, ...]
+    chunks: tuple[str, ...]
+    edges: tuple[Edge, ...]
+
+
+def graph_of(chunks: tuple[Chunk, ...], traces: dict[str, dict[str, Any]]) -> Graph:
+    """The graph of a page: from what its chunks read when they last ran, and by reading the code of those that never did."""
+    definitions = definitions_in(chunk.code for chunk in chunks)
+    writers: dict[str, str] = {}
+    file_writers: dict[str, str] = {}
+    files: dict[str, None] = {}
+    flows: dict[tuple[str, str], list[str]] = {}
+    for chunk in chunks:
+        trace = traces.get(chunk.label)
+        reads, read_files, writes, written = _account(chunk, trace, definitions)
+        for name in sorted(reads):
+            if name in writers and writers[name] != chunk.label:
+                flows.setdefault((writers[name], chunk.label), []).append(name)
+        for path in read_files:
+            source = file_writers.get(path, path)
+            if source == path:
+                files[path] = None
+            flows.setdefault((source, chunk.label), [])
+        writers.update(dict.fromkeys(writes, chunk.label))
+        file_writers.update(dict.fromkeys(written, chunk.label))
+    edges = tuple(Edge(source, target, tuple(names)) for (source, target), names in flows.items())
+    return Graph(tuple(files), tuple(chunk.label for chunk in chunks), edges)
+
+
+def _account(
+    chunk: Chunk, trace: dict[str, Any] | None, definitions: dict[str, set[str]]
+) -> tuple[set[str], list[str], list[str], list[str]]:
+    """Names read, files read, names written, files written."""
+    if trace is None:
+        return reachable(chunk.code, definitions) & mentioned(chunk.code), [], sorted(names_written(chunk.code)), []
+    reads = {name for (kind, name), _ in trace["reads"] if kind == "name"}
+    paths = [name for (kind, name), value in trace["reads"] if kind == "file" and value != "absent"]
+    return reads, paths, sorted(trace["names"]), [path for path, _ in trace["written"]]

@@ -1,0 +1,134 @@
+"""Looking after a store: how large it is, what may go, what its user vouches for."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import time
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from wornpage.store.place import write_whole
+from wornpage.store.signing import body_of, opened, resealed
+
+BOUND = 5_000_000_000
+"""Bytes above which a store is trimmed by itself."""
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """What a store holds."""
+
+    traces: int
+    values: int
+    bytes: int
+    pages: tuple[str, ...]
+    """Pages that were pressed with it."""
+
+
+def size(store: Path) -> Size:
+    """How large a store is, and for which pages."""
+    traces = list((store / "traces").rglob("*.trace"))
+    blobs = [path for path in (store / "blobs").rglob("*") if path.is_file()]
+    total = sum(_bytes(path) for path in store.rglob("*") if path.is_file())
+    pages = tuple(sorted(path.name.removesuffix(".json") for path in (store / "manifests").glob("*.json")))
+    return Size(len(traces), len(blobs), total, pages)
+
+
+def _bytes(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+def in_use(store: Path) -> tuple[set[str], set[str]]:
+    """Runs and addresses that the present state of some page uses: these never go."""
+    runs: set[str] = set()
+    for path in (store / "last").glob("*.last"):
+        with suppress(OSError, ValueError):
+            runs |= {entry["run"] for entry in opened(path.read_bytes()).values() if "run" in entry}
+    addresses: set[str] = set()
+    for path in (store / "traces").rglob("*.trace"):
+        trace = _read(path)
+        if trace and trace["run"] in runs:
+            addresses |= addresses_of(trace)
+    return runs, addresses
+
+
+def addresses_of(trace: dict[str, Any]) -> set[str]:
+    """Every blob that a trace refers to."""
+    found = {item["data"] for item in trace["shown"] if item["kind"] == "figure"}
+    for told in trace["names"].values():
+        provider = told["provider"]
+        if "blob" in provider:
+            found |= {provider["blob"], *provider["buffers"]}
+    return found
+
+
+def _read(path: Path) -> dict[str, Any] | None:
+    try:
+        found: dict[str, Any] = json.loads(body_of(path.read_bytes()))
+        return found
+    except (OSError, ValueError):
+        return None
+
+
+def trim(store: Path, days: float | None = None, limit: int | None = None) -> int:
+    """Let go of traces not used for `days`, then of the oldest until `limit` bytes are kept; returns bytes freed.
+
+    What the present state of a page uses stays, whatever is asked.
+    """
+    before = size(store).bytes
+    runs, _ = in_use(store)
+    traces = sorted(
+        ((path.stat().st_mtime, path, _read(path)) for path in (store / "traces").rglob("*.trace")), key=lambda t: t[0]
+    )
+    spare = [(when, path, trace) for when, path, trace in traces if trace is None or trace["run"] not in runs]
+    edge = time.time() - days * 86_400 if days is not None else 0.0
+    for when, path, _trace in spare:
+        if days is not None and when < edge:
+            path.unlink(missing_ok=True)
+    _sweep(store)
+    for _when, path, _trace in spare:
+        if limit is None or size(store).bytes <= limit:
+            break
+        path.unlink(missing_ok=True)
+        _sweep(store)
+    return before - size(store).bytes
+
+
+def _sweep(store: Path) -> None:
+    """Remove blobs that no trace refers to, and parts that a broken-off writer left; young ones may be on their way."""
+    used: set[str] = set()
+    for path in (store / "traces").rglob("*.trace"):
+        trace = _read(path)
+        if trace:
+            used |= addresses_of(trace)
+    for path in (store / "blobs").rglob("*"):
+        if path.is_file() and path.name not in used and time.time() - path.stat().st_mtime > 60:
+            path.unlink(missing_ok=True)
+    for path in store.rglob("*.part"):
+        if time.time() - path.stat().st_mtime > 3600:
+            path.unlink(missing_ok=True)
+
+
+def clear(store: Path) -> None:
+    """Remove a store and everything in it."""
+    shutil.rmtree(store, ignore_errors=True)
+
+
+def vouch(store: Path) -> int:
+    """Sign everything in a store with this user's key: what others have made is trusted from now on. Returns how much."""
+    count = 0
+    for pattern in ("traces/**/*.trace", "marks/*.marks", "last/*.last"):
+        for path in store.glob(pattern):
+            raw = path.read_bytes()
+            try:
+                opened(raw)
+            except ValueError:
+                write_whole(path, resealed(raw))
+                count += 1
+    return count

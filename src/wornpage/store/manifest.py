@@ -1,0 +1,92 @@
+"""What a pressing went by, and what it wrote: if all of it is as it was, there is nothing to do.
+
+Checked before any parser is imported, so it imports next to nothing itself.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from wornpage.store.files import content, listing
+from wornpage.store.packages import version_of
+from wornpage.store.place import store_of, write_whole
+
+
+@dataclass(frozen=True, slots=True)
+class Manifest:
+    """A pressing that is still right."""
+
+    outputs: tuple[tuple[str, str], ...]
+    """Kind and path."""
+    chunks: tuple[tuple[str, float], ...]
+    """Label and seconds of its last run."""
+
+
+def _path(page: Path) -> Path:
+    return store_of(page) / "manifests" / f"{page.name}.json"
+
+
+def remember(
+    page: Path,
+    outputs: list[tuple[str, Path]],
+    reads: list[tuple[str, str, str]],
+    chunks: list[tuple[str, float]],
+    day: str,
+    code: str,
+) -> None:
+    """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program."""
+    folder = page.resolve().parent
+    data = {
+        "code": code,
+        "python": sys.version,
+        "page": content(str(page.resolve())),
+        "day": day,
+        "reads": sorted(set(reads)),
+        "outputs": [[kind, str(path), content(str(path.resolve()))] for kind, path in outputs],
+        "chunks": chunks,
+        "folder": str(folder),
+    }
+    text = json.dumps(data, ensure_ascii=False, indent=0).encode("utf-8", "surrogatepass")
+    path = _path(page)
+    if store_of(page).is_dir() and not (path.exists() and path.read_bytes() == text):
+        write_whole(path, text)
+
+
+def still_right(page: Path, kinds: list[str], out: Path | None, day: str, code: str) -> Manifest | None:
+    """The last pressing of `page`, if it made these outputs and nothing it went by has changed since."""
+    try:
+        data: dict[str, Any] = json.loads(_path(page).read_bytes())
+    except (OSError, ValueError):
+        return None
+    wanted = [str((out or page.parent) / f"{page.stem}.{kind}") for kind in kinds]
+    made = {kind: (path, held) for kind, path, held in data["outputs"]}
+    if data["code"] != code or data["python"] != sys.version or (data["day"] and data["day"] != day):
+        return None
+    if any(kind not in made or made[kind][0] != path for kind, path in zip(kinds, wanted, strict=True)):
+        return None
+    if content(str(page.resolve())) != data["page"]:
+        return None
+    if any(content(os.path.realpath(made[kind][0])) != made[kind][1] for kind in kinds):
+        return None
+    if not all(_is_as_it_was(kind, name, held, data["folder"]) for kind, name, held in data["reads"]):
+        return None
+    return Manifest(tuple((kind, made[kind][0]) for kind in kinds), tuple((label, s) for label, s in data["chunks"]))
+
+
+def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:
+    match kind:
+        case "file":
+            return content(os.path.join(folder, name)) == held
+        case "listing":
+            return listing(os.path.join(folder, name)) == held
+        case "package":
+            return version_of(name) == held
+        case "environment":
+            value = os.environ.get(name)
+            return ("gone" if value is None else f"={value}") == held
+    return False
