@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from wornpage.tree.version import VERSION
+
 if TYPE_CHECKING:
     from wornpage.press import Output, Pressing, press
     from wornpage.tree.problem import PageError, Problem, UsageError, WornError
 
-__version__ = "0.1.0"
+__version__ = VERSION
 __all__ = ["Output", "PageError", "Pressing", "Problem", "UsageError", "WornError", "__version__", "press"]
 
 _HOMES = {

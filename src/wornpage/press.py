@@ -1,22 +1,30 @@
-"""The story of a pressing: read, settle, run, compose, write."""
+"""The story of a pressing: read, settle, plan and run, compose, write."""
 
 from __future__ import annotations
 
 import datetime
+import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
+from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import names
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.walk import check_languages
-from wornpage.settings import Settings, settle
+from wornpage.session.environment import FIXED
+from wornpage.settings import PageSettings, Settings, settle
 from wornpage.source import Page, read_page
+from wornpage.store import manifest
+from wornpage.store.files import content
+from wornpage.store.place import store_of
+from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.span import Span
+from wornpage.tree.version import VERSION
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +44,7 @@ class Pressing:
     outputs: tuple[Output, ...]
     chunks: tuple[ChunkOutcome, ...]
     warnings: tuple[Problem, ...]
+    colophon: Colophon
 
 
 class PressingFailed(PageError):
@@ -61,20 +70,34 @@ def press(
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     _check_outputs(outputs)
+    day = today or datetime.date.today()
     source = read_page(Path(page), str(page))
-    settings, head, warnings = _settle(source)
+    settings, head, warnings = prepare(source)
     record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
-    composed, problems = compose(source, settings, head, record, today or datetime.date.today())
+    composed, problems = compose(source, settings, head, record, day)
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
-    made = {kind: WRITERS[kind]()(composed, settings.page, source.path.parent, source.name) for kind in outputs}
+    colophon = colophon_of(source, settings, record)
+    made = {kind: _write_as(kind, composed, colophon, settings.page, source) for kind in outputs}
     for one in made.values():
         _stop(one.problems, warnings, chunks)
         warnings += one.problems
     written = tuple(_write(kind, source, folder, one) for kind, one in made.items())
-    return Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)))
+    pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
+    if store is None:
+        _remember(source, settings, record, composed, pressing, day)
+    return pressing
+
+
+def prepare(source: Page) -> tuple[Settings, Head, list[Problem]]:
+    """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
+    settings, faults = settle(source)
+    head = read_head(source, settings)
+    problems = [*source.problems, *faults, *head.problems, *check_languages(source), *_check_stationery(settings)]
+    stop_on_errors(problems)
+    return settings, head, problems
 
 
 def _check_outputs(outputs: Sequence[str]) -> None:
@@ -82,15 +105,6 @@ def _check_outputs(outputs: Sequence[str]) -> None:
         if kind not in WRITERS:
             hint = near_miss(kind, WRITERS) or f"There are: {', '.join(WRITERS)}."
             raise UsageError(f"there is no output {kind!r}. {hint}")
-
-
-def _settle(source: Page) -> tuple[Settings, Head, list[Problem]]:
-    """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
-    settings, faults = settle(source)
-    head = read_head(source, settings)
-    problems = [*source.problems, *faults, *head.problems, *check_languages(source), *_check_stationery(settings)]
-    stop_on_errors(problems)
-    return settings, head, problems
 
 
 def _check_stationery(settings: Settings) -> list[Problem]:
@@ -108,6 +122,14 @@ def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequ
         raise PressingFailed([*warnings, *error.problems], chunks) from None
 
 
+def _write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
+    """One output; with the colophon at its end if the page asks for it there."""
+    if getattr(settings.press, kind).colophon:
+        blocks = colophon_blocks(colophon, Span(source.name, source.text.count("\n") + 1))
+        composed = replace(composed, blocks=(*composed.blocks, *blocks))
+    return WRITERS[kind]()(composed, settings, source.path.parent, source.name)
+
+
 def _write(kind: str, source: Page, folder: Path | None, made: Written) -> Output:
     target = (folder or source.path.parent) / f"{source.path.stem}.{kind}"
     try:
@@ -118,4 +140,35 @@ def _write(kind: str, source: Page, folder: Path | None, made: Written) -> Outpu
         raise PageError([Problem(Span(source.name, 1), what)]) from None
 
 
-__all__ = ["Output", "Pressing", "PressingFailed", "Record", "press"]
+def _remember(
+    source: Page, settings: Settings, record: Record, composed: Composed, pressing: Pressing, day: datetime.date
+) -> None:
+    """Keep what the pressing went by, so that the next one can tell at once that there is nothing to do."""
+    store = store_of(source.path)
+    if not store.is_dir():
+        return
+    manifest.keep_colophon(source.path, json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2))
+    if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
+        return
+    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
+    reads += record.mark_reads
+    reads = [read for read in reads if read[0] in _OUTSIDE and not (read[0] == "environment" and _is_fixed(read[1]))]
+    written = {path: held for trace in record.traces.values() for path, held in trace["written"]}
+    reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
+    reads += [("file", path, held) for path, held in written.items()]
+    reads += [("file", path, content(path)) for path in composed.files]
+    shown = str(day) if settings.page.date == "when-pressed" else ""
+    outputs = [(output.kind, output.path) for output in pressing.outputs]
+    chunks = [(chunk.label, chunk.seconds) for chunk in pressing.chunks]
+    manifest.remember(source.path, outputs, reads, chunks, shown, VERSION, [str(w) for w in pressing.warnings])
+
+
+_OUTSIDE = ("file", "listing", "environment", "package", "glob")
+"""Kinds of reads that can change without the page's text."""
+
+
+def _is_fixed(variable: str) -> bool:
+    return variable in FIXED or variable.startswith(("LC_", "LANG"))
+
+
+__all__ = ["Output", "Pressing", "PressingFailed", "Record", "prepare", "press"]

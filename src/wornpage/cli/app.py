@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from wornpage import __version__
-from wornpage.cli import demo, new, press
+from wornpage.cli import demo, new, press, reproduce, run, status, store
 from wornpage.cli.say import say, say_problems
 from wornpage.tree.problem import UsageError, WornError
 
@@ -23,6 +23,12 @@ app = typer.Typer(
 )
 app.command("new")(new.new)
 app.command("press")(press.press)
+app.command("run")(run.run)
+app.command("status")(status.status)
+app.command("graph")(status.graph)
+app.command("settings")(status.settings)
+app.command("reproduce")(reproduce.reproduce)
+app.add_typer(store.app, name="store")
 app.command("demo")(demo.demo)
 
 

@@ -5,13 +5,15 @@ from __future__ import annotations
 import datetime
 from dataclasses import replace
 from typing import TypeVar
+from urllib.parse import unquote
 
 from wornpage.compose.code import show_code
+from wornpage.compose.graph import draw_graph, graph_words
 from wornpage.compose.head import Head
 from wornpage.compose.language import Language, language_of, write_date
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.compose.numbering import Numbered, number
-from wornpage.compose.pictures import picture
+from wornpage.compose.pictures import natural_size, picture
 from wornpage.compose.pointers import point
 from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, write_value
@@ -45,6 +47,7 @@ def compose(
         contents=contents,
         plain_title=words_of(title.title) or _title_otherwise(contents, page),
         language=settings.page.language,
+        files=tuple(sorted(composer.files)),
     )
     return composed, problems
 
@@ -62,6 +65,7 @@ class _Composer:
         self.language: Language = language_of(settings.page.language)
         self.places = Places(page.path.name, {chunk.label: chunk for chunk in page.chunks})
         self.problems: list[Problem] = []
+        self.files: set[str] = set()
         every = settings.page.chunks.get("all")
         self.decimals = every.decimals if every else None
 
@@ -162,6 +166,8 @@ class _Composer:
 
     def picture(self, image: n.Image) -> n.Picture | None:
         found, problem = picture(image, self.page.path.parent)
+        if not image.source.startswith("data:"):
+            self.files.add(str(self.page.path.parent.resolve() / unquote(image.source)))
         if problem is not None:
             self.problems.append(problem)
         if found is None:
@@ -176,11 +182,20 @@ class _Composer:
     def command(self, command: n.Command) -> n.Node | tuple[n.Node, ...]:
         if command.verb in _LISTS:
             return n.ContentsList(command.span, command.verb)
+        if command.verb == "graph":
+            return self.graph(command)
         if command.verb == "new sheet":
             return n.SheetBreak(command.span)
         what = f"this version of Worn Page does not know {{{command.verb}}} yet."
         self.problems.append(Problem(command.span, what))
         return ()
+
+    def graph(self, command: n.Command) -> n.Node:
+        """The page's own graph; nothing of what ran or was reused is in it."""
+        drawing = draw_graph(self.record.graph)
+        width, height = natural_size("svg", drawing)
+        picture = n.Picture("svg", drawing, width, height, graph_words(self.record.graph))
+        return n.Figure(command.span, (picture,))
 
 
 def _math_problem(fault: MathFault, latex: str, span: Span, dollars: int) -> Problem:

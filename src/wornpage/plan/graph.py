@@ -29,6 +29,10 @@ class Graph:
     edges: tuple[Edge, ...]
 
 
+NO_GRAPH = Graph((), (), ())
+"""Of a page without chunks."""
+
+
 def graph_of(chunks: tuple[Chunk, ...], traces: dict[str, dict[str, Any]]) -> Graph:
     """The graph of a page: from what its chunks read when they last ran, and by reading the code of those that never did."""
     definitions = definitions_in(chunk.code for chunk in chunks)

@@ -71,11 +71,13 @@ class Reasons:
 
 
 def _words(kind: str, name: str, before: str, now: str) -> str:
+    if now.startswith("pending:"):
+        return f"reads `{name}`, which `{now[8:]}` will write anew"
     match kind:
         case "name":
-            return f"reads `{name}`, which " + (
-                "is not there any more" if now == "absent" else "was not there" if before == "absent" else "changed"
-            )
+            if now == "absent":
+                return f"reads `{name}`, which is not there any more"
+            return f"reads `{name}`, which {'was not there' if before == 'absent' else 'changed'}"
         case "names":
             return "reads all names, and some changed"
         case "given":

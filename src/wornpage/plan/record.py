@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, Protocol
 
-from wornpage.plan.graph import Graph
+from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem
@@ -48,7 +48,7 @@ class Record:
     """Failures that stop the pressing."""
     traces: dict[str, dict[str, Any]] = field(default_factory=dict)
     """The trace that each chunk went by, by label."""
-    graph: Graph = Graph((), (), ())
+    graph: Graph = NO_GRAPH
     mark_reads: list[tuple[str, str, str]] = field(default_factory=list)
     """Kind, name and value of what value marks read."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -107,7 +106,7 @@ class State:
 
     def full(self, path: str) -> str:
         """A path as the system knows it."""
-        return os.path.join(self.folder, path)
+        return str(self.folder / path)
 
     def _variable(self, name: str) -> str:
         told = self.ambient.get(f"env:{name}")

@@ -138,9 +138,7 @@ class _Walk:
                 outcome = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, "a chunk above it failed", None)
                 self.outcomes[chunk.label] = outcome
         ordered = {chunk.label: self.outcomes[chunk.label] for chunk in self.page.chunks}
-        traces = {
-            chunk.label: self.kept[i] for i, step in enumerate(self.steps) if (chunk := step.chunk) and i in self.kept
-        }
+        traces = {step.chunk.label: self.kept[i] for i, step in enumerate(self.steps) if step.chunk and i in self.kept}
         graph = graph_of(self.page.chunks, traces)
         return Record(ordered, self.answers, tuple(self.problems), traces, graph, self.mark_reads)
 

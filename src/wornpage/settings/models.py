@@ -76,6 +76,7 @@ class HtmlPress(Model):
     """Settings of the HTML output."""
 
     contents: Literal["side", "above", "none"] = Field("side", description="Where the table of contents stands.")
+    colophon: Truth = Field(False, description="End with the record of how the page was made.")
 
 
 class PdfPress(Model):
@@ -83,6 +84,7 @@ class PdfPress(Model):
 
     paper: Literal["a4", "letter"] = Field("a4", description="Size of the sheets.")
     contents: Truth = Field(False, description="Print a table of contents after the title.")
+    colophon: Truth = Field(False, description="End with the record of how the page was made.")
     fonts: Paths = Field([], description="Folders with further font files, relative to the page.")
 
 

@@ -25,10 +25,23 @@ class Manifest:
     """Kind and path."""
     chunks: tuple[tuple[str, float], ...]
     """Label and seconds of its last run."""
+    warnings: tuple[str, ...]
 
 
 def _path(page: Path) -> Path:
     return store_of(page) / "manifests" / f"{page.name}.json"
+
+
+def colophon_file(page: Path) -> Path:
+    """Where the record of a page's last pressing lies."""
+    return store_of(page) / "colophons" / f"{page.name}.json"
+
+
+def keep_colophon(page: Path, text: str) -> None:
+    """Keep the record of a pressing; one that is the same is not written again."""
+    path, data = colophon_file(page), text.encode("utf-8", "surrogatepass")
+    if not (path.exists() and path.read_bytes() == data):
+        write_whole(path, data)
 
 
 def remember(
@@ -38,6 +51,7 @@ def remember(
     chunks: list[tuple[str, float]],
     day: str,
     code: str,
+    warnings: list[str],
 ) -> None:
     """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program."""
     folder = page.resolve().parent
@@ -49,6 +63,7 @@ def remember(
         "reads": sorted(set(reads)),
         "outputs": [[kind, str(path), content(str(path.resolve()))] for kind, path in outputs],
         "chunks": chunks,
+        "warnings": warnings,
         "folder": str(folder),
     }
     text = json.dumps(data, ensure_ascii=False, indent=0).encode("utf-8", "surrogatepass")
@@ -75,7 +90,11 @@ def still_right(page: Path, kinds: list[str], out: Path | None, day: str, code: 
         return None
     if not all(_is_as_it_was(kind, name, held, data["folder"]) for kind, name, held in data["reads"]):
         return None
-    return Manifest(tuple((kind, made[kind][0]) for kind in kinds), tuple((label, s) for label, s in data["chunks"]))
+    return Manifest(
+        tuple((kind, made[kind][0]) for kind in kinds),
+        tuple((label, s) for label, s in data["chunks"]),
+        tuple(data["warnings"]),
+    )
 
 
 def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:

@@ -491,3 +491,5 @@ class Composed:
     contents: tuple[ContentsEntry, ...]
     plain_title: str
     language: str = "en"
+    files: tuple[str, ...] = ()
+    """Images that were read, as paths the system knows."""

@@ -33,10 +33,10 @@ def install(folder: str) -> None:
     """Take what there is now as the first state."""
     global _folder
     _folder = folder
-    _pristine.update({item: read() for item, (read, _) in _ITEMS.items() if read() is not None})
+    _pristine.update({item: value for item, (read, _) in _ITEMS.items() if (value := read()) is not None})
     hooks.after_import("matplotlib", _watch_matplotlib)
     hooks.after_import("pandas", lambda module: _arrived("pandas.options"))
-    hooks.after_import("numpy", lambda module: (_arrived("numpy.errors"), _arrived("numpy.print")))  # type: ignore[func-returns-value]
+    hooks.after_import("numpy", _numpy_arrived)
     hooks.after_import("decimal", lambda module: _arrived("decimal"))
     hooks.after_import("logging", _watch_logging)
 
@@ -53,6 +53,11 @@ def _arrived(item: str) -> None:
     wanted = _pending.pop(item, None)
     if wanted is not None:
         write(wanted["value"])
+
+
+def _numpy_arrived(module: Any) -> None:
+    _arrived("numpy.errors")
+    _arrived("numpy.print")
 
 
 def _watch_matplotlib(module: Any) -> None:
@@ -134,7 +139,8 @@ def _set_filters(text: str) -> None:
         return part if part is None or isinstance(part, str) else re.compile(*part)
 
     filters = [(a, compiled(m), c, compiled(mod), n) for a, m, c, mod, n in _unpack(text)]
-    warnings.filters[:] = filters  # type: ignore[index]
+    listed: Any = warnings.filters
+    listed[:] = filters
     warnings._filters_mutated()  # type: ignore[attr-defined]
 
 
@@ -295,7 +301,7 @@ def changed() -> dict[str, str]:
             continue
         value = read()
         if value is not None and item not in _pristine:
-            _pristine[item] = value if item != "locale" else value
+            _pristine[item] = value
         if value is not None and value != _pristine.get(item):
             found[item] = value
     found |= _changed_rc() | _changed_environment()
@@ -319,8 +325,8 @@ _environment: dict[str, str] = dict(os.environ)
 
 
 def _changed_environment() -> dict[str, str]:
-    now = os.environ._data  # type: ignore[attr-defined]
-    decode = os.environ.decodevalue  # type: ignore[attr-defined]
+    variables: Any = os.environ
+    now, decode = variables._data, variables.decodevalue
     current = {decode(key): decode(value) for key, value in now.items()}
     found = {f"env:{k}": f"={v}" for k, v in current.items() if _environment.get(k) != v}
     return found | {f"env:{k}": "gone" for k in _environment if k not in current}

@@ -69,7 +69,7 @@ def _hashed(value: Any, fast: bool) -> str:
         hasher.update(buffer.raw())
         return False
 
-    pickler = Canonical(Sink(), protocol=5, buffer_callback=out_of_band)  # type: ignore[arg-type]
+    pickler = Canonical(Sink(), protocol=5, buffer_callback=out_of_band)
     pickler.fast = fast
     try:
         pickler.dump(value)
@@ -317,7 +317,7 @@ def _local_token(module: ModuleType) -> str:
                 hasher.update(fingerprint((value.__defaults__, value.__dict__)).encode())
             elif isinstance(value, type) and value.__module__ == module.__name__:
                 state = [(k, v) for k, v in sorted(vars(value).items()) if not callable(v) and not k.startswith("__")]
-                hasher.update(repr([k for k in vars(value)]).encode() + fingerprint(state).encode())
+                hasher.update(repr(list(vars(value))).encode() + fingerprint(state).encode())
             elif not isinstance(value, BuiltinFunctionType):
                 hasher.update(fingerprint(value).encode())
         except NoFingerprint:

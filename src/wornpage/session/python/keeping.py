@@ -37,10 +37,9 @@ class Keeper(pickle.Pickler):
             if is_local(value.__name__):
                 raise CannotKeep("a module of the project")
             return _module, (value.__name__,)
-        if kind is FunctionType or isinstance(value, type):
-            if value.__module__ == "__main__" or (
-                kind is FunctionType and value.__code__.co_filename.startswith("chunk:")
-            ):
+        if isinstance(value, FunctionType | type):
+            code = getattr(value, "__code__", None)
+            if value.__module__ == "__main__" or (code is not None and code.co_filename.startswith("chunk:")):
                 return self._by_name(value)
             if is_local(value.__module__):
                 raise CannotKeep("it belongs to a module of the project")

@@ -206,18 +206,18 @@ def _install() -> None:
             _bring(source, names)
         return source, names, own
 
-    def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:  # noqa: A001 - the builtin's own name
+    def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:
         source, names, own = prepared(source, "eval", globals, locals, sys._getframe(1))
         return evaluate(source, names) if own is None else evaluate(source, names, own)
 
-    def exec(source: Any, globals: Any = None, locals: Any = None, /, **more: Any) -> None:  # noqa: A001
+    def exec(source: Any, globals: Any = None, locals: Any = None, /, **more: Any) -> None:
         source, names, own = prepared(source, "exec", globals, locals, sys._getframe(1))
         if own is None:
             execute(source, names, **more)
         else:
             execute(source, names, own, **more)
 
-    builtins.__build_class__ = build_class
+    builtins.__build_class__ = build_class  # type: ignore[assignment]
     builtins.eval, builtins.exec = eval, exec
 
 

@@ -66,7 +66,7 @@ def _children(node: Any, kind: type) -> list[Any]:
     elif kind is FunctionType:
         if node.__module__ != "__main__":
             return []
-        inner = [cell for cell in node.__closure__ or ()]
+        inner = list(node.__closure__ or ())
         inner += [node.__dict__, *(node.__defaults__ or ())]
     elif kind.__name__ == "cell":
         try:

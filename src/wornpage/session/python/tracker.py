@@ -145,7 +145,7 @@ class Tracker:
         )
         tree = ast.parse(provider["code"], file)
         statement = next(s for s in tree.body[::-1] if getattr(s, "name", "") == name)
-        saved = {n: v for n, v in dict.items(self.names)}
+        saved = dict(dict.items(self.names))
         quiet, self._quiet = self._quiet, True
         try:
             run_exec(compile(ast.Module([statement], []), file, "exec", dont_inherit=True), self.names)
@@ -226,7 +226,7 @@ class Tracker:
         if before.startswith("live:"):
             return not isinstance(value, FunctionType | type | ModuleType)  # looking at a function does not use it up
         prints[name] = _print(value)
-        return prints[name] != before
+        return bool(prints[name] != before)
 
     def _touched_otherwise(
         self, visible: dict[str, Any], changed: dict[str, Any], prints: dict[str, str | None]
@@ -293,8 +293,8 @@ class Tracker:
                     ids[name] = set(shared)
                     self.reads.setdefault(name, value)  # what joins a group is part of what the chunk depends on
         groups: list[set[str]] = []
-        for name in pool:
-            if isinstance(pool[name], ModuleType | FunctionType | type):
+        for name, value in pool.items():
+            if isinstance(value, ModuleType | FunctionType | type):
                 groups.append({name})
                 continue
             joined, rest = {name}, []

@@ -1,0 +1,65 @@
+"""`worn reproduce`: a run from nothing, compared with the record."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from wornpage.cli.say import say
+from wornpage.cli.status import PageArgument
+from wornpage.tree.problem import UsageError
+
+
+def reproduce(
+    page: PageArgument,
+    record: Annotated[
+        Path | None,
+        typer.Argument(metavar="[FILE]", help="The record to compare with; that of the last pressing otherwise."),
+    ] = None,
+) -> None:
+    """Run a page from nothing in a store of its own, and compare all it shows with the record of a pressing.
+
+    Exit status 1 if anything differs; what differs is told chunk by chunk.
+    """
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.colophon import differences
+    from wornpage.press import press
+    from wornpage.store.manifest import colophon_file
+
+    before = _read(record or colophon_file(page), record is None)
+    with tempfile.TemporaryDirectory(prefix="worn-") as place:
+        kinds = [kind for kind in ("html", "pdf") if page.with_suffix(f".{kind}").exists()]
+        pressing = press(
+            page,
+            kinds or ["html"],
+            Path(place) / "outputs",
+            TerminalReporter(),
+            afresh=True,
+            store=Path(place) / "store",
+        )
+        found = differences(before, json.loads(json.dumps(pressing.colophon.to_data())))
+        for output in pressing.outputs:
+            here = page.with_suffix(f".{output.kind}")
+            if record is None and here.exists() and here.read_bytes() != output.path.read_bytes():
+                found.append(f"output {here}: the bytes differ")
+    for line in found:
+        typer.echo(line)
+    if found:
+        say(f"{len(found)} differences")
+        raise typer.Exit(1)
+    say("everything is the same")
+
+
+def _read(path: Path, is_ours: bool) -> dict[str, Any]:
+    try:
+        found: dict[str, Any] = json.loads(path.read_text(encoding="utf-8"))
+    except FileNotFoundError:
+        hint = "Press the page first." if is_ours else "Write one with `worn press --write-colophon FILE`."
+        raise UsageError(f"there is no record {path}. {hint}") from None
+    except (OSError, ValueError):
+        raise UsageError(f"{path} is no record of a pressing.") from None
+    return found

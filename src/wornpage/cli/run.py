@@ -1,0 +1,111 @@
+"""`worn run`: chunks only, what they show in the terminal."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from wornpage.cli.say import say, say_problems
+from wornpage.cli.status import PageArgument, prepared
+from wornpage.tree.problem import UsageError, near_miss
+
+if TYPE_CHECKING:
+    from wornpage.plan import ChunkOutcome
+    from wornpage.session.results import Shown
+    from wornpage.source import Page
+    from wornpage.tree.table import TableData
+
+
+def run(
+    page: PageArgument,
+    only: Annotated[str | None, typer.Option("--only", metavar="LABEL", help="Show this chunk alone.")] = None,
+    up_to: Annotated[
+        str | None, typer.Option("--up-to", metavar="LABEL", help="Run and show chunks down to this one.")
+    ] = None,
+) -> None:
+    """Run a page's chunks without pressing it, and show what they show here.
+
+    What is still right is reused; `--only` runs what the chunk needs, and nothing below it.
+    """
+    from dataclasses import replace
+
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.plan import run_page
+
+    source, settings = prepared(page)
+    last = _known(only or up_to, source)
+    if last is not None:
+        source = replace(source, chunks=source.chunks[: last + 1], blocks=tuple(source.chunks[: last + 1]))
+    else:
+        source = replace(source, blocks=tuple(source.chunks))
+    record = run_page(source, settings, (), TerminalReporter())
+    for outcome in record.chunks.values():
+        if only is None or outcome.label == only.removeprefix("#"):
+            _show(outcome, page)
+    if record.problems:
+        say_problems(record.problems)
+        raise typer.Exit(1)
+
+
+def _known(label: str | None, source: Page) -> int | None:
+    """The place of a chunk in its page; None if none is named. Raises `UsageError`."""
+    if label is None:
+        return None
+    labels = [chunk.label for chunk in source.chunks]
+    name = label.removeprefix("#")
+    if name not in labels:
+        raise UsageError(f"no chunk is labelled {name!r}. {near_miss(name, labels)}")
+    return labels.index(name)
+
+
+def _show(outcome: ChunkOutcome, page: Path) -> None:
+    if outcome.result is None or not outcome.result.shown:
+        return
+    say(f"── {outcome.label} ({outcome.outcome})")
+    for number, item in enumerate(outcome.result.shown, 1):
+        _show_item(item, outcome.label, number, page)
+
+
+def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
+    from wornpage.output.atomic import write_file
+    from wornpage.session import results as r
+    from wornpage.store.place import project_of
+
+    match item:
+        case r.Printed(text=text, role="notice"):
+            say(text.rstrip("\n"))
+        case r.Printed(text=text) | r.ShownText(text=text) | r.ShownHtml(text=text):
+            typer.echo(text.rstrip("\n"))
+        case r.ShownTable(table=table):
+            _print_table(table)
+        case r.ShownFigure(data=data, format=kind):
+            folder = project_of(page) / ".worn" / "shown"
+            folder.mkdir(parents=True, exist_ok=True)
+            target = folder / f"{page.stem}-{label}-{number}.{kind}"
+            write_file(target, data)
+            typer.echo(str(target))
+
+
+def _print_table(data: TableData) -> None:
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    from wornpage.cli.console import console
+    from wornpage.compose.language import language_of
+    from wornpage.compose.tables import lay_out
+    from wornpage.tree.span import Span
+    from wornpage.tree.walk import words_of
+
+    laid = lay_out(data, None, language_of("en"), Span("", 1))
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    for column, align in zip(data.columns, laid.aligns, strict=True):
+        table.add_column(Text(" ".join(filter(None, column.heads))), justify="right" if align == "right" else "left")
+    for row in laid.rows[:60]:
+        table.add_row(*(Text(words_of(cell)) for cell in row))
+    console().print(table)
+    more = len(laid.rows) - 60 + data.left_out
+    if more > 0:
+        typer.echo(f"… {more:,} more rows")

@@ -1,0 +1,205 @@
+"""`worn status`, `worn graph`, `worn settings`: what is so, without running anything."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from wornpage.cli.say import say, seconds
+from wornpage.tree.problem import UsageError, near_miss
+
+if TYPE_CHECKING:
+    from rich.tree import Tree
+
+    from wornpage.plan.status import Status
+    from wornpage.settings import Settings
+    from wornpage.source import Page
+
+PageArgument = Annotated[Path, typer.Argument(help="The page.", show_default=False)]
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
+
+
+def prepared(page: Path) -> tuple[Page, Settings]:
+    """A page and its settings; raises `PageError` if they are at fault."""
+    from wornpage.press import prepare
+    from wornpage.source import read_page
+
+    source = read_page(page, str(page))
+    settings, _, _ = prepare(source)
+    return source, settings
+
+
+def status(page: PageArgument, as_json: AsJson = False) -> None:
+    """Say which chunks are fresh and which are stale, why, and how long they will take. Nothing is run."""
+    from wornpage.plan.status import status_of
+
+    source, settings = prepared(page)
+    found = status_of(source, settings)
+    if as_json:
+        chunks = [
+            {
+                "label": c.label,
+                "line": c.line,
+                "state": "fresh" if c.fresh else "stale",
+                "why": c.why,
+                "seconds": c.seconds,
+            }
+            for c in found.chunks
+        ]
+        typer.echo(json.dumps({"chunks": chunks, "seconds": found.seconds}, ensure_ascii=False, indent=2))
+        return
+    _print_status(found)
+
+
+def _print_status(found: Status) -> None:
+    from rich import box
+    from rich.table import Table
+
+    from wornpage.cli.console import console
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    for head, options in (
+        ("", {}),
+        ("chunk", {"no_wrap": True}),
+        ("state", {}),
+        ("last run", {"justify": "right"}),
+        ("why", {"ratio": 1}),
+    ):
+        table.add_column(head, **options)
+    for chunk in found.chunks:
+        mark, state, style = ("●", "fresh", "green") if chunk.fresh else ("○", "stale", "yellow")
+        took = seconds(chunk.seconds) if chunk.seconds is not None else ""
+        table.add_row(
+            f"[{style}]{mark}[/]", chunk.label, f"[{style}]{state}[/]", took, "" if chunk.fresh else _escape(chunk.why)
+        )
+    console().print(table)
+    stale = sum(not chunk.fresh for chunk in found.chunks)
+    unknown = any(chunk.seconds is None and not chunk.fresh for chunk in found.chunks)
+    took = f"at most {seconds(found.seconds)}{' and what has never run' if unknown else ''}" if stale else ""
+    say(f"{stale} of {len(found.chunks)} chunks must run: {took}" if stale else "everything is fresh")
+
+
+def _escape(text: str) -> str:
+    from rich.markup import escape
+
+    return escape(text)
+
+
+def graph(
+    page: PageArgument,
+    svg: Annotated[Path | None, typer.Option("--svg", metavar="FILE", help="Draw it into this file.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Show what flows where: data files, chunks, and the names between them; fresh and stale told apart."""
+    from wornpage.plan.status import status_of
+
+    source, settings = prepared(page)
+    found = status_of(source, settings)
+    states = {chunk.label: chunk.fresh for chunk in found.chunks}
+    if svg is not None:
+        from wornpage.compose.graph import draw_graph
+        from wornpage.output.atomic import write_file
+
+        try:
+            write_file(svg, draw_graph(found.graph, states))
+        except OSError as error:
+            raise UsageError(f"{svg} cannot be written: {error.strerror}.") from None
+        typer.echo(str(svg))
+    elif as_json:
+        nodes = [{"name": file, "kind": "file"} for file in found.graph.files]
+        nodes += [{"name": c, "kind": "chunk", "state": "fresh" if states[c] else "stale"} for c in found.graph.chunks]
+        edges = [{"from": e.source, "to": e.target, "names": list(e.what)} for e in found.graph.edges]
+        typer.echo(json.dumps({"nodes": nodes, "edges": edges}, ensure_ascii=False, indent=2))
+    else:
+        _print_graph(source.path.name, found, states)
+
+
+def _print_graph(name: str, found: Status, states: dict[str, bool]) -> None:
+    """A tree: under each node what reads it; a chunk that reads several stands whole under the first, named under the rest."""
+    from rich.tree import Tree
+
+    from wornpage.cli.console import console
+
+    edges = found.graph.edges
+    readers: dict[str, list[Any]] = {}
+    for edge in edges:
+        readers.setdefault(edge.source, []).append(edge)
+    targets = {edge.target for edge in edges}
+    drawn: set[str] = set()
+
+    def label(node: str) -> str:
+        if node in found.graph.files:
+            return f"[blue]▤ {_escape(node)}[/]"
+        return f"[green]● {node}[/]" if states[node] else f"[yellow]○ {node}[/] (stale)"
+
+    def add(tree: Tree, node: str, what: str) -> None:
+        if node in drawn:
+            tree.add(f"{label(node)}{what} …")
+            return
+        drawn.add(node)
+        branch = tree.add(label(node) + what)
+        for edge in readers.get(node, ()):
+            names = ", ".join(edge.what[:4]) + (" …" if len(edge.what) > 4 else "")
+            add(branch, edge.target, f"  [dim]{_escape(names)}[/]" if names else "")
+
+    tree = Tree(_escape(name))
+    for node in (*found.graph.files, *found.graph.chunks):
+        if node not in targets:
+            add(tree, node, "")
+    console().print(tree)
+    typer.echo("● fresh   ○ stale   ▤ file   … shown above")
+
+
+def settings(
+    page: PageArgument,
+    label: Annotated[
+        str | None, typer.Argument(help="A chunk's label; all chunks otherwise.", show_default=False)
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say what each setting of a page's chunks is, and which level it came from."""
+    source, settled = prepared(page)
+    labels = [label.removeprefix("#")] if label else [chunk.label for chunk in source.chunks]
+    for wanted in labels:
+        if wanted not in settled.chunks:
+            raise UsageError(f"no chunk is labelled {wanted!r}. {near_miss(wanted, settled.chunks)}")
+    if as_json:
+        shown = {wanted: _levels(settled, wanted) for wanted in labels}
+        typer.echo(json.dumps(shown, ensure_ascii=False, indent=2, default=str))
+        return
+    _print_settings(settled, labels, bool(label))
+
+
+def _levels(settled: Settings, label: str) -> dict[str, dict[str, Any]]:
+    chunk = settled.chunks[label]
+    return {
+        name.replace("_", "-"): {"value": getattr(chunk.options, name), "level": level}
+        for name, level in chunk.levels.items()
+    }
+
+
+def _print_settings(settled: Settings, labels: list[str], whole: bool) -> None:
+    from rich import box
+    from rich.table import Table
+
+    from wornpage.cli.console import console
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    for head in ("chunk", "option", "value", "level"):
+        table.add_column(head)
+    for label in labels:
+        for name, told in _levels(settled, label).items():
+            if whole or told["level"] != "built in":
+                table.add_row(label, name, _escape(_value(told["value"])), told["level"])
+    console().print(table)
+    if not whole:
+        say("options not listed are as built in; name a chunk to see all of its own")
+
+
+def _value(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "none" if value is None else str(value)

@@ -1,0 +1,150 @@
+"""What a pressing was made with and from, and a digest of what each chunk showed.
+
+Never what ran or was reused, nor times: a partial run leaves the same record as a full one.
+"""
+
+from __future__ import annotations
+
+import ast
+import hashlib
+import platform
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from wornpage.plan import Record
+from wornpage.session import results as r
+from wornpage.settings import Settings
+from wornpage.source import Page
+from wornpage.store.packages import version_of
+from wornpage.tree.nodes import Chunk
+from wornpage.tree.version import VERSION
+
+_CLOCK = {"now", "today", "time", "time_ns", "utcnow", "perf_counter", "monotonic", "localtime"}
+_CLOCK_OWNERS = {"datetime", "date", "time", "dt", "Timestamp", "pd"}
+
+
+@dataclass(frozen=True, slots=True)
+class ShownRecord:
+    """One thing that a chunk showed."""
+
+    kind: str
+    digest: str
+    words: str
+    """The beginning of it as text, so that a difference can be read."""
+
+
+@dataclass(frozen=True, slots=True)
+class ChunkRecord:
+    """What one chunk showed."""
+
+    label: str
+    seed: str
+    """Empty if no random numbers were drawn."""
+    shown: tuple[ShownRecord, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Colophon:
+    """The whole record."""
+
+    worn: str
+    python: str
+    system: str
+    page: str
+    """Hash of the page's text."""
+    given: dict[str, Any]
+    packages: dict[str, str]
+    """Of the libraries that chunks used: versions by name."""
+    data: dict[str, str]
+    """Hashes of the files that chunks read, by path."""
+    chunks: tuple[ChunkRecord, ...]
+    weaknesses: tuple[str, ...]
+    """What makes it less sure that another run gives the same."""
+
+    def to_data(self) -> dict[str, Any]:
+        """As plain data, for JSON."""
+        return asdict(self)
+
+
+def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
+    """The record of a pressing."""
+    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
+    reads += record.mark_reads
+    written = {path for trace in record.traces.values() for path, _ in trace["written"]}
+    return Colophon(
+        worn=VERSION,
+        python=platform.python_version(),
+        system=f"{platform.system()} {platform.machine()}",
+        page=_digest(page.text.encode("utf-8", "surrogatepass")),
+        given={name: str(value) for name, value in settings.page.given.items()},
+        packages={name: version_of(name) for name in sorted({name for kind, name, _ in reads if kind == "package"})},
+        data={
+            name: value
+            for kind, name, value in sorted(set(reads))
+            if kind == "file" and value != "absent" and name not in written
+        },
+        chunks=tuple(_chunk(chunk, record) for chunk in page.chunks if chunk.label in record.traces),
+        weaknesses=tuple(_weaknesses(page, record)),
+    )
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.blake2b(data, digest_size=16).hexdigest()
+
+
+def _chunk(chunk: Chunk, record: Record) -> ChunkRecord:
+    result, trace = record.chunks[chunk.label].result, record.traces[chunk.label]
+    seed = next((value for (kind, _), value in trace["reads"] if kind == "seed"), "")
+    return ChunkRecord(chunk.label, seed, tuple(_shown(item) for item in result.shown) if result else ())
+
+
+def _shown(item: r.Shown) -> ShownRecord:
+    match item:
+        case r.ShownFigure(data=data, format=kind, alt=alt):
+            return ShownRecord(f"{kind} figure", _digest(data), alt[:200])
+        case r.ShownTable(table=table):
+            rows = [column.cells for column in table.columns]
+            words = "; ".join(f"{'/'.join(c.heads)}: {', '.join(map(str, c.cells[:6]))}" for c in table.columns)
+            heads = [column.heads for column in table.columns]
+            return ShownRecord("table", _digest(repr((heads, rows, table.left_out)).encode()), words[:600])
+        case r.ShownHtml(html=html):
+            return ShownRecord("html", _digest(html.encode()), html[:200])
+        case r.Printed(text=text, role=role):
+            return ShownRecord(role, _digest(text.encode("utf-8", "surrogatepass")), text[:600])
+        case r.ShownText(text=text):
+            return ShownRecord("value", _digest(text.encode("utf-8", "surrogatepass")), text[:600])
+
+
+def _weaknesses(page: Page, record: Record) -> list[str]:
+    found = []
+    for chunk in page.chunks:
+        trace = record.traces.get(chunk.label)
+        if trace is None:
+            continue
+        if trace.get("network"):
+            found.append(f"`{chunk.label}` reached for the network")
+        if clock := clock_calls(chunk.code):
+            found.append(f"`{chunk.label}` reads the clock ({clock})")
+        if trace["effects"]:
+            found.append(f"`{chunk.label}` changes more than its names: {trace['effects']}")
+        outside = [
+            name
+            for (kind, name), value in trace["reads"]
+            if kind == "file" and name.startswith("/") and value != "absent"
+        ]
+        found += [f"`{chunk.label}` reads {name}, a path of this machine" for name in outside]
+    return found
+
+
+def clock_calls(code: str) -> str:
+    """A call in `code` that asks for the time, as written; empty for none."""
+    try:
+        tree = ast.parse(code)
+    except (SyntaxError, ValueError):
+        return ""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in _CLOCK:
+            owner = ast.unparse(node.func.value).rpartition(".")[2]
+            if owner in _CLOCK_OWNERS:
+                return ast.unparse(node.func) + "()"
+    return ""

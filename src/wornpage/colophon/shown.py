@@ -1,0 +1,42 @@
+"""The record as the last section of a page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wornpage.colophon.record import Colophon
+from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
+
+_SHORT = 12
+
+
+def colophon_blocks(colophon: Colophon, span: Span) -> n.Blocks:
+    """Tables of what the page was made with, its data, and what each chunk showed."""
+    heading = n.Heading(span, 1, (n.Text(span, "Colophon"),), label="colophon")
+    given = ", ".join(f"{name} = {value}" for name, value in colophon.given.items())
+    facts = [
+        ("Pressed with", f"Worn Page {colophon.worn}, Python {colophon.python}, {colophon.system}"),
+        ("Page", colophon.page[:_SHORT]),
+        ("Libraries", ", ".join(f"{name} {version}" for name, version in colophon.packages.items()) or "none"),
+        *([("Given", given)] if given else []),
+        ("To be aware of", "; ".join(colophon.weaknesses) or "nothing that weakens reproducing it"),
+    ]
+    blocks: list[n.Block] = [heading, _table(span, ("What", "How"), facts)]
+    if colophon.data:
+        blocks.append(
+            _table(span, ("File", "Contents"), [(name, value[:_SHORT]) for name, value in colophon.data.items()])
+        )
+    shown = [
+        (chunk.label, chunk.seed, ", ".join(f"{s.kind} {s.digest[:8]}" for s in chunk.shown) or "nothing")
+        for chunk in colophon.chunks
+    ]
+    if shown:
+        blocks.append(_table(span, ("Chunk", "Seed", "Shows"), shown))
+    return tuple(blocks)
+
+
+def _table(span: Span, heads: tuple[str, ...], rows: Sequence[tuple[str, ...]]) -> n.TableBlock:
+    head = tuple(n.HeadCell((n.Text(span, word),)) for word in heads)
+    body = tuple(tuple((n.Text(span, cell),) if cell else () for cell in row) for row in rows)
+    return n.TableBlock(span, n.TextTable((head,), ("left",) * len(heads), body, 1), align="left")

@@ -1,0 +1,3 @@
+"""The version of Worn Page."""
+
+VERSION = "0.1.0"
