@@ -33,6 +33,22 @@ def code_key(chunk: Chunk, options: Iterable[object], threads: int | None) -> st
     return digest("chunk", ENGINE, normal_form(chunk.code), list(options), threads, sys.version, sys.platform)
 
 
+def compares_identity(code: str) -> bool:
+    """Whether code asks if two things are one object, beside the usual `is None`."""
+    try:
+        tree = ast.parse(code)
+    except (SyntaxError, ValueError, RecursionError):
+        return "is" in code
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Compare) and any(isinstance(op, ast.Is | ast.IsNot) for op in node.ops):
+            sides = [node.left, *node.comparators]
+            if not any(isinstance(side, ast.Constant) for side in sides):
+                return True
+        if isinstance(node, ast.Name) and node.id in {"id", "intern"}:
+            return True
+    return False
+
+
 def mentioned(code: str) -> set[str]:
     """Every name that code mentions anywhere, also in functions it defines and in short strings."""
     try:

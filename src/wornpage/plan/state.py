@@ -26,6 +26,9 @@ class Entry:
     writers: tuple[int, ...]
     """The steps that must run again, in order, where it can be had in no other way."""
 
+    interned: bool = False
+    """For a word: whether CPython holds it as the one of its kind, which `is` can tell."""
+
     @property
     def is_live(self) -> bool:
         """Whether it can only be had by running its writers again."""
@@ -41,6 +44,8 @@ class State:
     threads: int | None
     layouts: dict[str, str]
     """A hash of each chunk's code as written, by label."""
+    compares_identity: bool = False
+    """Whether some code of the page asks if two things are one object."""
     names: dict[str, Entry] = field(default_factory=dict)
     ambient: dict[str, str] = field(default_factory=dict)
     effects: str = ""
@@ -56,6 +61,7 @@ class State:
             self.given,
             self.threads,
             self.layouts,
+            self.compares_identity,
             dict(self.names),
             dict(self.ambient),
             self.effects,
@@ -94,6 +100,9 @@ class State:
                 return digest(sorted((k, v) for k, v in self.ambient.items() if k.startswith("env:")))
             case "module":
                 return self.modules.get(name, "unloaded")
+            case "identity":
+                entry = self.names.get(name)
+                return str(bool(entry and entry.interned))
             case "package":
                 return version_of(name)
             case "effects":
@@ -124,7 +133,7 @@ class State:
             before = self.names.get(name)
             live = "live" in told["provider"]
             earlier = before.writers if live and before and before.is_live and name in reads else ()
-            self.names[name] = Entry(trace["run"], told["print"], told["provider"], (*earlier, step))
+            self.names[name] = Entry(trace["run"], told["print"], told["provider"], (*earlier, step), told["interned"])
         for item, value in trace["ambient"].items():
             if value:
                 self.ambient[item] = value

@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
-from wornpage.plan.codes import code_key, layout
+from wornpage.plan.codes import code_key, compares_identity, layout
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.reasons import Reasons
@@ -52,7 +52,8 @@ def status_of(page: Page, settings: Settings) -> Status:
     traces = Traces(folder / "traces" if folder.is_dir() else None)
     reasons = Reasons(folder / "last", page.path.name)
     layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
-    state = State(page.path.parent.resolve(), given_values(settings), settings.page.threads, layouts)
+    identity = any(compares_identity(chunk.code) for chunk in page.chunks)
+    state = State(page.path.parent.resolve(), given_values(settings), settings.page.threads, layouts, identity)
     codes = Counter[str]()
     found: list[ChunkStatus] = []
     went_by: dict[str, dict[str, Any]] = {}

@@ -85,6 +85,7 @@ def reads_of(ran: Ran, chunk: Chunk, state: State, globs: Sequence[str]) -> list
     items += [("ambient", f"rc:{key}") for key in found.get("rc", ())]
     items += [("ambient", "logging")] if found.get("logged") else []
     items += [("glob", pattern) for pattern in globs]
+    items += [("identity", name) for name in found.get("reads", ())] if state.compares_identity else []
     items += [("seed", "")] if found.get("seed") else []
     items += [("surroundings", "")] if found.get("spawned") else []  # a child process has the whole environment
     items += [

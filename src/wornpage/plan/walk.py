@@ -14,7 +14,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
-from wornpage.plan.codes import code_key, definitions_in, layout, reachable
+from wornpage.plan.codes import code_key, compares_identity, definitions_in, layout, reachable
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import graph_of
 from wornpage.plan.marks import MarkStore
@@ -100,7 +100,8 @@ class _Walk:
         self.codes = Counter[str]()
         layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
         given = given_values(settings)
-        self.state = State(page.path.parent.resolve(), given, settings.page.threads, layouts)
+        identity = any(compares_identity(chunk.code) for chunk in page.chunks)
+        self.state = State(page.path.parent.resolve(), given, settings.page.threads, layouts, identity)
         self.before: list[State] = []
         """The state before each step, as far as the walk has come."""
         self.kept: dict[int, dict[str, Any]] = {}

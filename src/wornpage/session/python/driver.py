@@ -233,7 +233,7 @@ def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:
         found.add(str(type(value).__module__).split(".")[0])
     if tracker.watch is not None:
         found |= {name.split(".")[0] for name in sys.modules if name not in tracker.watch.modules and "." not in name}
-    libraries = {name for name in found if _is_library(name)}
+    libraries = {name for name in found if not name.startswith("_") and _is_library(name)}
     return sorted(libraries - {"wornpage", "xxhash", "blake3"})
 
 

@@ -6,7 +6,7 @@ seen cheaply: the names of every loaded module and the attributes of its classes
 
 from __future__ import annotations
 
-import builtins
+import operator
 import sys
 from types import ModuleType
 from typing import Any
@@ -14,7 +14,7 @@ from typing import Any
 from wornpage.session.python.fingerprint import is_local, module_token
 
 _QUIET = frozenset({
-    "__main__", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
+    "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
     "matplotlib._pylab_helpers", "matplotlib.pyplot", "matplotlib", "numpy.random", "random", "sys", "__mp_main__",
 })  # fmt: skip
 """Modules whose names change in ordinary use, or whose state is carried elsewhere."""
@@ -58,7 +58,8 @@ class Watch:
             return "it left a thread running"
         if _children() != self.children:
             return "it left a child process running"
-        if _exits() != self.atexit:
+        loaded = any(name not in self.modules for name in sys.modules)  # libraries tidy up after themselves
+        if _exits() != self.atexit and not loaded:
             return "it registered something for the end"
         return ""
 
@@ -103,10 +104,9 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
 
 
 def _state(name: str, module: ModuleType) -> Any:
-    values = module.__dict__
-    names = tuple(map(id, values.values()))
-    classes = _classes(name, values) if name in _DEEP else ()
-    return names, [(c, tuple(map(id, c.__dict__.values()))) for c in classes]
+    """The objects themselves: held, so that none of their places is taken by another."""
+    classes = _classes(name, module.__dict__) if name in _DEEP else ()
+    return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes]
 
 
 def _classes(name: str, values: dict[str, Any]) -> list[type]:
@@ -115,34 +115,36 @@ def _classes(name: str, values: dict[str, Any]) -> list[type]:
 
 def _difference(name: str, module: ModuleType, before: Any) -> str:
     names, classes = before
-    values = module.__dict__
-    if tuple(map(id, values.values())) != names:
-        changed = _changed_names(values, names)
+    if not _same(names, module.__dict__):
+        changed = _changed_names(names, module.__dict__)
         if changed:
             return f"it changed {name}.{changed}"
         _known[name] = (module, _state(name, module))
     for kind, attributes in classes:
-        now = tuple(map(id, kind.__dict__.values()))
-        if now != attributes:
-            changed = _changed_names(dict(kind.__dict__), attributes)
+        if not _same(attributes, kind.__dict__):
+            changed = _changed_names(attributes, dict(kind.__dict__))
             if changed:
                 return f"it changed {name}.{kind.__name__}.{changed}"
     return ""
 
 
-def _changed_names(values: dict[str, Any], before: tuple[int, ...]) -> str:
-    """A public name that stands for something else now; lazy imports and private caches are no change."""
-    known = set(before)
-    for name, value in list(values.items()):
-        if id(value) in known or isinstance(value, ModuleType):
-            continue
+def _same(before: Any, now: Any) -> bool:
+    return len(before) == len(now) and all(map(operator.is_, before.values(), now.values()))
+
+
+def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
+    """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
+    for name in {*before, *now}:
         if name.startswith("_"):
             continue
-        if value is None or (
-            type(value) in {bool, int, float, str} and values is not builtins.__dict__ and not name.isidentifier()
-        ):
+        old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)
+        if old is new or isinstance(new, ModuleType) or isinstance(old, ModuleType):
+            continue
+        if type(old) is type(new) and type(old) in _PLAIN and old == new:
             continue
         return name
-    if len(values) < len(before):
-        return "names (some were deleted)"
     return ""
+
+
+_NOTHING = object()
+_PLAIN = (int, float, str, bytes, bool, tuple)

@@ -120,7 +120,7 @@ class Tracker:
             for member, value in values.items():
                 entry = self.table.get(member)
                 if entry is not None and entry["provider"] == provider:
-                    if fingerprint(value) != entry["print"].removesuffix("+interned"):
+                    if fingerprint(value) != entry["print"]:
                         raise MustReplay(name)
                     self.held[member] = (entry["version"], value)
         except MustReplay:
@@ -212,6 +212,7 @@ class Tracker:
             made |= self._provide(group, prints, code, file, wanted)
         for name, value in {**visible, **{n: v for g in groups for n, v in g.items()}}.items():
             if name in made:
+                made[name]["interned"] = type(value) is str and is_interned(value)
                 self.held[name] = (version, value)
                 self.table[name] = {"version": version, **made[name]}
         for name in gone:
@@ -350,9 +351,7 @@ class Tracker:
 
 
 def _print(value: Any) -> str | None:
-    """The fingerprint of a value; None for one that has none. A word that is interned is told apart, for `is` can tell."""
-    if type(value) is str and is_interned(value):
-        return fingerprint(value) + "+interned"
+    """The fingerprint of a value; None for one that has none."""
     try:
         return fingerprint(value)
     except NoFingerprint:
