@@ -26,7 +26,7 @@ class SessionCase(unittest.TestCase):
         self.session.open(self.folder, "page.md", {"damp-above": 60})
 
     def run_code(self, code: str, timeout: float | None = 30, **options: float) -> ChunkResult:
-        return self.session.run(ChunkTask("it", code, 7, timeout, **options))  # type: ignore[arg-type]
+        return self.session.run(ChunkTask("it", code, 7, timeout, **options)).result  # type: ignore[arg-type]
 
     def texts(self, code: str) -> list[tuple[str, str]]:
         """Role and text of all that code prints."""
@@ -110,7 +110,7 @@ class Captured(SessionCase):
     def test_marks_find_values_or_say_why_not(self) -> None:
         self.run_code("import numpy as np, datetime; x = np.float64(2.5); d = datetime.date(2026, 3, 1)")
         asked = [MarkTask("p:1:1", e, f) for e, f in (("x", ""), ("d", ""), ("x", ".2f"), ("nope", ""), ("None", ""))]
-        answers = self.session.answer(asked)
+        answers, _, _ = self.session.answer(asked)
         self.assertEqual(
             [(a.type, a.value) for a in answers[:3]], [("number", 2.5), ("date", "2026-03-01"), ("text", "2.50")]
         )
@@ -141,7 +141,7 @@ class EndsBadly(SessionCase):
         for code, word in endings.items():
             with self.subTest(word), Session() as session:
                 session.open(self.folder, "page.md", {})
-                result = session.run(ChunkTask("it", code, 1, None))
+                result = session.run(ChunkTask("it", code, 1, None)).result
                 assert result.failure
                 self.assertEqual((result.failure.kind, result.shown), ("crash", (Printed("before\n", "output"),)))
                 self.assertIn(word, result.failure.last.message)

@@ -5,9 +5,11 @@ Shared by both ends, so it imports the standard library alone. Nothing is ever p
 
 from __future__ import annotations
 
-import json
 import struct
 from collections.abc import Callable, Sequence
+
+# Bound here and now: a chunk that patches `json` must not change how its session talks.
+from json import dumps, loads
 from typing import Any
 
 _LENGTH = struct.Struct("<I")
@@ -19,7 +21,7 @@ Message = dict[str, Any]
 def pack(message: Message, blobs: Sequence[bytes] = ()) -> bytes:
     """One message as bytes; `blobs` follow the header in order."""
     header = {**message, "blobs": [len(blob) for blob in blobs]}
-    data = json.dumps(header, ensure_ascii=False).encode("utf-8", "surrogatepass")
+    data = dumps(header, ensure_ascii=False).encode("utf-8", "surrogatepass")
     return b"".join([_LENGTH.pack(len(data)), data, *blobs])
 
 
@@ -28,7 +30,7 @@ def read_message(read: Callable[[int], bytes]) -> tuple[Message, list[bytes]] | 
     head = read(_LENGTH.size)
     if len(head) < _LENGTH.size:
         return None
-    header = json.loads(read(_LENGTH.unpack(head)[0]).decode("utf-8", "surrogatepass"))
+    header = loads(read(_LENGTH.unpack(head)[0]).decode("utf-8", "surrogatepass"))
     return header, [read(size) for size in header.pop("blobs")]
 
 
@@ -52,7 +54,7 @@ class Inbox:
         end = _LENGTH.size + _LENGTH.unpack_from(self._data)[0]
         if len(self._data) < end:
             return None
-        header = json.loads(bytes(self._data[_LENGTH.size : end]).decode("utf-8", "surrogatepass"))
+        header = loads(bytes(self._data[_LENGTH.size : end]).decode("utf-8", "surrogatepass"))
         sizes = header.pop("blobs")
         if len(self._data) < end + sum(sizes):
             return None

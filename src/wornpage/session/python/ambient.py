@@ -67,7 +67,8 @@ def _watch_matplotlib(module: Any) -> None:
     get = type(params).__getitem__
 
     def seen(self: Any, key: str) -> Any:
-        rc_reads.add(key)
+        if self is params:  # not a copy, made to be put back later
+            rc_reads.add(key)
         return get(self, key)
 
     type(params).__getitem__ = seen

@@ -32,7 +32,9 @@ _known: dict[str, tuple[ModuleType, Any]] = {}
 class Watch:
     """What the session's modules look like at the start of a chunk."""
 
-    def __init__(self) -> None:
+    def __init__(self, anew: bool = False) -> None:
+        if anew:
+            _known.clear()
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
         self.threads = _threads()
@@ -95,7 +97,7 @@ def _exits() -> int:
 def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
     """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
     for name, module in list(sys.modules.items()):
-        if name in _QUIET or not isinstance(module, ModuleType) or name.startswith("wornpage"):
+        if name in _QUIET or not isinstance(module, ModuleType) or name.startswith(("wornpage", "_cython")):
             continue
         known = _known.get(name)
         if known is None or known[0] is not module:

@@ -10,6 +10,8 @@ from __future__ import annotations
 import ast
 import linecache
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from types import FunctionType, ModuleType
 from typing import Any
 
@@ -55,6 +57,9 @@ class Tracker:
         self._quiet = False
         self._ids: dict[str, tuple[str, frozenset[int]]] = {}
         self.watch: Watch | None = None
+        self.earlier_effects = ""
+        """What the running chunk had left behind before a library was brought in for it."""
+        self.depth = 0
 
     # --- during a chunk -----------------------------------------------------------------------
 
@@ -65,6 +70,7 @@ class Tracker:
         self.reads, self.absent, self.deleted, self.everything = {}, set(), set(), False
         forget_tokens()
         self.watch = Watch() if watch else None
+        self.earlier_effects, self.depth = "", 0
 
     def fetch(self, name: str) -> Any:
         entry = self.table.get(name)
@@ -101,18 +107,42 @@ class Tracker:
         entry = self.table[name]
         if name in self.held and self.held[name][0] == entry["version"]:
             return self.held[name][1]
+        if "live" in entry["provider"]:
+            raise MustReplay(name)
+        with self._unnoticed():
+            self._have(name, entry)
+        return self.held[name][1]
+
+    def _have(self, name: str, entry: dict[str, Any]) -> None:
+        """Bring a name back from the store, define it again, or import it."""
         provider = entry["provider"]
         if "blob" in provider:
             self._bring_group(name, provider)
         elif "definition" in provider:
             self._define(name, entry)
-        elif "module" in provider:
+        else:
             from importlib import import_module
 
             self.held[name] = (entry["version"], import_module(provider["module"]))
-        else:
-            raise MustReplay(name)
-        return self.held[name][1]
+
+    @contextmanager
+    def _unnoticed(self) -> Iterator[None]:
+        """What bringing a name back does to the session (it may import a library) is not the chunk's doing."""
+        from wornpage.session.python import ambient
+
+        loaded, now = len(sys.modules), ambient.changed()
+        self.earlier_effects = self.earlier_effects or (
+            self.watch.left_behind() if self.watch and self.depth == 0 else ""
+        )
+        self.depth += 1
+        try:
+            yield
+        finally:
+            self.depth -= 1
+            if len(sys.modules) != loaded:
+                ambient.put(now)
+                if self.watch is not None and self.depth == 0:
+                    self.watch = Watch(anew=True)
 
     def _bring_group(self, name: str, provider: dict[str, Any]) -> None:
         try:
@@ -188,7 +218,7 @@ class Tracker:
     def effects(self) -> str:
         """What the chunk left behind that cannot be set back."""
         forget_tokens()
-        return self.watch.left_behind() if self.watch else ""
+        return self.earlier_effects or (self.watch.left_behind() if self.watch else "")
 
     def written(self, version: str, code: str, file: str, wanted: bool) -> dict[str, Any]:
         """Everything the chunk wrote, stored if it can be and `wanted`; reads are in `described_reads`."""
