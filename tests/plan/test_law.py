@@ -93,5 +93,11 @@ class Law(unittest.TestCase):
         at = where % len(numbers)
         second = made([n + 100 if i == at else n for i, n in enumerate(numbers)])
         others = [f"c{i}" for i in range(len(numbers)) if i != at]
-        report = try_case({"name": "independent", "files": {}, "steps": [made(numbers), {**second, "must_run": [f"c{at}"], "may_reuse": others}]})
+        report = try_case(
+            {
+                "name": "independent",
+                "files": {},
+                "steps": [made(numbers), {**second, "must_run": [f"c{at}"], "may_reuse": others}],
+            }
+        )
         self.assertEqual((report.broken, report.missed, report.needless), ([], [], []))
