@@ -1,6 +1,5 @@
 """The store: nothing it suffers makes a pressing wrong, and nothing that others made is trusted."""
 
-import os
 import shutil
 import signal
 import subprocess
@@ -82,10 +81,9 @@ class Store(StoreCase):
 
     def test_a_full_disk_keeps_nothing_and_loses_nothing(self) -> None:
         shutil.rmtree(self.store)
-        (self.store / "blobs").mkdir(parents=True)
-        (self.store / "blobs").chmod(0o500)
-        with mock.patch("wornpage.store.blobs.Blobs.put", side_effect=OSError(28, "No space left on device")):
-            self.assertEqual(self.again(), ["ran", "ran"])
+        self.store.mkdir(parents=True)
+        (self.store / "blobs").write_text("no folder, so nothing can be put there")
+        self.assertEqual(self.again(), ["ran", "ran"])
         self.assertEqual((self.folder / "p.html").read_bytes(), self.first)
 
     def test_an_older_format_is_left_alone(self) -> None:
@@ -153,9 +151,9 @@ class Commands(FolderCase):
         return done.stdout + done.stderr
 
     def test_nothing_to_do_is_said_at_once_and_no_file_is_touched(self) -> None:
-        before = {path: os.stat(path).st_mtime_ns for path in self.folder.rglob("*") if path.is_file()}
+        before = {path: path.stat().st_mtime_ns for path in self.folder.rglob("*") if path.is_file()}
         self.assertIn("nothing to do", self.said("press", "p.md"))
-        self.assertEqual({path: os.stat(path).st_mtime_ns for path in self.folder.rglob("*") if path.is_file()}, before)
+        self.assertEqual({path: path.stat().st_mtime_ns for path in self.folder.rglob("*") if path.is_file()}, before)
         for change in ("d.csv", "p.html"):
             self.write(change, "a\n1\n2\n3\n")
             self.assertNotIn("nothing to do", self.said("press", "p.md"))

@@ -13,6 +13,8 @@ from wornpage.store.signing import opened, sealed
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
+_KEPT = ("key", "run", "reads", "written", "seconds", "ambient", "modules", "effects")
+
 
 class Reasons:
     """The last run of each chunk of a page, as far as it is needed to say why it must run again."""
@@ -27,8 +29,7 @@ class Reasons:
 
     def note(self, label: str, trace: dict[str, Any]) -> None:
         """This is what the chunk went by now."""
-        self._noted[label] = {"key": trace["key"], "reads": trace["reads"], "written": trace["written"], "seconds": trace["seconds"],
-                              "names": sorted(trace["names"]), "run": trace["run"], "effects": trace["effects"]}  # fmt: skip
+        self._noted[label] = {**{key: trace[key] for key in _KEPT}, "names": sorted(trace["names"])}
 
     def save(self, may_write: bool) -> None:
         """Keep it for the next time."""

@@ -100,7 +100,11 @@ def _why(chunk: Chunk, key: str, state: State, seed: int, reasons: Reasons, tamp
 def _expect(chunk: Chunk, state: State, reasons: Reasons, index: int) -> None:
     """What a stale chunk wrote when it last ran it will write anew: who reads that is stale too, as far as is known."""
     last = reasons.last.get(chunk.label)
-    for name in last["names"] if last else ():
+    if last is None:
+        return
+    state.ambient |= {item: value for item, value in last["ambient"].items() if value}
+    state.modules |= last["modules"]
+    for name in last["names"]:
         state.names[name] = Entry("", f"pending:{chunk.label}", {"live": True}, (index,))
-    for path, _ in last["written"] if last else ():
+    for path, _ in last["written"]:
         state.files[path] = (f"pending:{chunk.label}", index)

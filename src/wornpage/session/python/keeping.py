@@ -32,7 +32,7 @@ class Keeper(pickle.Pickler):
         self._names = names
 
     def reducer_override(self, value: Any) -> Any:
-        kind = type(value)
+        kind: Any = type(value)
         if isinstance(value, ModuleType):
             if is_local(value.__name__):
                 raise CannotKeep("a module of the project")
@@ -54,9 +54,10 @@ class Keeper(pickle.Pickler):
 
     def _by_name(self, value: Any) -> Any:
         """A function or class of the page, which must be what its name stands for now."""
-        if self._names.get(value.__qualname__) is not value:
-            raise CannotKeep(f"{value.__qualname__} is not what its name stands for")
-        return _by_name, (value.__qualname__,)
+        name: str = value.__qualname__
+        if self._names.get(name) is not value:
+            raise CannotKeep(f"{name} is not what its name stands for")
+        return _by_name, (name,)
 
 
 def _with_layout(value: Any) -> Any:

@@ -100,6 +100,7 @@ class Tracker:
                 self.names[name]
             self.deleted.add(name)
             return True
+        self.absent.add(name)
         return False
 
     def hold(self, name: str) -> Any:
