@@ -49,24 +49,72 @@ def plain_script(page: str) -> str:
 
 
 def demo(folder: Path) -> None:
-    """Pressing the demo against a plain script."""
+    """Pressing the demo: from nothing against a plain script, and after small changes against from nothing."""
     write_demo(folder)
     page = folder / "paper-wear.md"
-    (folder / "plain.py").write_text(plain_script(page.read_text(encoding="utf-8")), encoding="utf-8")
-    commands = {
-        "plain script": [PYTHON, "plain.py"],
-        "press to HTML": [*WORN, "press", page.name],
-        "press to PDF": [*WORN, "press", page.name, "--as", "pdf"],
-    }
-    times: dict[str, list[float]] = {name: [] for name in commands}
-    for _ in range(RUNS):
-        for name, command in commands.items():
-            times[name].append(timed(command, folder))
-    base = statistics.median(times["plain script"])
-    for name, measured in times.items():
+    text = page.read_text(encoding="utf-8")
+    (folder / "plain.py").write_text(plain_script(text), encoding="utf-8")
+    afresh = [*WORN, "press", page.name, "--afresh"]
+    times: dict[str, list[float]] = {}
+
+    def measure(name: str, command: list[str]) -> None:
+        times.setdefault(name, []).append(timed(command, folder))
+
+    for turn in range(RUNS):
+        measure("plain script", [PYTHON, "plain.py"])
+        measure("press from nothing, HTML", afresh)
+        measure("press from nothing, HTML and PDF", [*afresh, "--as", "html,pdf"])
+        measure("nothing changed", [*WORN, "press", page.name])
+        measure("import typer", [PYTHON, "-c", "import typer"])
+        page.write_text(text.replace("Damp does two things", f"Damp does {turn} things"), encoding="utf-8")
+        measure("a word changed, HTML", [*WORN, "press", page.name])
+        page.write_text(text.replace("Damp does two things", f"Damp {turn} does things"), encoding="utf-8")
+        measure("a word changed, HTML and PDF", [*WORN, "press", page.name, "--as", "html,pdf"])
+        page.write_text(text, encoding="utf-8")
+    middle = {name: statistics.median(measured) for name, measured in times.items()}
+    for name, base, goal in (
+        ("press from nothing, HTML", "plain script", 1.15),
+        ("nothing changed", "import typer", 2.5),
+        ("a word changed, HTML", "press from nothing, HTML", 0.10),
+        ("a word changed, HTML and PDF", "press from nothing, HTML and PDF", 0.15),
+    ):
         print(
-            f"{name:<48} {statistics.median(measured):7.2f} s   ÷ plain script {statistics.median(measured) / base:5.2f}"
+            f"{name:<34} {middle[name]:6.2f} s   ÷ {base:<34} {middle[base]:6.2f} s   {middle[name] / middle[base]:5.2f}   (goal {goal})"
         )
+
+
+def many_chunks(folder: Path) -> None:
+    """What a page of many chunks costs beside the chunks."""
+    for count in (200, 2000):
+        codes = [f"x{i} = {f'x{i - 1} + 1' if i else '1'}" for i in range(count - 1)]
+        chunks = "\n".join(f"```python run #c{i}\n{code}\n```\n" for i, code in enumerate(codes))
+        page = folder / f"many{count}.md"
+        last = "\n```python run #last\nprint(x{0}, {1})\n```\n"
+        page.write_text(chunks + last.format(count - 2, 0), encoding="utf-8")
+        first = timed([*WORN, "press", page.name], folder)
+        page.write_text(chunks + last.format(count - 2, 1), encoding="utf-8")
+        again = timed([*WORN, "press", page.name], folder)
+        status = timed([*WORN, "status", page.name], folder)
+        empty = timed([*WORN, "--version"], folder)
+        print(f"{count:,} chunks: from nothing {first:.2f} s; the last one changed {again:.2f} s; "
+              f"status {status:.2f} s, {1000 * (status - empty) / count:.2f} ms a chunk")  # fmt: skip
+
+
+def large_value(folder: Path) -> None:
+    """How long the session is held up by a frame of 500 MB, against pickling it once in memory."""
+    code = (
+        "import numpy as np, pandas as pd, pickle, time\n"
+        "frame = pd.DataFrame(np.random.default_rng(1).normal(size=(6_250_000, 10)))\n"
+        "b = time.perf_counter(); pickle.dumps(frame, 5); print('PICKLE', time.perf_counter() - b)\n"
+    )
+    (folder / "big.md").write_text(f"```python run #big\n{code}```\n", encoding="utf-8")
+    seconds, megabytes = peak([*WORN, "press", "big.md", "--afresh"], folder)
+    html = (folder / "big.html").read_text(encoding="utf-8")
+    pickling = float(re.search(r"PICKLE ([\d.]+)", html)[1])  # type: ignore[index]
+    (folder / "plain_big.py").write_text(code, encoding="utf-8")
+    plain, plain_megabytes = peak([PYTHON, "plain_big.py"], folder)
+    print(f"a frame of 500 MB: pressing {seconds:.2f} s, {megabytes:.0f} MB; plain script {plain:.2f} s, {plain_megabytes:.0f} MB; "
+          f"held up {(seconds - plain):.2f} s ÷ pickling {pickling:.2f} s = {(seconds - plain) / pickling:.2f}   (goal 1.0)")  # fmt: skip
 
 
 def large(folder: Path) -> None:
@@ -92,16 +140,10 @@ def large(folder: Path) -> None:
     )
 
 
-def start_up(folder: Path) -> None:
-    """What a command costs before it does anything."""
-    base = statistics.median(timed([PYTHON, "-c", "import typer"], folder) for _ in range(RUNS))
-    own = statistics.median(timed([*WORN, "--version"], folder) for _ in range(RUNS))
-    print(f"{'worn --version':<48} {own:7.2f} s   ÷ importing Typer {own / base:5.2f}")
-
-
 if __name__ == "__main__":
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     with tempfile.TemporaryDirectory() as place:
         demo(Path(place))
-        start_up(Path(place))
+        many_chunks(Path(place))
+        large_value(Path(place))
         large(Path(place))

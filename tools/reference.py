@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +36,7 @@ def commands() -> str:
     """Every command with its arguments and options."""
     parts = []
     group: Any = typer.main.get_command(app)
-    for name, command in group.commands.items():
+    for name, command in _flat(group, ""):
         parts.append(f"### `worn {name}`\n\n{(command.help or '').strip()}\n")
         for parameter in command.params:
             shown = (
@@ -46,6 +47,15 @@ def commands() -> str:
             parts.append(f"- {shown}: {getattr(parameter, 'help', '') or ''}")
         parts.append("")
     return "\n".join(parts)
+
+
+def _flat(group: Any, before: str) -> Iterator[tuple[str, Any]]:
+    """Commands of a group and of the groups in it, with their whole names."""
+    for name, command in group.commands.items():
+        if hasattr(command, "commands"):
+            yield from _flat(command, f"{before}{name} ")
+        else:
+            yield before + name, command
 
 
 def reference() -> str:
@@ -81,7 +91,7 @@ In the header as `key=value`, or in the front matter under `chunks:`. Lengths ar
 
 - `{{= expression}}`, `{{= expression as form}}`: forms {", ".join(f"`{form}`" for form in VALUE_FORMS)}, `2 decimals`, or a quoted format specification.
 - `{{see label}}`, `{{see a, b}}`, `{{see label as form}}`: forms {", ".join(f"`{form}`" for form in POINTER_FORMS)}.
-- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet"})}.
+- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet", "graph"})}.
 
 ## Lines under things
 

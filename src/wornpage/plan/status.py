@@ -79,6 +79,8 @@ def status_of(page: Page, settings: Settings) -> Status:
         why = _why(chunk, key, state, seed, reasons, tampered, options.rerun == "always")
         found.append(ChunkStatus(chunk.label, chunk.span.line, False, why, reasons.seconds(chunk.label)))
         _expect(chunk, state, reasons, index)
+        if chunk.label in reasons.last:
+            went_by[chunk.label] = reasons.last[chunk.label]
     return Status(tuple(found), graph_of(page.chunks, went_by))
 
 

@@ -239,10 +239,15 @@ def _wrap_environment(watcher: Watcher) -> None:
 
 def _is_import(frame: Any) -> bool:
     """Whether Python's import machinery is at work a few calls up."""
-    for _ in range(6):
+    for _ in range(12):
         if frame is None:
             return False
-        if frame.f_code.co_filename.startswith("<frozen importlib"):
+        file = frame.f_code.co_filename
+        if (
+            file.startswith("<frozen importlib")
+            or "importlib" + os.sep + "metadata" in file
+            or file.endswith("pkgutil.py")
+        ):
             return True
         frame = frame.f_back
     return False
