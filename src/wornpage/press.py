@@ -10,11 +10,13 @@ from pathlib import Path
 
 from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
+from wornpage.compose.code import remember, remember_in
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import names
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.walk import check_languages
+from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
 from wornpage.source import Page, read_page
@@ -63,17 +65,40 @@ def press(
     today: datetime.date | None = None,
     afresh: bool = False,
     store: Path | None = None,
+    early: Early | None = None,
 ) -> Pressing:
     """Run what must run in `page` and write its outputs beside it, or into `folder`.
 
-    `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one.
+    `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one;
+    `early` a session started before this was called.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     _check_outputs(outputs)
     day = today or datetime.date.today()
-    source = read_page(Path(page), str(page))
+    early = early or early_session(Path(page), afresh)
+    try:
+        return _pressed(Path(page), str(page), outputs, folder, reporter, day, afresh, store, early)
+    finally:
+        if early is not None:
+            early.close()
+
+
+def _pressed(
+    page: Path,
+    name: str,
+    outputs: Sequence[str],
+    folder: Path | None,
+    reporter: Reporter | None,
+    day: datetime.date,
+    afresh: bool,
+    store: Path | None,
+    early: Early | None,
+) -> Pressing:
+    source = read_page(page, name)
     settings, head, warnings = prepare(source)
-    record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store)
+    place = store or store_of(source.path)
+    remember_in(place / "cache" if place.is_dir() else None)
+    record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
     composed, problems = compose(source, settings, head, record, day)
@@ -86,6 +111,7 @@ def press(
         warnings += one.problems
     written = tuple(_write(kind, source, folder, one) for kind, one in made.items())
     pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
+    remember()
     if store is None:
         _remember(source, settings, record, composed, pressing, day)
     return pressing

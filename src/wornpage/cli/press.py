@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 import json
 import time
 from pathlib import Path
@@ -10,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from wornpage import __version__
+from wornpage.cli.nothing import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.tree.problem import PageError, Problem
 
@@ -41,8 +40,11 @@ def press(
     """
     begun = time.perf_counter()
     outputs = [kind.strip().lower() for kind in kinds.split(",") if kind.strip()] or ["html"]
-    if not afresh and record is None and _nothing_to_do(page, outputs, out, as_json, then_open, begun):
+    if not afresh and record is None and not then_open and nothing_to_do(page, kinds, out, as_json):
         return
+    from wornpage.session.early import early_session
+
+    early = early_session(page, afresh)  # it starts while the rest of the program is still being imported
     from wornpage.cli.progress import TerminalReporter
     from wornpage.plan import SilentReporter
     from wornpage.press import PressingFailed
@@ -50,7 +52,7 @@ def press(
 
     reporter = SilentReporter() if as_json else TerminalReporter()
     try:
-        pressing = press_page(page, outputs, out, reporter, afresh=afresh)
+        pressing = press_page(page, outputs, out, reporter, afresh=afresh, early=early)
     except PageError as error:
         if as_json:
             chunks = error.chunks if isinstance(error, PressingFailed) else ()
@@ -68,34 +70,6 @@ def press(
         _tell(pressing, time.perf_counter() - begun)
     if then_open:
         typer.launch(str(pressing.outputs[0].path))
-
-
-def _nothing_to_do(
-    page: Path, outputs: list[str], out: Path | None, as_json: bool, then_open: bool, begun: float
-) -> bool:
-    """Whether all is as it was when the page was last pressed; if so, say it."""
-    from wornpage.store.manifest import still_right
-
-    found = still_right(page, outputs, out, str(datetime.date.today()), __version__)
-    if found is None:
-        return False
-    if as_json:
-        shown = [{"kind": kind, "path": path, "written": False} for kind, path in found.outputs]
-        why = "nothing it reads has changed"
-        _print_json(
-            shown,
-            [{"label": label, "outcome": "reused", "seconds": took, "why": why} for label, took in found.chunks],
-            [],
-        )
-    else:
-        for warning in found.warnings:
-            say(warning)
-        for _, path in found.outputs:
-            typer.echo(f"{path}  (unchanged)")
-        say(f"nothing to do ({seconds(time.perf_counter() - begun)})")
-    if then_open:
-        typer.launch(found.outputs[0][1])
-    return True
 
 
 def _save(path: Path, text: str) -> None:

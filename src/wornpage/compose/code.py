@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
+from pathlib import Path
 from typing import Any
 
+from wornpage.store.blocks import BlockCache
+from wornpage.store.packages import version_of
+from wornpage.store.traces import digest
 from wornpage.tree.nodes import CodeLine, Token
 
 _ASIDE = re.compile(r"\s*# ?~(\+)?[ \t]*(.*)$")
@@ -54,8 +58,31 @@ def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]
     return bare, numbers, asides
 
 
-@lru_cache(maxsize=4096)
 def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
+    """Lines of tokens; what has been coloured before is taken from the cache."""
+    key = digest(language, code, version_of("pygments"))
+    known = _cache.get(key)
+    if known is None:
+        lines = _coloured(code, language)
+        _cache.put(key, [[[token.text, token.role] for token in line] for line in lines])
+        return lines
+    return tuple(tuple(Token(text, role) for text, role in line) for line in known)
+
+
+_cache = BlockCache("code-1")
+
+
+def remember_in(folder: Path | None) -> None:
+    """Keep coloured code in `folder` from now on; None to keep none."""
+    _cache.open(folder)
+
+
+def remember() -> None:
+    """Write down what has been coloured anew."""
+    _cache.save()
+
+
+def _coloured(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
     lexer = _lexer(language)
     if lexer is None:
         return tuple((Token(line, ""),) if line else () for line in code.split("\n"))

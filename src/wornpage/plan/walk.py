@@ -12,6 +12,7 @@ import secrets
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
+from threading import Thread
 from typing import Any, TypeVar
 
 from wornpage.plan.codes import code_key, compares_identity, definitions_in, layout, reachable
@@ -24,6 +25,7 @@ from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import State
 from wornpage.plan.steps import Step, steps_of
 from wornpage.plan.traces import make_trace, result_of
+from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem, mark_problem
 from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Position, Ran, Session, SessionOver
 from wornpage.session.results import Answer, answer_from
@@ -62,6 +64,7 @@ def run_page(
     reporter: Reporter,
     afresh: bool = False,
     store: Path | None = None,
+    early: Early | None = None,
 ) -> Record:
     """Bring every chunk and mark of `page` up to date; `afresh` reuses nothing.
 
@@ -72,7 +75,7 @@ def run_page(
         return Record({}, {}, ())
     folder = store or store_of(page.path)
     try:
-        return _Walk(page, settings, reporter, steps, folder, afresh).run()
+        return _Walk(page, settings, reporter, steps, folder, afresh, early).run()
     except _Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
         return _Walk(page, settings, reporter, steps, folder, afresh=True).run()
@@ -84,9 +87,17 @@ class _Unrepeatable(Exception):
 
 class _Walk:
     def __init__(
-        self, page: Page, settings: Settings, reporter: Reporter, steps: list[Step], folder: Path, afresh: bool
+        self,
+        page: Page,
+        settings: Settings,
+        reporter: Reporter,
+        steps: list[Step],
+        folder: Path,
+        afresh: bool,
+        early: Early | None = None,
     ) -> None:
         self.page, self.settings, self.reporter, self.steps, self.afresh = page, settings, reporter, steps, afresh
+        self.early = early
         keeps = make_store(folder)
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)
         self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
@@ -127,7 +138,7 @@ class _Walk:
                 if step.marks and not self.ask(index, step.marks):
                     break
         finally:
-            self.close()
+            self.let_go()
             self.marks.save(self.writable)
             self.reasons.save(self.writable)
         return self.record()
@@ -142,6 +153,12 @@ class _Walk:
         traces = {step.chunk.label: self.kept[i] for i, step in enumerate(self.steps) if step.chunk and i in self.kept}
         graph = graph_of(self.page.chunks, traces)
         return Record(ordered, self.answers, tuple(self.problems), traces, graph, self.mark_reads)
+
+    def let_go(self) -> None:
+        """End the session while the work goes on here: leaving takes Python a while."""
+        if self.session is not None:
+            Thread(target=self.session.close, name="closing a session").start()
+            self.session = None
 
     def close(self) -> None:
         """End the session."""
@@ -297,7 +314,8 @@ class _Walk:
                 self.close()
                 missing = needed
             if self.session is None:
-                self.session = Session(self.settings.page.threads)
+                ready = self.early.take(self.settings.page.threads) if self.early else None
+                self.session = ready or Session(self.settings.page.threads)
                 folder = self.page.path.parent.resolve()
                 self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder)
             if all(self.replay(step) for step in missing):

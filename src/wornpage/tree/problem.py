@@ -11,7 +11,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from difflib import get_close_matches
 from enum import StrEnum
 
 from wornpage.tree.span import Span
@@ -71,6 +70,8 @@ def stop_on_errors(problems: Iterable[Problem]) -> None:
 
 def near_miss(word: str, known: Iterable[str]) -> str:
     """A sentence naming what `word` was probably meant to be; empty when nothing is near."""
+    from difflib import get_close_matches  # here, since most runs have no fault to explain
+
     matches = get_close_matches(word, list(known), n=3, cutoff=0.6)
     if not matches:
         return ""

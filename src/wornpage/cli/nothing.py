@@ -1,0 +1,58 @@
+"""The commonest pressing of all: nothing has changed. Found and said before anything else is imported."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import time
+from pathlib import Path
+
+from wornpage.cli.say import say, seconds
+from wornpage.tree.version import VERSION
+
+_DASHES = ("--as",)
+
+
+def is_answered(arguments: list[str]) -> bool:
+    """Whether `worn press PAGE [--as KINDS]` has nothing to do; if so, it has been said.
+
+    Anything else on the command line is left to the program proper, which understands all of it.
+    """
+    if (
+        len(arguments) not in {2, 4}
+        or arguments[0] != "press"
+        or (len(arguments) == 4 and "--as" not in arguments[1:3])
+    ):
+        return False
+    rest = arguments[1:]
+    kinds = "html"
+    if len(rest) == 3:
+        at = rest.index("--as")
+        kinds = rest.pop(at + 1)
+        rest.pop(at)
+    if rest[0].startswith("-"):
+        return False
+    return nothing_to_do(Path(rest[0]), kinds, None, as_json=False)
+
+
+def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bool:
+    """Whether all is as it was when the page was last pressed to these outputs; if so, say it."""
+    from wornpage.store.manifest import still_right
+
+    begun = time.perf_counter()
+    outputs = [kind.strip().lower() for kind in kinds.split(",") if kind.strip()] or ["html"]
+    found = still_right(page, outputs, out, str(datetime.date.today()), VERSION)
+    if found is None:
+        return False
+    if as_json:
+        why = "nothing it reads has changed"
+        chunks = [{"label": label, "outcome": "reused", "seconds": took, "why": why} for label, took in found.chunks]
+        written = [{"kind": kind, "path": path, "written": False} for kind, path in found.outputs]
+        print(json.dumps({"outputs": written, "chunks": chunks, "problems": []}, ensure_ascii=False, indent=2))
+        return True
+    for warning in found.warnings:
+        say(warning)
+    for _, path in found.outputs:
+        print(f"{path}  (unchanged)")
+    say(f"nothing to do ({seconds(time.perf_counter() - begun)})")
+    return True

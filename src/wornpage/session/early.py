@@ -1,0 +1,35 @@
+"""A session started before it is known what it will do: Python starts there while the page is read here."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wornpage.session.process import Session
+from wornpage.store.place import store_of
+from wornpage.store.traces import digest
+
+
+def early_session(page: Path, afresh: bool) -> Early | None:
+    """A session in waiting for a page that will need one; None if perhaps nothing runs."""
+    ran_before = (store_of(page) / "last" / f"{digest(page.name)}.last").exists()
+    return Early(page) if afresh or not ran_before else None
+
+
+class Early:
+    """A session in waiting; the first who needs one takes it."""
+
+    def __init__(self, page: Path) -> None:
+        self._session: Session | None = Session() if page.is_file() else None
+
+    def take(self, threads: int | None) -> Session | None:
+        """The session, if it was started the way that is wanted."""
+        if threads is not None:
+            return None
+        session, self._session = self._session, None
+        return session
+
+    def close(self) -> None:
+        """End the session if nobody took it."""
+        if self._session is not None:
+            self._session.close()
+        self._session = None
