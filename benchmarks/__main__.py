@@ -10,8 +10,12 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 from wornpage.demo import write_demo
+from wornpage.press import press
+from wornpage.session.process import Session
 
 PYTHON = sys.executable
 WORN = [PYTHON, "-m", "wornpage"]
@@ -105,16 +109,28 @@ def large_value(folder: Path) -> None:
     code = (
         "import numpy as np, pandas as pd, pickle, time\n"
         "frame = pd.DataFrame(np.random.default_rng(1).normal(size=(6_250_000, 10)))\n"
-        "b = time.perf_counter(); pickle.dumps(frame, 5); print('PICKLE', time.perf_counter() - b)\n"
+        "b = time.perf_counter(); n = len(pickle.dumps(frame, 5)); print('PICKLE', time.perf_counter() - b)\n"
     )
-    (folder / "big.md").write_text(f"```python run #big\n{code}```\n", encoding="utf-8")
-    seconds, megabytes = peak([*WORN, "press", "big.md", "--afresh"], folder)
-    html = (folder / "big.html").read_text(encoding="utf-8")
-    pickling = float(re.search(r"PICKLE ([\d.]+)", html)[1])  # type: ignore[index]
-    (folder / "plain_big.py").write_text(code, encoding="utf-8")
-    plain, plain_megabytes = peak([PYTHON, "plain_big.py"], folder)
-    print(f"a frame of 500 MB: pressing {seconds:.2f} s, {megabytes:.0f} MB; plain script {plain:.2f} s, {plain_megabytes:.0f} MB; "
-          f"held up {(seconds - plain):.2f} s ÷ pickling {pickling:.2f} s = {(seconds - plain) / pickling:.2f}   (goal 1.0)")  # fmt: skip
+    page = folder / "big.md"
+    page.write_text(f"```python run #big\n{code}```\n", encoding="utf-8")
+    held_up: list[float] = []
+    run = Session.run
+
+    def measured(self: Session, *arguments: Any) -> Any:
+        begun = time.perf_counter()
+        ran = run(self, *arguments)
+        held_up.append(time.perf_counter() - begun - ran.result.seconds)
+        return ran
+
+    pickled = []
+    with mock.patch.object(Session, "run", measured):
+        for _ in range(3):
+            press(page, afresh=True)
+            pickled.append(float(re.search(r"PICKLE ([\d.]+)", page.with_suffix(".html").read_text("utf-8"))[1]))  # type: ignore[index]
+    blocked, pickling = statistics.median(held_up), statistics.median(pickled)
+    print(
+        f"a frame of 500 MB: session held up {blocked:.2f} s ÷ pickling it {pickling:.2f} s = {blocked / pickling:.2f}   (goal 1.0)"
+    )
 
 
 def large(folder: Path) -> None:

@@ -30,6 +30,10 @@ _PATIENCE = 5.0
 """Seconds an interrupted chunk has to end before its session is ended."""
 
 
+_WRITING_PATIENCE = 300.0
+"""Seconds that large values may take to reach the disk after all chunks have run."""
+
+
 class SessionOver(Exception):
     """The session's process is gone; nothing more can be asked of it."""
 
@@ -113,6 +117,8 @@ class Session:
         self._out, self._err = self._streams.values()
         self._tell = tell_read
         self._inbox = Inbox()
+        self._writing = False
+        """Whether large values are still on their way to the disk."""
         self._waiting: list[tuple[Message, list[bytes]]] = []
         self._selector = selectors.DefaultSelector()
         for handle in (tell_read, out_read, err_read):
@@ -154,6 +160,7 @@ class Session:
             raise Interrupted(interrupt_failure(task.label, lines)) from None
         failure_or_none = results.failure_from(message["error"]) if message["error"] else None
         self._await_sentinels(message["after"])
+        self._writing = message["writing"]
         ordered = _interleave(self._out.take(), self._err.take(), shown)
         result = results.ChunkResult(ordered, failure_or_none, message["seconds"])
         return Ran(result, message["found"], message["needs"])
@@ -176,7 +183,7 @@ class Session:
         self._ask = -1
         if self._process.poll() is None:
             with suppress(subprocess.TimeoutExpired, KeyboardInterrupt):
-                self._process.wait(0.05)
+                self._process.wait(_WRITING_PATIENCE if self._writing else 0.05)
         with suppress(ProcessLookupError, PermissionError):
             os.killpg(self._process.pid, signal.SIGKILL)
         self._process.wait()

@@ -6,11 +6,16 @@ import os
 from contextlib import suppress
 from typing import Any
 
+LARGE = 16_000_000
+"""Bytes from which on a blob is written aside."""
+
 
 class Blobs:
     """A folder of blobs; `None` keeps nothing and has nothing."""
 
-    def __init__(self, folder: str | None) -> None:
+    def __init__(self, folder: str | None, in_background: bool = False) -> None:
+        self._in_background = in_background and hasattr(os, "fork")
+        self._writing: list[int] = []
         self.folder = folder
         """Where they lie; None for nowhere."""
         self.used: set[str] = set()
@@ -29,7 +34,8 @@ class Blobs:
         """Store bytes; returns their address. Raises `OSError` if there is no room or no right to write."""
         from blake3 import blake3
 
-        address = blake3(data).hexdigest()
+        size = memoryview(data).nbytes
+        address = blake3(data, max_threads=blake3.AUTO if size >= LARGE else 1).hexdigest()
         self.used.add(address)
         if self.folder is None:
             return address
@@ -39,6 +45,13 @@ class Blobs:
                 os.utime(path)
             return address
         os.makedirs(os.path.dirname(path), exist_ok=True)
+        if self._in_background and size >= LARGE:
+            self._write_aside(path, data)
+        else:
+            self._write(path, data)
+        return address
+
+    def _write(self, path: str, data: Any) -> None:
         part = f"{path}.{os.getpid()}.part"
         try:
             with open(part, "wb") as file:
@@ -48,7 +61,35 @@ class Blobs:
             with suppress(OSError):
                 os.unlink(part)
             raise
-        return address
+
+    def _write_aside(self, path: str, data: Any) -> None:
+        """Let a process that is nobody's child write, from memory as it is now: nothing is copied, nobody waits."""
+        done, mark = os.pipe()
+        child = os.fork()
+        if child == 0:
+            try:
+                if os.fork() == 0:  # the writer; its parent leaves at once, so that no chunk ever sees a child
+                    os.close(done)
+                    with suppress(BaseException):
+                        self._write(path, data)
+            finally:
+                os._exit(0)
+        os.close(mark)
+        os.waitpid(child, 0)
+        self._writing.append(done)
+
+    @property
+    def is_writing(self) -> bool:
+        """Whether something may still be on its way to the disk."""
+        return bool(self._writing)
+
+    def settle(self) -> None:
+        """Wait until everything is written."""
+        while self._writing:
+            handle = self._writing.pop()
+            while os.read(handle, 1):
+                pass
+            os.close(handle)
 
     def get(self, address: str) -> bytes:
         """The bytes at an address. Raises `KeyError` if they are missing or not what they were."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 import sys
 import time
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
 from wornpage.session.python import ambient, crash, hooks, seeds
@@ -18,6 +18,9 @@ from wornpage.session.python.given import Given
 from wornpage.session.python.running import compile_chunk, run_compiled
 from wornpage.session.python.streams import Streams
 from wornpage.session.python.values import scalar
+
+if TYPE_CHECKING:
+    from wornpage.store.blobs import Blobs
 
 
 class Driver:
@@ -28,6 +31,7 @@ class Driver:
         self._out = os.fdopen(outbound, "wb", buffering=0)
         self.streams = Streams(sentinel)
         self.options: Message = {}
+        self.blobs: Blobs | None = None
 
     def start(self) -> None:
         """Answer until the other end closes."""
@@ -35,6 +39,8 @@ class Driver:
         while (request := read_message(self._in.read)) is not None:
             message, _ = request
             getattr(self, f"_do_{message['do']}")(message)
+        if self.blobs is not None:
+            self.blobs.settle()
 
     def send(self, message: Message, blobs: tuple[bytes, ...] = ()) -> None:
         """Tell the other end something."""
@@ -60,7 +66,8 @@ class Driver:
         sys.argv = [message["page"]]
         set_folder(folder)
         ambient.install(folder)
-        self.tracker = Tracker(Blobs(message["store"]))
+        self.blobs = Blobs(message["store"], in_background=True)
+        self.tracker = Tracker(self.blobs)
         self.watcher = Watcher(folder)
         self.given = Given(message["given"])
         dict.__setitem__(self.tracker.names, "given", self.given)
@@ -109,7 +116,8 @@ class Driver:
         except MustReplay as missing:
             needs, found = missing.name, {}
         crash.end()
-        done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found}
+        done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
+                "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
 
     def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
