@@ -20,7 +20,7 @@ from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
 from wornpage.source import Page, read_page
-from wornpage.store import manifest
+from wornpage.store import care, manifest
 from wornpage.store.files import content
 from wornpage.store.place import store_of
 from wornpage.tree.nodes import Composed
@@ -173,6 +173,7 @@ def _remember(
     store = store_of(source.path)
     if not store.is_dir():
         return
+    care.keep_bounded(store, settings.page.store_limit)
     manifest.keep_colophon(source.path, json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2))
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return

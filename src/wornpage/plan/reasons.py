@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from pathlib import Path
 from typing import Any
 
@@ -67,8 +68,21 @@ class Reasons:
         for (kind, name), value in last["reads"]:
             now = state.now((kind, name), seed)
             if now != value:
-                return _words(kind, name, value, now)
+                words = _words(kind, name, value, now)
+                return (
+                    f"{words} on {_changed_on(state.full(name))}"
+                    if kind == "file" and words.endswith("changed")
+                    else words
+                )
         return "what it made is gone"
+
+
+def _changed_on(path: str) -> str:
+    """When a file was last changed, to the minute."""
+    try:
+        return f"{datetime.datetime.fromtimestamp(Path(path).stat().st_mtime):%Y-%m-%d at %H:%M}"
+    except OSError:
+        return "a day unknown"
 
 
 def _words(kind: str, name: str, before: str, now: str) -> str:

@@ -92,6 +92,14 @@ def alone(value: Any) -> list[Any]:
     return value if isinstance(value, list) else [value]
 
 
+def read_size(value: Any) -> int:
+    """A size in bytes."""
+    match = re.match(r"(\d+(?:\.\d+)?)\s*(MB|GB|TB)$", str(value).strip(), re.IGNORECASE)
+    if not match or float(match[1]) <= 0:
+        raise ValueError("write a size such as `500MB` or `5GB`")
+    return int(float(match[1]) * {"MB": 10**6, "GB": 10**9, "TB": 10**12}[match[2].upper()])
+
+
 Truth = Annotated[bool, BeforeValidator(_truth)]
 Length = Annotated[float, BeforeValidator(read_length)]
 """Centimetres."""
@@ -102,6 +110,8 @@ Percentage = Annotated[float, BeforeValidator(read_percentage)]
 LineSet = Annotated[tuple[int, ...], BeforeValidator(_line_set)]
 """Line numbers, counted from 1."""
 Align = Annotated[str, BeforeValidator(_align)]
+Size = Annotated[int, BeforeValidator(read_size)]
+"""Bytes."""
 Whole = Annotated[int, BeforeValidator(_whole)]
 Count = Annotated[int, BeforeValidator(_whole), Field(ge=0)]
 Words = Annotated[str, BeforeValidator(_words)]

@@ -15,6 +15,7 @@ from wornpage.settings.kinds import (
     Paths,
     Percentage,
     SeveralWords,
+    Size,
     Truth,
     Whole,
     Words,
@@ -112,6 +113,9 @@ class PageSettings(Model):
     seed: Whole = Field(1, description="What the seeds of all chunks are made from.")
     threads: Annotated[Whole, Field(ge=1, le=1024)] | None = Field(
         None, description="Threads of numerical libraries; the machine's own number otherwise."
+    )
+    store_limit: Size = Field(
+        5 * 10**9, validate_default=False, description="How large the store may grow before old traces go."
     )
     given: dict[str, Any] = Field({}, description="Parameters of the page.")
     bibliography: Paths = Field([], description="Files with entries to cite.")

@@ -13,8 +13,7 @@ from typing import Any
 from wornpage.store.place import write_whole
 from wornpage.store.signing import body_of, opened, resealed
 
-BOUND = 5_000_000_000
-"""Bytes above which a store is trimmed by itself."""
+_A_DAY = 86_400
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +97,19 @@ def trim(store: Path, days: float | None = None, limit: int | None = None) -> in
         path.unlink(missing_ok=True)
         _sweep(store)
     return before - size(store).bytes
+
+
+def keep_bounded(store: Path, limit: int) -> None:
+    """Trim a store that has grown beyond `limit` bytes; looked at once a day."""
+    stamp = store / "looked-after"
+    try:
+        if time.time() - stamp.stat().st_mtime < _A_DAY:
+            return
+    except OSError:
+        pass
+    write_whole(stamp, b"")
+    if size(store).bytes > limit:
+        trim(store, None, limit)
 
 
 def _sweep(store: Path) -> None:
