@@ -52,10 +52,10 @@ def draw_graph(graph: Graph, states: Mapping[str, bool] | None = None) -> bytes:
     body += [_node(spot.name, place, spot.name in graph.files, states) for spot, place in places.items() if spot.name]
     head = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.0f}" height="{height:.0f}" '
-        f'viewBox="0 0 {width:.0f} {height:.0f}" font-family="DejaVu Sans Mono, monospace" font-size="12">'
+        f'viewBox="0 0 {width:.0f} {height:.0f}"><g font-family="DejaVu Sans Mono, monospace" font-size="12">'
     )
     paper = f'<rect width="{width:.0f}" height="{height:.0f}" fill="#ffffff"/>'
-    return (head + paper + "".join(body) + "</svg>").encode()
+    return (head + paper + "".join(body) + "</g></svg>").encode()
 
 
 def depths_of(graph: Graph) -> dict[str, int]:

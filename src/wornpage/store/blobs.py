@@ -34,7 +34,8 @@ class Blobs:
         """Store bytes; returns their address. Raises `OSError` if there is no room or no right to write."""
         from blake3 import blake3
 
-        size = memoryview(data).nbytes
+        data = memoryview(data).cast("B")
+        size = data.nbytes
         address = blake3(data, max_threads=blake3.AUTO if size >= LARGE else 1).hexdigest()
         self.used.add(address)
         if self.folder is None:

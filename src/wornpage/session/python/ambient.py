@@ -174,7 +174,7 @@ def _set_locale(text: str) -> None:
 def _numpy(name: str) -> Callable[[], str | None]:
     def read() -> str | None:
         module = sys.modules.get("numpy")
-        return _pack(getattr(module, f"get{name}")()) if module and hasattr(module, f"get{name}") else None
+        return _pack(getattr(module, f"get{name}")()) if module else None
 
     return read
 
@@ -282,7 +282,7 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "locale": (_locale, _set_locale),
     "recursion": (lambda: str(sys.getrecursionlimit()), lambda text: sys.setrecursionlimit(int(text))),
     "numpy.errors": (_numpy("err"), _set_numpy("err")),
-    "numpy.print": (_numpy("printoptions"), _set_numpy("printoptions")),
+    "numpy.print": (_numpy("_printoptions"), _set_numpy("_printoptions")),
     "pandas.options": (_pandas, _set_pandas),
     "socket.timeout": (_timeout, _set_timeout),
     "umask": (_umask, lambda text: (os.umask(int(text)), None)[1]),

@@ -43,7 +43,7 @@ class Watch:
 
     def left_behind(self) -> str:
         """What has been changed since that cannot be set back, in words; empty for nothing."""
-        for name, (module, before) in self.modules.items():
+        for name, (module, before) in list(_known.items()):
             if sys.modules.get(name) is not module:
                 return f"it replaced the module {name}"
             difference = _difference(name, module, before)
@@ -105,6 +105,11 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
     return dict(_known)
 
 
+def note_new_modules() -> None:
+    """Modules have been imported: this is what they look like before anybody changes them."""
+    _snapshot()
+
+
 def _state(name: str, module: ModuleType) -> Any:
     """The objects themselves: held, so that none of their places is taken by another."""
     classes = _classes(name, module.__dict__) if name in _DEEP else ()
@@ -112,7 +117,9 @@ def _state(name: str, module: ModuleType) -> Any:
 
 
 def _classes(name: str, values: dict[str, Any]) -> list[type]:
-    return [value for value in values.values() if isinstance(value, type) and value.__module__ == name]
+    """Classes of the same package; pandas says of its classes that they live at its top."""
+    package = name.split(".")[0]
+    return [value for value in values.values() if isinstance(value, type) and value.__module__.split(".")[0] == package]
 
 
 def _difference(name: str, module: ModuleType, before: Any) -> str:

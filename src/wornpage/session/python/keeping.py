@@ -17,6 +17,7 @@ from wornpage.session.python.fingerprint import (
     is_live,
     is_local,
 )
+from wornpage.session.python.sharing import pattern
 from wornpage.store.blobs import Blobs
 
 
@@ -134,17 +135,23 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
         raise
     except (NoFingerprint, Exception) as error:
         raise CannotKeep(str(error)) from None
-    _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names)
+    _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names, values)
     addresses = [blobs.put(buffer.raw()) for buffer in buffers]
     interned = [name for name, value in sorted(values.items()) if type(value) is str and is_interned(value)]
     return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values), "interned": interned}
 
 
-def _prove(data: bytes, buffers: list[Any], prints: dict[str, str], names: dict[str, Any]) -> None:
+def _prove(
+    data: bytes, buffers: list[Any], prints: dict[str, str], names: dict[str, Any], values: dict[str, Any]
+) -> None:
     """Load it again onto the same memory and compare fingerprints."""
     try:
         again = _load(data, buffers, names.__getitem__)
         same = all(fingerprint(again[name]) == prints[name] for name in prints)
+        # What the names of a group share must be shared again: views of one array come back as two.
+        same = same and pattern([again[name] for name in sorted(values)]) == pattern(
+            [values[name] for name in sorted(values)]
+        )
     except Exception as error:
         raise CannotKeep(str(error)) from None
     if not same:

@@ -12,7 +12,8 @@ import struct
 import sys
 from typing import Any
 
-from wornpage.session.python import ambient, seeds
+from wornpage.session.python import ambient, effects, seeds
+from wornpage.session.python.names import Names
 
 _IN_OPEN, _IN_MODIFY, _IN_MOVED_TO, _IN_CREATE, _IN_DELETE, _IN_MOVED_FROM, _IN_ISDIR, _IN_NONBLOCK = (
     0x20, 0x2, 0x80, 0x100, 0x200, 0x40, 0x40000000, 0x800,
@@ -28,7 +29,9 @@ class Watcher:
 
     def __init__(self, folder: str) -> None:
         self.folder = folder
-        self.prefixes = tuple({os.path.realpath(p) + os.sep for p in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
+        ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
+        homes = (sys.prefix, sys.base_prefix, sys.exec_prefix, ours)
+        self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
         self.on = False
         self.forked = False
         self.spawned = False
@@ -260,10 +263,15 @@ def _wrap_import(watcher: Watcher) -> None:
     original = builtins.__import__
 
     def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
-        if watcher.on and level == 0 and isinstance(globals, dict) and not globals.get("__spec__"):
+        by_author = watcher.on and level == 0 and isinstance(globals, Names)
+        if by_author:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-        return original(name, globals, locals, fromlist, level)
+        loaded = len(sys.modules)
+        module = original(name, globals, locals, fromlist, level)
+        if by_author and len(sys.modules) != loaded:
+            effects.note_new_modules()  # what the chunk changes in them from here on is its doing
+        return module
 
     builtins.__import__ = seen
 

@@ -100,6 +100,7 @@
 #let captioned(kind, word, number, words, side: center, breaks: false, body) = {
   set align(side)
   show figure: set block(breakable: breaks)
+  show figure: set align(side)
   figure(
     body, kind: kind, supplement: none, numbering: none, outlined: false,
     caption: if words == none { none } else {

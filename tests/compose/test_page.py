@@ -1,0 +1,157 @@
+"""Composing: numbers, pointers, pictures, code, the graph, and faults with their place."""
+
+import base64
+import re
+import unittest
+from pathlib import Path
+from xml.etree import ElementTree as ET
+
+from tests.support import FolderCase
+from wornpage.compose.code import show_code
+from wornpage.compose.graph import depths_of, draw_graph, graph_words
+from wornpage.compose.pictures import natural_size, picture
+from wornpage.output.html.drawing import drawing
+from wornpage.plan.graph import Edge, Graph
+from wornpage.tree.nodes import Image, Picture, Text
+from wornpage.tree.span import Span
+
+SPAN = Span("p.md", 3, 5)
+PNG = base64.b64decode(
+    "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
+)
+
+
+class Numbers(FolderCase):
+    """Headings, captioned things and what points at them."""
+
+    def test_sections_are_numbered_and_may_be_left_out(self) -> None:
+        html = self.html(
+            "# A\n\n## B\n\n## C {number=no}\n\n## D\n\n# E {#e}\n\nSee {see e, d} and {see e as title}.\n"
+        )
+        numbers = re.findall(r'<h\d id="([^"]+)">(?:<span class="number">([\d.]+)</span>)?', html)
+        self.assertEqual(numbers, [("a", "1"), ("b", "1.1"), ("c", ""), ("d", "1.2"), ("e", "2")])
+        self.assertIn('Sections\u00a0<a href="#e">2</a> and <a href="#d">1.2</a> and <a href="#e">E</a>.', html)
+        self.assertNotIn('class="number">1', self.html("---\nsection-numbers: no\n---\n\n# A\n"))
+
+    def test_equal_headings_get_places_of_their_own(self) -> None:
+        self.assertEqual(
+            re.findall(r'<h\d id="([^"]+)"', self.html("# A b\n\n# A b\n\n# Ä ß!\n")), ["a-b", "a-b-2", "ä-ß"]
+        )
+
+    def test_words_follow_the_language(self) -> None:
+        html = self.html(
+            "---\nlanguage: de\n---\n\n| a |\n|---|\n| {= 1234.5 as thousands} |\nCaption: T\nLabel: t\n\nSiehe {see t}, {= 0.5 as percent}.\n"
+        )
+        self.assertIn("Tabelle\u00a01</a>, 50,0\u00a0%", html)
+        self.assertIn("<td>1.234</td>", html.replace(' class="left short"', "").replace(' class="short"', ""))
+        self.assertIn('lang="de"', html)
+
+    def test_faults_of_pointers_formulas_images_and_forms_have_their_place(self) -> None:
+        text = (
+            "# Heading\n\nSee {see headng} and $x + \\fooo$ or [x](#nowhere).\n\n$$\na\n+ \\frac{1\n$$\n\n![i](nope.png)\n\n"
+            "{= 'word' as percent}\n"
+        )
+        found = [(p.span.line, p.span.column, p.hint) for p in self.faults(text)]
+        self.assertEqual([place[:2] for place in found], [(3, 1), (3, 5), (3, 27), (7, 8), (10, 6), (12, 1)])
+        self.assertIn("'heading'", found[[f[:2] for f in found].index((3, 5))][2])
+
+    def test_lists_of_what_there_is(self) -> None:
+        html = self.html("{contents}\n\n{tables}\n\n# One\n\n| a |\n|---|\n| 1 |\nCaption: First table\n\n## Two\n")
+        self.assertIn('<li><a href="#one"><span class="number">1</span>One</a><ol><li><a href="#two">', html)
+        self.assertIn('<li><a href="#table-1"><span class="number">1</span>First table</a></li>', html)
+
+
+class Pictures(FolderCase):
+    """Images by name, measured, made safe."""
+
+    def image(self, source: str, **pairs: str) -> Image:
+        from wornpage.tree.nodes import Attributes
+
+        return Image(SPAN, source, "", (Text(SPAN, "words"),), Attributes(pairs=tuple(pairs.items())))
+
+    def test_sizes_come_from_the_file_or_the_author(self) -> None:
+        self.write("a b.png", PNG)
+        found, problem = picture(self.image("a%20b.png"), self.folder)
+        assert found and problem is None
+        self.assertAlmostEqual(found.width, 2.54 / 96)
+        found, _ = picture(self.image("a%20b.png", width="3cm"), self.folder)
+        assert found
+        self.assertEqual((found.width, found.height), (3.0, 3.0))
+        found, _ = picture(self.image("a%20b.png", width="50%"), self.folder)
+        assert found
+        self.assertEqual(found.width, 8.0)
+        svg = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 96 48"/>'
+        self.assertEqual(natural_size("svg", svg), (2.54, 1.27))
+        self.assertEqual(natural_size("gif", b"GIF89a\x60\x00\x30\x00......"), (2.54, 1.27))
+        jpeg = b"\xff\xd8\xff\xe0\x00\x04ab\xff\xc0\x00\x0b\x08\x00\x30\x00\x60\x01\x01\x11\x00"
+        self.assertEqual(natural_size("jpeg", jpeg), (2.54, 1.27))
+
+    def test_what_cannot_be_shown_is_told(self) -> None:
+        self.write("real.png", PNG)
+        for source, word in (
+            ("reel.png", "real.png"),
+            ("a.tiff", "Known"),
+            ("https://x.example/a.png", "beside"),
+            ("none/a.png", "folder"),
+        ):
+            found, problem = picture(self.image(source), self.folder)
+            assert problem
+            self.assertIsNone(found)
+            self.assertIn(word, problem.hint)
+
+    def test_drawings_stand_inline_only_if_they_are_harmless(self) -> None:
+        def drawn(inner: str) -> str:
+            svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{inner}</svg>'
+            return drawing(Picture("svg", svg.encode(), 2, 2, 'a "b"'), 7)
+
+        made = drawn('<path id="p" d="M0 0"/><use href="#p"/><rect fill="url(#p)"/>')
+        self.assertEqual(made.count("d7-p"), 3)
+        self.assertIn("a &quot;b&quot;", made)
+        for inner in (
+            "<script>1</script>",
+            "<style>*{}</style>",
+            '<a href="https://x.example">x</a>',
+            '<rect onclick="x()"/>',
+            "<foreignObject/>",
+        ):
+            self.assertTrue(drawn(inner).startswith("<img "), inner)
+
+
+class CodeAndGraph(unittest.TestCase):
+    """Code in colour, and the drawing of what flows where."""
+
+    def test_asides_are_gathered_and_numbered(self) -> None:
+        shown = show_code("a = 1  #~ first\n#~+ goes on\nb = 2\nc = 3  # ~ second\n", "python", (2,))
+        self.assertEqual(shown.asides, ("first goes on", "second"))
+        self.assertEqual([line.aside for line in shown.lines], [1, 0, 2])
+        self.assertEqual([line.picked for line in shown.lines], [False, True, False])
+        self.assertEqual(["".join(t.text for t in line.tokens) for line in shown.lines], ["a = 1", "b = 2", "c = 3"])
+
+    def test_colours_change_no_letter(self) -> None:
+        code = Path(__file__).read_text(encoding="utf-8")
+        for language in ("python", "", "no-such-language", "html"):
+            lines = show_code(code, language).lines
+            bare = "\n".join("".join(t.text for t in line.tokens) for line in lines)
+            self.assertEqual(len(lines), len(bare.split("\n")))
+        self.assertIn("keyword", {t.role for line in show_code("def f(): pass", "py").lines for t in line.tokens})
+
+    def test_the_graph_stands_in_layers_and_is_drawn_whole(self) -> None:
+        graph = Graph(
+            ("d.csv",),
+            ("load", "use", "all"),
+            (
+                Edge("d.csv", "load", ()),
+                Edge("load", "use", ("x",)),
+                Edge("load", "all", ("x", "y")),
+                Edge("use", "all", ("z",)),
+            ),
+        )
+        self.assertEqual(depths_of(graph), {"d.csv": 0, "load": 1, "use": 2, "all": 3})
+        fresh, told = draw_graph(graph), draw_graph(graph, {"load": True, "use": False, "all": True})
+        self.assertEqual(draw_graph(graph), fresh)
+        root = ET.fromstring(told)
+        texts = [element.text for element in root.iter() if element.tag.endswith("}text")]
+        self.assertEqual(texts, ["d.csv", "load", "use *", "all"])
+        self.assertNotIn(b"*", fresh)
+        self.assertEqual(graph_words(graph), "What flows where: load from d.csv; use from load; all from load, use.")
+        self.assertIn(b"<svg", draw_graph(Graph((), (), ())))

@@ -1,0 +1,167 @@
+"""Parts of planning and of the store that can be told alone."""
+
+import unittest
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from unittest import mock
+
+from wornpage.plan.codes import code_key, compares_identity, definitions_in, mentioned, normal_form, reachable
+from wornpage.plan.conditions import ConditionFault, holds
+from wornpage.plan.seeding import seed_of
+from wornpage.source import parse_page
+from wornpage.store import manifest, packages, signing
+from wornpage.store.files import content, listing
+from wornpage.store.traces import Traces
+from wornpage.tree.nodes import Chunk
+
+
+def chunk(text: str) -> Chunk:
+    return parse_page(text, Path("p.md"), "p.md").chunks[0]
+
+
+class Codes(unittest.TestCase):
+    """What code is, and what it mentions."""
+
+    def test_comments_and_layout_are_nothing_and_all_else_is_something(self) -> None:
+        same = ("x = f(1, 2)", "# words\n\nx = f(1,\n      2)  # more", "x = (f(1, 2))")
+        self.assertEqual(len({normal_form(code) for code in same}), 1)
+        others = ("x = f(1, 3)", "x = 'f(1, 2)'", "x = f(1, 2,)\ny", "x = f(1 2")
+        self.assertEqual(len({normal_form(code) for code in (*same, *others)}), 5)
+        self.assertNotEqual(normal_form("x = 'a  b'"), normal_form("x = 'a b'"))
+
+    def test_options_that_change_what_a_chunk_makes_are_part_of_its_key(self) -> None:
+        one = chunk("```python run #a\nx\n```")
+        self.assertEqual(code_key(one, (1, 2), None), code_key(chunk("```python run #b\nx  # c\n```"), (1, 2), None))
+        self.assertNotEqual(code_key(one, (1, 2), None), code_key(one, (1, 3), None))
+        self.assertNotEqual(code_key(one, (1, 2), None), code_key(one, (1, 2), 4))
+
+    def test_names_are_reached_through_functions(self) -> None:
+        definitions = definitions_in(
+            ["def f():\n    return g()", "def g():\n    return x", "class C:\n    def m(self):\n        return y"]
+        )
+        self.assertLessEqual({"f", "g", "x"}, reachable("f()", definitions))
+        self.assertLessEqual({"y"}, reachable("C().m()", definitions))
+        self.assertNotIn("x", reachable("C()", definitions))
+        self.assertIn("key", mentioned("globals()['key']"))
+
+    def test_comparing_identity_is_noticed(self) -> None:
+        self.assertTrue(compares_identity("a is b"))
+        self.assertFalse(compares_identity("a is None or b is not True"))
+
+    def test_seeds_follow_the_label_or_the_code(self) -> None:
+        named, bare = chunk("```python run #a\nx\n```"), chunk("```python run\nx\n```")
+        self.assertEqual(seed_of(named, None, 1, 0), seed_of(named, None, 1, 5))
+        self.assertNotEqual(seed_of(bare, None, 1, 0), seed_of(bare, None, 1, 1))
+        self.assertNotEqual(seed_of(named, None, 1, 0), seed_of(named, None, 2, 0))
+        self.assertEqual(seed_of(named, 42, 1, 0), 42)
+
+
+class Conditions(unittest.TestCase):
+    """`when` looks, and does nothing else."""
+
+    def test_what_it_may_say(self) -> None:
+        given = {"branch": "Quayside", "damp-above": 60}
+        for text, wanted in (
+            ("given.branch == 'Quayside'", True), ("given.damp_above > 60 or not given.branch", False),
+            ("given.branch in ['Quayside', 'Millpond'] and 50 < given.damp_above <= 60", True), ("given.damp_above + 1 == 61", True),
+            ("-given.damp_above < 0", True), ("given.branch not in ('x',)", True),
+        ):  # fmt: skip
+            self.assertEqual(holds(text, given), wanted, text)
+
+    def test_what_it_may_not(self) -> None:
+        for text in (
+            "__import__('os')",
+            "given.nope",
+            "open('x')",
+            "given.branch.upper()",
+            "x",
+            "1 +",
+            "given.branch < 3",
+            "1 / 0",
+        ):
+            with self.subTest(text), self.assertRaises(ConditionFault):
+                holds(text, {"branch": "a"})
+
+
+class Store(unittest.TestCase):
+    """Traces, signatures, packages, files."""
+
+    def setUp(self) -> None:
+        place = TemporaryDirectory()
+        self.addCleanup(place.cleanup)
+        self.folder = Path(place.name)
+
+    def test_a_trace_is_found_by_what_it_read_and_only_then(self) -> None:
+        traces = Traces(self.folder)
+        traces.put("ab12", [(("name", "x"), "1"), (("file", "f"), "h")], {"run": "one"})
+        traces.put("ab12", [(("name", "x"), "2"), (("file", "f"), "h")], {"run": "two"})
+        traces.put("ab12", [(("name", "y"), "9")], {"run": "three"})
+        now = {("name", "x"): "2", ("file", "f"): "h", ("name", "y"): "0"}
+        self.assertEqual(traces.find("ab12", lambda item: now[item]), {"run": "two"})
+        self.assertIsNone(traces.find("ab12", lambda item: "other"))
+        self.assertIsNone(traces.find("cd34", lambda item: "2"))
+        self.assertIsNone(Traces(None).find("ab12", lambda item: now[item]))
+
+    def test_only_what_this_user_has_signed_is_opened(self) -> None:
+        raw = signing.sealed({"a": "é\ud800"})
+        self.assertEqual(signing.opened(raw), {"a": "é\ud800"})
+        for damaged in (raw[:-1], b"0" + raw[1:], b"", raw.replace(b"\n", b"")):
+            with self.assertRaises(ValueError):
+                signing.opened(damaged)
+        with mock.patch.object(signing, "user_key", lambda: b"another"), self.assertRaises(ValueError):
+            signing.opened(raw)
+
+    def test_a_key_is_made_once_and_only_the_user_can_read_it(self) -> None:
+        with mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": str(self.folder)}):
+            signing.user_key.cache_clear()
+            first = signing.user_key()
+            signing.user_key.cache_clear()
+            self.assertEqual(signing.user_key(), first)
+            self.assertEqual(signing.key_file().stat().st_mode & 0o777, 0o600)
+        signing.user_key.cache_clear()
+
+    def test_versions_are_read_without_importing(self) -> None:
+        import pandas
+
+        self.assertEqual(packages.version_of("pandas"), pandas.__version__)
+        self.assertEqual(packages.distribution_of("dateutil"), "python-dateutil")
+        self.assertEqual(packages.version_of("no-such-package"), "absent")
+        self.assertLessEqual({"pandas", "numpy", "python-dateutil"}, set(packages.with_requirements("pandas")))
+
+    def test_contents_and_listings_change_with_what_they_hold(self) -> None:
+        path = self.folder / "f"
+        self.assertEqual(content(str(path)), "absent")
+        path.write_text("1")
+        first, names = content(str(path)), listing(str(self.folder))
+        path.write_text("2")
+        self.assertNotEqual(content(str(path)), first)
+        self.assertEqual(listing(str(self.folder)), names)
+        (self.folder / "g").write_text("1")
+        self.assertNotEqual(listing(str(self.folder)), names)
+        self.assertEqual((content(str(self.folder)), listing(str(self.folder / "none"))), ("folder", "absent"))
+
+    def test_the_manifest_holds_only_while_everything_does(self) -> None:
+        page, output, data = self.folder / "p.md", self.folder / "p.html", self.folder / "d"
+        for path in (page, output, data):
+            path.write_text("x")
+        manifest.store_of(page).mkdir(parents=True)
+
+        def remember(day: str = "") -> None:
+            manifest.remember(
+                page, [("html", output)], [("file", "d", content(str(data)))], [("a", 1.0)], day, "1", ["w"]
+            )
+
+        def right(kinds: tuple[str, ...] = ("html",), day: str = "today", code: str = "1") -> bool:
+            return manifest.still_right(page, list(kinds), None, day, code) is not None
+
+        remember()
+        self.assertEqual(
+            (right(), right(("pdf",)), right(code="2"), right(("html", "pdf"))), (True, False, False, False)
+        )
+        for path in (page, output, data):
+            path.write_text("y")
+            self.assertFalse(right(), path)
+            path.write_text("x")
+        self.assertTrue(right())
+        remember("today")
+        self.assertEqual((right(), right(day="tomorrow")), (True, False))
