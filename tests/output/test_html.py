@@ -1,4 +1,4 @@
-"""HTML: valid, accessible, self-contained, and everything as it was written."""
+"""HTML: valid, accessible, whole in one file, and everything as it was written."""
 
 import re
 import subprocess

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 
 def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
-    """One self-contained file."""
+    """One file that needs nothing else."""
     language = language_of(page.language)
     writer = HtmlWriter(language, bool(page.head.title))
     head = page.head

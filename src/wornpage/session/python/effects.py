@@ -118,7 +118,7 @@ def _state(name: str, module: ModuleType) -> Any:
 
 def _classes(name: str, values: dict[str, Any]) -> list[type]:
     """Classes of the same package; pandas says of its classes that they live at its top."""
-    package = name.split(".")[0]
+    package = name.split(".", maxsplit=1)[0]
     return [value for value in values.values() if isinstance(value, type) and value.__module__.split(".")[0] == package]
 
 

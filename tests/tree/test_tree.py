@@ -1,0 +1,96 @@
+"""The ground floor: problems, walking, and the words of running text."""
+
+import pickle
+import unittest
+
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError, Problem, Severity, WornError, near_miss, stop_on_errors
+from wornpage.tree.span import Span
+from wornpage.tree.walk import map_blocks, rewrite, walk, words_of
+
+SPAN = Span("p.md", 4, 2)
+
+
+def text(words: str) -> n.Text:
+    return n.Text(SPAN, words)
+
+
+class Problems(unittest.TestCase):
+    def test_a_problem_reads_as_one_line_that_editors_jump_from(self) -> None:
+        self.assertEqual(str(Problem(SPAN, "it is wrong", "Do this.")), "p.md:4:2: it is wrong. Do this.")
+        self.assertEqual(str(Problem(SPAN, "look.", severity=Severity.WARNING)), "p.md:4:2: warning: look.")
+        self.assertEqual(str(Problem(SPAN, "bad", detail="more")), "p.md:4:2: bad.\nmore")
+
+    def test_errors_come_in_source_order_and_survive_pickling(self) -> None:
+        error = PageError([Problem(Span("p.md", 9), "b"), Problem(Span("p.md", 2), "a")])
+        self.assertEqual([problem.what for problem in error.problems], ["a", "b"])
+        again = pickle.loads(pickle.dumps(error))
+        self.assertEqual((type(again), again.problems, str(again)), (PageError, error.problems, str(error)))
+        self.assertIsInstance(again, WornError)
+
+    def test_only_errors_stop(self) -> None:
+        warning = Problem(SPAN, "w", severity=Severity.WARNING)
+        stop_on_errors([warning])
+        with self.assertRaises(PageError) as caught:
+            stop_on_errors([warning, Problem(SPAN, "e")])
+        self.assertEqual(len(caught.exception.problems), 2)
+
+    def test_near_misses(self) -> None:
+        self.assertEqual(near_miss("humidty", ["humidity", "other"]), "Did you mean 'humidity'?")
+        self.assertEqual(near_miss("zzz", ["humidity"]), "")
+
+
+class Walking(unittest.TestCase):
+    TREE = (
+        n.Paragraph(SPAN, (text("a "), n.Strong(SPAN, (text("b"), n.Code(SPAN, "c"))))),
+        n.List(SPAN, (n.Item(SPAN, (n.Paragraph(SPAN, (text("d"),)),)),), False),
+        n.PipeTable(SPAN, ((text("h"),),), ("",), (((text("e"),),),)),
+    )
+
+    def test_nodes_come_parents_first_in_page_order(self) -> None:
+        found = [type(node).__name__ for node in walk(self.TREE)]
+        wanted = [
+            "Paragraph",
+            "Text",
+            "Strong",
+            "Text",
+            "Code",
+            "List",
+            "Item",
+            "Paragraph",
+            "Text",
+            "PipeTable",
+            "Text",
+            "Text",
+        ]
+        self.assertEqual(found, wanted)
+        self.assertEqual(words_of(self.TREE), "a bcdhe")
+
+    def test_a_node_may_become_several_or_none(self) -> None:
+        def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+            if isinstance(node, n.Code):
+                return (text("x"), text("y"))
+            return () if isinstance(node, n.Text) and node.text == "d" else None
+
+        self.assertEqual(words_of(rewrite(self.TREE, change)), "a bxyhe")
+
+    def test_blocks_are_changed_wherever_they_stand(self) -> None:
+        count = 0
+
+        def visit(block: n.Block) -> n.Block:
+            nonlocal count
+            count += 1
+            return block
+
+        self.assertIs(map_blocks(self.TREE, visit), self.TREE)
+        self.assertEqual(count, 5)
+
+    def test_what_readers_do_not_read_has_no_words(self) -> None:
+        inlines = (
+            text("a"),
+            n.SoftBreak(SPAN),
+            n.RawHtmlInline(SPAN, "<b>"),
+            n.Footnote(SPAN, 1, ()),
+            n.Image(SPAN, "f", "", (text("alt"),)),
+        )
+        self.assertEqual(words_of(inlines), "a alt")
