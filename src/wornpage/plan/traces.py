@@ -15,7 +15,7 @@ from wornpage.store.traces import Item, digest
 from wornpage.tree.nodes import Chunk
 
 COARSE = ("cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
-          "socket.timeout", "umask")  # fmt: skip
+          "socket.timeout", "umask", "zone", "digits")  # fmt: skip
 """Surroundings that are taken to be read by every chunk."""
 _OWN = "chunk:@"
 """Stands for the chunk's own label, so that giving it another changes nothing."""

@@ -10,6 +10,7 @@ import base64
 import os
 import pickle
 import sys
+import time
 import warnings
 from collections.abc import Callable
 from typing import Any
@@ -18,7 +19,7 @@ from wornpage.session.python import hooks
 
 COARSE = (
     "cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
-    "socket.timeout", "umask", "logging",
+    "socket.timeout", "umask", "zone", "digits", "logging",
 )  # fmt: skip
 """Items that are taken to be read by every chunk; single settings of Matplotlib and of the environment are seen one by one."""
 
@@ -285,6 +286,8 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "numpy.print": (_numpy("_printoptions"), _set_numpy("_printoptions")),
     "pandas.options": (_pandas, _set_pandas),
     "socket.timeout": (_timeout, _set_timeout),
+    "zone": (lambda: repr(time.tzname), lambda text: time.tzset()),
+    "digits": (lambda: str(sys.get_int_max_str_digits()), lambda text: sys.set_int_max_str_digits(int(text))),
     "umask": (_umask, lambda text: (os.umask(int(text)), None)[1]),
     "logging": (_logging, _set_logging),
 }

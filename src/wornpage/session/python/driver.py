@@ -124,12 +124,12 @@ class Driver:
         """What the chunk that has just run read, wrote and left behind."""
         self.watcher.end()
         tracker = self.tracker
+        effects = tracker.effects()  # first: what follows imports libraries of its own
         if self.watcher.forked:
             tracker.fetch_all()
         rc_reads = sorted(ambient.rc_reads)
         logged = bool(ambient.logging_reads)
         seen = self.watcher.described()
-        effects = tracker.effects()
         modules = tracker.modules()
         version, file = message["version"], f"chunk:{message['label']}"
         written = tracker.written(version, message["code"], file, message["keep"])
@@ -188,9 +188,9 @@ class Driver:
         for name, value in self.tracker.reads.items():
             if visible.get(name) is not value or self.tracker._is_other(name, value, {}):
                 return name
-        from wornpage.session.python.names import ALWAYS
+        from wornpage.session.python.tracker import NOT_THE_PAGES
 
-        return next((name for name in visible if name not in ALWAYS and name not in self.tracker.reads), "")
+        return next((name for name in visible if name not in NOT_THE_PAGES and name not in self.tracker.reads), "")
 
     def _answer(self, mark: Message) -> Message:
         from wornpage.session.python.names import run_eval

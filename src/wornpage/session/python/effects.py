@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import operator
 import sys
-from types import ModuleType
+from types import FunctionType, ModuleType
 from typing import Any
 
 from wornpage.session.python.fingerprint import is_local, module_token
@@ -37,6 +37,8 @@ class Watch:
             _known.clear()
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
+        self.registries = _registries()
+        absorb_import()
         self.threads = _threads()
         self.atexit = _exits()
         self.children = _children()
@@ -56,10 +58,18 @@ class Watch:
         for name, token in self.local.items():
             if module_token(name) != token:
                 return f"it changed {name}, a module of the project"
+        for what, before, now in zip(_REGISTRIES, self.registries, _registries(), strict=True):
+            if before is not None and before != now:
+                return f"it changed {what}"
+        made = [name for name in sys.modules if name not in self.modules and _is_made_up(name)]
+        if made:
+            return f"it put a module {made[0]} of its own making in place"
         if _threads() > self.threads:
             return "it left a thread running"
         if _children() != self.children:
             return "it left a child process running"
+        if _virtual_subclasses() != _baseline[0]:
+            return "it registered a class as another's"
         loaded = any(name not in self.modules for name in sys.modules)  # libraries tidy up after themselves
         if _exits() != self.atexit and not loaded:
             return "it registered something for the end"
@@ -105,9 +115,61 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
     return dict(_known)
 
 
+_REGISTRIES = (
+    "where print writes",
+    "how modules are found",
+    "signal handlers",
+    "how things are copied",
+    "colour maps",
+    "fonts",
+)
+
+
+def _registries() -> tuple[Any, ...]:
+    """State of well-known registries, by identity or size; None where the library is not there."""
+    matplotlib, copyreg, signal = (sys.modules.get(name) for name in ("matplotlib", "copyreg", "signal"))
+    fonts = sys.modules.get("matplotlib.font_manager")
+    maps = getattr(matplotlib, "colormaps", None) if "matplotlib.cm" in sys.modules else None
+    return (
+        (id(sys.stdout), id(sys.stderr), id(sys.stdin)),
+        (tuple(map(id, sys.meta_path)), tuple(map(id, sys.path_hooks))),
+        tuple(id(signal.getsignal(number)) for number in _SIGNALS) if signal else None,
+        len(copyreg.dispatch_table) if copyreg else None,
+        len(maps) if maps is not None else None,
+        len(fonts.fontManager.ttflist) if fonts and hasattr(fonts, "fontManager") else None,
+    )
+
+
+_SIGNALS = (1, 2, 10, 12, 14, 15)
+"""Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
+
+
+def _is_made_up(name: str) -> bool:
+    """Whether a module comes from nowhere: made by hand and put among those that are imported."""
+    module = sys.modules.get(name)
+    if name.startswith("_") or type(module) is not ModuleType:
+        return False
+    return getattr(module, "__spec__", None) is None and getattr(module, "__file__", None) is None and "." not in name
+
+
 def note_new_modules() -> None:
     """Modules have been imported: this is what they look like before anybody changes them."""
     _snapshot()
+
+
+def absorb_import() -> None:
+    """Something has been imported, by whomever: classes it registered as subclasses of others are not the chunk's doing."""
+    _baseline[0] = _virtual_subclasses()
+
+
+def _virtual_subclasses() -> int:
+    """A number that grows with every class registered as a subclass of another; libraries do so when they are imported."""
+    module = sys.modules.get("abc")
+    return module.get_cache_token() if module else 0
+
+
+_baseline: list[int] = [0]
+"""That number when something was last imported."""
 
 
 def _state(name: str, module: ModuleType) -> Any:
@@ -144,9 +206,9 @@ def _same(before: Any, now: Any) -> bool:
 def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
     """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
     for name in {*before, *now}:
-        if name.startswith("_"):
-            continue
         old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)
+        if name.startswith("_") and not (isinstance(old, FunctionType) and new is not old):
+            continue  # private names come and go; a private function that is replaced is a patch
         if old is new or isinstance(new, ModuleType) or isinstance(old, ModuleType):
             continue
         if type(old) is type(new) and type(old) in _PLAIN and old == new:

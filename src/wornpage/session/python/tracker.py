@@ -31,6 +31,9 @@ from wornpage.session.python.names import ALWAYS, Names, new_names, run_exec
 from wornpage.session.python.sharing import TooLarge, reach
 from wornpage.store.blobs import Blobs
 
+NOT_THE_PAGES = ALWAYS | {"__warningregistry__"}
+"""Names that no chunk makes; the memory of warnings given begins anew with every chunk."""
+
 
 class MustReplay(BaseException):
     """A name can only be had by running its chunks again first. Not an `Exception`: no chunk may catch it."""
@@ -223,7 +226,7 @@ class Tracker:
 
     def written(self, version: str, code: str, file: str, wanted: bool) -> dict[str, Any]:
         """Everything the chunk wrote, stored if it can be and `wanted`; reads are in `described_reads`."""
-        visible = {name: value for name, value in dict.items(self.names) if name not in ALWAYS}
+        visible = {name: value for name, value in dict.items(self.names) if name not in NOT_THE_PAGES}
         changed = {
             name: value for name, value in visible.items() if name not in self.reads or value is not self.reads[name]
         }
@@ -256,7 +259,7 @@ class Tracker:
             return False
         before = self.table[name]["print"]
         if before.startswith("live:"):
-            return not isinstance(value, FunctionType | type | ModuleType)  # looking at a function does not use it up
+            return not isinstance(value, ModuleType)  # importing a module again does not use it up
         prints[name] = _print(value)
         return bool(prints[name] != before)
 

@@ -269,6 +269,8 @@ def _wrap_import(watcher: Watcher) -> None:
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
         loaded = len(sys.modules)
         module = original(name, globals, locals, fromlist, level)
+        if watcher.on and len(sys.modules) != loaded:
+            effects.absorb_import()
         if by_author and len(sys.modules) != loaded:
             effects.note_new_modules()  # what the chunk changes in them from here on is its doing
         return module
