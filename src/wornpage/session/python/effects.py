@@ -38,7 +38,7 @@ class Watch:
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
         self.registries = _registries()
-        absorb_import()
+        _baseline[0] = registered()
         self.threads = _threads()
         self.atexit = _exits()
         self.children = _children()
@@ -68,7 +68,7 @@ class Watch:
             return "it left a thread running"
         if _children() != self.children:
             return "it left a child process running"
-        if _virtual_subclasses() != _baseline[0]:
+        if registered() != _baseline[0]:
             return "it registered a class as another's"
         loaded = any(name not in self.modules for name in sys.modules)  # libraries tidy up after themselves
         if _exits() != self.atexit and not loaded:
@@ -157,19 +157,19 @@ def note_new_modules() -> None:
     _snapshot()
 
 
-def absorb_import() -> None:
-    """Something has been imported, by whomever: classes it registered as subclasses of others are not the chunk's doing."""
-    _baseline[0] = _virtual_subclasses()
+def absorb(count: int) -> None:
+    """An import registered so many classes as subclasses of others: that is not the chunk's doing."""
+    _baseline[0] += count
 
 
-def _virtual_subclasses() -> int:
+def registered() -> int:
     """A number that grows with every class registered as a subclass of another; libraries do so when they are imported."""
     module = sys.modules.get("abc")
     return module.get_cache_token() if module else 0
 
 
 _baseline: list[int] = [0]
-"""That number when something was last imported."""
+"""That number at the start of the chunk, and what imports have added to it since."""
 
 
 def _state(name: str, module: ModuleType) -> Any:

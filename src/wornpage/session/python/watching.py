@@ -261,16 +261,21 @@ def _wrap_import(watcher: Watcher) -> None:
     import builtins
 
     original = builtins.__import__
+    depth = [0]  # imports within imports are counted with the outermost
 
     def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
         by_author = watcher.on and level == 0 and isinstance(globals, Names)
         if by_author:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-        loaded = len(sys.modules)
-        module = original(name, globals, locals, fromlist, level)
-        if watcher.on and len(sys.modules) != loaded:
-            effects.absorb_import()
+        loaded, registered = len(sys.modules), effects.registered()
+        depth[0] += 1
+        try:
+            module = original(name, globals, locals, fromlist, level)
+        finally:
+            depth[0] -= 1
+        if watcher.on and len(sys.modules) != loaded and depth[0] == 0:
+            effects.absorb(effects.registered() - registered)
         if by_author and len(sys.modules) != loaded:
             effects.note_new_modules()  # what the chunk changes in them from here on is its doing
         return module
