@@ -37,7 +37,7 @@ class Watch:
             _known.clear()
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
-        self.registries = _registries()
+        _registered_things[:] = [_registries()]
         _baseline[0] = registered()
         self.threads = _threads()
         self.atexit = _exits()
@@ -58,10 +58,12 @@ class Watch:
         for name, token in self.local.items():
             if module_token(name) != token:
                 return f"it changed {name}, a module of the project"
-        for what, before, now in zip(_REGISTRIES, self.registries, _registries(), strict=True):
+        for what, before, now in zip(_REGISTRIES, _registered_things[0], _registries(), strict=True):
             if before is not None and before != now:
                 return f"it changed {what}"
-        made = [name for name in sys.modules if name not in self.modules and _is_made_up(name)]
+        made = [
+            name for name in sys.modules if name not in self.modules and name not in _imported and _is_made_up(name)
+        ]
         if made:
             return f"it put a module {made[0]} of its own making in place"
         if _threads() > self.threads:
@@ -147,7 +149,7 @@ _SIGNALS = (1, 2, 10, 12, 14, 15)
 def _is_made_up(name: str) -> bool:
     """Whether a module comes from nowhere: made by hand and put among those that are imported."""
     module = sys.modules.get(name)
-    if name.startswith("_") or type(module) is not ModuleType:
+    if name.startswith(("_", "cython")) or type(module) is not ModuleType:
         return False
     return getattr(module, "__spec__", None) is None and getattr(module, "__file__", None) is None and "." not in name
 
@@ -157,9 +159,18 @@ def note_new_modules() -> None:
     _snapshot()
 
 
-def absorb(count: int) -> None:
-    """An import registered so many classes as subclasses of others: that is not the chunk's doing."""
-    _baseline[0] += count
+def before_import() -> tuple[int, bool]:
+    """What `after_import` wants to know: how much was registered, and whether the chunk has left the registries alone so far."""
+    return registered(), bool(_registered_things) and _registered_things[0] == _registries()
+
+
+def after_import(before: tuple[int, bool]) -> None:
+    """An import is done: what it has registered is not the chunk's doing."""
+    count, untouched = before
+    _baseline[0] += registered() - count
+    _imported.update(sys.modules)
+    if untouched:
+        _registered_things[:] = [_registries()]
 
 
 def registered() -> int:
@@ -168,6 +179,10 @@ def registered() -> int:
     return module.get_cache_token() if module else 0
 
 
+_imported: set[str] = set()
+"""Modules that were there when an import was done: it, and no author, put them there."""
+_registered_things: list[tuple[Any, ...]] = []
+"""The state of the registries at the start of the chunk, and what imports have made of it since."""
 _baseline: list[int] = [0]
 """That number at the start of the chunk, and what imports have added to it since."""
 

@@ -268,14 +268,15 @@ def _wrap_import(watcher: Watcher) -> None:
         if by_author:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-        loaded, registered = len(sys.modules), effects.registered()
+        outermost = watcher.on and depth[0] == 0
+        loaded, before = len(sys.modules), effects.before_import() if outermost else (0, False)
         depth[0] += 1
         try:
             module = original(name, globals, locals, fromlist, level)
         finally:
             depth[0] -= 1
-        if watcher.on and len(sys.modules) != loaded and depth[0] == 0:
-            effects.absorb(effects.registered() - registered)
+        if outermost and len(sys.modules) != loaded:
+            effects.after_import(before)
         if by_author and len(sys.modules) != loaded:
             effects.note_new_modules()  # what the chunk changes in them from here on is its doing
         return module
