@@ -159,9 +159,12 @@ def note_new_modules() -> None:
     _snapshot()
 
 
-def before_import() -> tuple[int, bool]:
-    """What `after_import` wants to know: how much was registered, and whether the chunk has left the registries alone so far."""
-    return registered(), bool(_registered_things) and _registered_things[0] == _registries()
+def before_import(by_author: bool) -> tuple[int, bool]:
+    """What `after_import` wants to know: how much was registered, and whether the chunk has left the registries alone so far.
+
+    Libraries import within their functions thousands of times; they are trusted not to handle registries otherwise.
+    """
+    return registered(), not by_author or (bool(_registered_things) and _registered_things[0] == _registries())
 
 
 def after_import(before: tuple[int, bool]) -> None:

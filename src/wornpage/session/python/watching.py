@@ -269,7 +269,7 @@ def _wrap_import(watcher: Watcher) -> None:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
         outermost = watcher.on and depth[0] == 0
-        loaded, before = len(sys.modules), effects.before_import() if outermost else (0, False)
+        loaded, before = len(sys.modules), effects.before_import(by_author) if outermost else (0, False)
         depth[0] += 1
         try:
             module = original(name, globals, locals, fromlist, level)
