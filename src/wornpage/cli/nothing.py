@@ -10,8 +10,6 @@ from pathlib import Path
 from wornpage.cli.say import say, seconds
 from wornpage.tree.version import VERSION
 
-_DASHES = ("--as",)
-
 
 def is_answered(arguments: list[str]) -> bool:
     """Whether `worn press PAGE [--as KINDS]` has nothing to do; if so, it has been said.

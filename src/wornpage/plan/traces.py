@@ -107,7 +107,7 @@ def _files(found: dict[str, Any]) -> list[list[str]]:
 
 def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
     """Chunks whose line numbers are shown in a failure: there the layout of the code counts too."""
-    labels = set(ran.found.get("layouts", ()))
+    labels: set[str] = set()
     if ran.result.failure is not None:
         for raised in ran.result.failure.chain:
             labels |= {frame.file.removeprefix("chunk:") for frame in raised.frames if frame.file.startswith("chunk:")}

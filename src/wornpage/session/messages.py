@@ -13,7 +13,6 @@ from json import dumps, loads
 from typing import Any
 
 _LENGTH = struct.Struct("<I")
-MAX_HEADER = 1 << 30
 
 Message = dict[str, Any]
 

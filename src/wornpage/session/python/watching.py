@@ -40,7 +40,6 @@ class Watcher:
         self.writes: set[str] = set()
         self.environment: dict[str, str] = {}
         self.network = False
-        self.layouts: set[str] = set()
         self._before: dict[str, tuple[int, ...] | None] = {}
         sys.addaudithook(self._heard)
         _wrap_stat(self)
@@ -52,7 +51,7 @@ class Watcher:
         """A chunk begins: forget what was seen before."""
         self._inotify.drain()
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self.layouts, self.imported = set(), set()
+        self.imported = set()
         self.forked = self.spawned = self.network = False
         ambient.rc_reads.clear()
         ambient.logging_reads.clear()
@@ -85,10 +84,15 @@ class Watcher:
                 changed = first is not None and first != _signature(path)
                 reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
         written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
-        return {"files": reads, "written": written, "environment": dict(sorted(self.environment.items())),
-                "seed": seeds.used(),
+        return {
+            "files": reads,
+            "written": written,
+            "environment": dict(sorted(self.environment.items())),
+            "seed": seeds.used(),
             "spawned": self.spawned,
-            "imported": sorted(self.imported), "network": self.network, "layouts": sorted(self.layouts)}  # fmt: skip
+            "imported": sorted(self.imported),
+            "network": self.network,
+        }
 
     def short(self, path: str) -> str:
         """A path relative to the page's folder where it lies below it."""
