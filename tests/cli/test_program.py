@@ -98,6 +98,7 @@ class Program(FolderCase):
         pid = self.folder / "pid"
         while not (pid.exists() and pid.read_text()):
             time.sleep(0.02)
+        time.sleep(0.5)  # now it sleeps, on the line after
         program.send_signal(signal.SIGINT)
         _, said = program.communicate(timeout=20)
         self.assertEqual(program.returncode, 1)
