@@ -47,6 +47,9 @@ def _worn(
     pass
 
 
+_BROKEN_OFF = 130
+
+
 def main() -> None:
     """Run the program. Exit status 0: done; 1: the page or its code is at fault; 2: the command line is."""
     try:
@@ -57,6 +60,10 @@ def main() -> None:
     except WornError as error:
         say_problems(error.problems)
         sys.exit(1)
+    except SystemExit as left:
+        if left.code == _BROKEN_OFF:  # Typer's own status for Ctrl-C
+            sys.exit(1)
+        raise
     except BrokenPipeError:
         sys.stderr.close()
         sys.exit(1)

@@ -141,11 +141,11 @@ class Session:
         """
         options = {"width": task.width, "height": task.height, "dpi": task.dpi}
         asked = {"label": task.label, "code": task.code, "seed": task.seed, "options": options, "keep": task.keep}
-        self._send({"do": "run", **asked, "version": task.version, **(place or Position()).message()})
         begun = time.monotonic()
         shown: list[tuple[int, results.Shown]] = []
         deadline = begun + task.timeout if task.timeout else None
         try:
+            self._send({"do": "run", **asked, "version": task.version, **(place or Position()).message()})
             message = self._until_done(shown, deadline)
         except TimeoutError:
             lines = self._interrupt()
