@@ -5,8 +5,10 @@ from __future__ import annotations
 import datetime
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head

@@ -29,7 +29,7 @@ def run(
 
     What is still right is reused; `--only` runs what the chunk needs, and nothing below it.
     """
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     from wornpage.cli.progress import TerminalReporter
     from wornpage.plan import run_page

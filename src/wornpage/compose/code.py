@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
@@ -23,8 +24,7 @@ _ROLES = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class ShownCode:
+class ShownCode(Struct, frozen=True):
     """Code with its colours and the notes to its lines."""
 
     lines: tuple[CodeLine, ...]

@@ -7,9 +7,10 @@ lanes of their own, and sweeps that put each node at the middle of its neighbour
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from html import escape
 from itertools import pairwise
+
+from msgspec import Struct
 
 from wornpage.plan.graph import Edge, Graph
 
@@ -19,8 +20,7 @@ _LONGEST = 34
 """Letters of a node's name that are shown."""
 
 
-@dataclass(frozen=True, slots=True)
-class _Spot:
+class _Spot(Struct, frozen=True):
     """A node of the drawing: a chunk, a file, or a bend of an edge (`name` then is empty)."""
 
     name: str
@@ -28,8 +28,7 @@ class _Spot:
     layer: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class _Place:
+class _Place(Struct, frozen=True):
     x: float
     y: float
     width: float

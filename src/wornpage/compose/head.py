@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from wornpage.settings import Settings
 from wornpage.source import Page, build, build_inlines
@@ -10,8 +10,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 
 
-@dataclass(frozen=True, slots=True)
-class Head:
+class Head(Struct, frozen=True):
     """Title, subtitle, abstract, keywords and date, read but not yet answered."""
 
     title: n.Inlines

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import datetime
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Language:
+class Language(Struct, frozen=True):
     """What the tool itself says in a page, in one language."""
 
     code: str

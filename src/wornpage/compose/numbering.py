@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
@@ -11,8 +13,7 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import map_blocks
 
 
-@dataclass(frozen=True, slots=True)
-class Target:
+class Target(Struct, frozen=True):
     """What a label points to."""
 
     kind: str
@@ -24,8 +25,7 @@ class Target:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
-class Numbered:
+class Numbered(Struct, frozen=True):
     """A tree with its numbers, and what its labels lead to."""
 
     blocks: n.Blocks

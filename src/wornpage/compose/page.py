@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import datetime
-from dataclasses import replace
 from typing import TypeVar
 from urllib.parse import unquote
+
+from msgspec.structs import replace
 
 from wornpage.compose.code import show_code
 from wornpage.compose.graph import draw_graph, graph_words

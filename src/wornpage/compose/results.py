@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from wornpage.compose.code import show_code
 from wornpage.compose.language import Language
@@ -20,8 +20,7 @@ from wornpage.tree.walk import words_of
 Result = n.Figure | n.TableBlock
 
 
-@dataclass(frozen=True, slots=True)
-class Captioned:
+class Captioned(Struct, frozen=True):
     """One caption, already answered."""
 
     words: n.Inlines

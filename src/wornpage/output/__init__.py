@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from wornpage.settings import PageSettings
 from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import Problem
 
 
-@dataclass(frozen=True, slots=True)
-class Written:
+class Written(Struct, frozen=True):
     """What a writer made."""
 
     data: bytes

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from wornpage.plan.codes import definitions_in, mentioned, reachable
 from wornpage.session.failures import names_written
 from wornpage.tree.nodes import Chunk
 
 
-@dataclass(frozen=True, slots=True)
-class Edge:
+class Edge(Struct, frozen=True):
     """Something flows from one node to another."""
 
     source: str
@@ -20,8 +20,7 @@ class Edge:
     """Names; empty for a file."""
 
 
-@dataclass(frozen=True, slots=True)
-class Graph:
+class Graph(Struct, frozen=True):
     """Chunks by label and files by path, in page order, and what flows between them."""
 
     files: tuple[str, ...]

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
 
 from wornpage.session.environment import session_environment
 from wornpage.store.files import content, listing
@@ -13,8 +14,7 @@ from wornpage.store.packages import version_of
 from wornpage.store.traces import Item, digest
 
 
-@dataclass(slots=True)
-class Entry:
+class Entry(Struct):
     """What a name stands for."""
 
     version: str
@@ -35,8 +35,7 @@ class Entry:
         return "live" in self.provider
 
 
-@dataclass(slots=True)
-class State:
+class State(Struct):
     """The state before a step. `copy` is shallow: entries are shared with the states before it."""
 
     folder: Path

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from wornpage.plan.codes import code_key, compares_identity, layout
 from wornpage.plan.conditions import ConditionFault, holds
@@ -21,8 +22,7 @@ from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Chunk
 
 
-@dataclass(frozen=True, slots=True)
-class ChunkStatus:
+class ChunkStatus(Struct, frozen=True):
     """The state of one chunk."""
 
     label: str
@@ -33,8 +33,7 @@ class ChunkStatus:
     """What it took when it last ran; None if it never did."""
 
 
-@dataclass(frozen=True, slots=True)
-class Status:
+class Status(Struct, frozen=True):
     """The state of a page."""
 
     chunks: tuple[ChunkStatus, ...]

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import walk
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(Struct, frozen=True):
     """One chunk, or none before the first, and the marks that see the names as it leaves them."""
 
     chunk: n.Chunk | None

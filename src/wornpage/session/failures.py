@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from wornpage.session.results import Failure, Frame, Raised
 from wornpage.tree.nodes import Chunk
@@ -30,8 +31,7 @@ _MODULES = (
 _MAX_SHOWN = 12
 
 
-@dataclass(frozen=True, slots=True)
-class Places:
+class Places(Struct, frozen=True):
     """Where each chunk's code begins."""
 
     page: str

@@ -14,9 +14,10 @@ import sys
 import tempfile
 import time
 from contextlib import suppress
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
 
 from wornpage.session import results
 from wornpage.session.environment import session_environment
@@ -38,8 +39,7 @@ class SessionOver(Exception):
     """The session's process is gone; nothing more can be asked of it."""
 
 
-@dataclass(frozen=True, slots=True)
-class ChunkTask:
+class ChunkTask(Struct, frozen=True):
     """One chunk, as a session needs to know it."""
 
     label: str
@@ -57,8 +57,7 @@ class ChunkTask:
     """Whether its values are stored."""
 
 
-@dataclass(frozen=True, slots=True)
-class Position:
+class Position(Struct, frozen=True):
     """Where in the page a chunk or a mark is to run: what has changed in the table of names since the last one."""
 
     table: dict[str, dict[str, Any]] = field(default_factory=dict)
@@ -70,8 +69,7 @@ class Position:
         return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient}
 
 
-@dataclass(frozen=True, slots=True)
-class Ran:
+class Ran(Struct, frozen=True):
     """What came of running a chunk."""
 
     result: results.ChunkResult
@@ -81,8 +79,7 @@ class Ran:
     """A name that must be made again first: then nothing else counts."""
 
 
-@dataclass(frozen=True, slots=True)
-class MarkTask:
+class MarkTask(Struct, frozen=True):
     """One value mark, as a session needs to know it."""
 
     place: str

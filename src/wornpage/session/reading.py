@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 KEPT = 400_000
 """Bytes of one stretch of output that are kept; of the rest only lines and bytes are counted."""
 
 
-@dataclass(slots=True)
-class _Stretch:
+class _Stretch(Struct):
     data: bytearray = field(default_factory=bytearray)
     bytes_cut: int = 0
     lines_cut: int = 0
@@ -22,8 +21,7 @@ class _Stretch:
         self.lines_cut += rest.count(b"\n")
 
 
-@dataclass(frozen=True, slots=True)
-class Written:
+class Written(Struct, frozen=True):
     """One stretch of output."""
 
     text: str

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from wornpage.tree.table import Column, Kind, TableData
 
 
-@dataclass(frozen=True, slots=True)
-class Printed:
+class Printed(Struct, frozen=True):
     """Text a chunk wrote to standard output (`output`), to standard error, or as a warning (`notice`)."""
 
     text: str
@@ -20,15 +20,13 @@ class Printed:
     bytes_cut: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class ShownText:
+class ShownText(Struct, frozen=True):
     """The value of a chunk's last expression, as it writes itself."""
 
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class ShownFigure:
+class ShownFigure(Struct, frozen=True):
     """A picture."""
 
     format: str
@@ -40,15 +38,13 @@ class ShownFigure:
     """What can be told from titles and axes; may be empty."""
 
 
-@dataclass(frozen=True, slots=True)
-class ShownTable:
+class ShownTable(Struct, frozen=True):
     """A data frame."""
 
     table: TableData
 
 
-@dataclass(frozen=True, slots=True)
-class ShownHtml:
+class ShownHtml(Struct, frozen=True):
     """The HTML that a value offered of itself, and its plain text."""
 
     html: str
@@ -58,8 +54,7 @@ class ShownHtml:
 Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """One line of a traceback."""
 
     file: str
@@ -71,8 +66,7 @@ class Frame:
     column: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Raised:
+class Raised(Struct, frozen=True):
     """One exception of a chain."""
 
     kind: str
@@ -80,8 +74,7 @@ class Raised:
     frames: tuple[Frame, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Failure:
+class Failure(Struct, frozen=True):
     """How a chunk or a mark failed."""
 
     kind: str
@@ -99,8 +92,7 @@ class Failure:
         return self.chain[-1]
 
 
-@dataclass(frozen=True, slots=True)
-class ChunkResult:
+class ChunkResult(Struct, frozen=True):
     """What one run of a chunk came to."""
 
     shown: tuple[Shown, ...]
@@ -108,8 +100,7 @@ class ChunkResult:
     seconds: float
 
 
-@dataclass(frozen=True, slots=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """What a value mark found."""
 
     type: str

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from msgspec import Struct
 from pydantic import ValidationError
 
 from wornpage.settings.faults import problems_of
@@ -16,8 +16,7 @@ from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
 
 
-@dataclass(frozen=True, slots=True)
-class ChunkSettings:
+class ChunkSettings(Struct, frozen=True):
     """The settings of one chunk, and the level each came from."""
 
     options: ChunkOptions
@@ -25,8 +24,7 @@ class ChunkSettings:
     """`built in`, `chunks: all`, `chunks: LABEL` or `header`, by option."""
 
 
-@dataclass(frozen=True, slots=True)
-class Settings:
+class Settings(Struct, frozen=True):
     """All that is set for a page."""
 
     page: PageSettings

@@ -6,8 +6,9 @@ YAML 1.2 core: `NO` is a word, `12:30` and `2026-03-01` are text.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
@@ -21,8 +22,7 @@ _SIGN_FIRST = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([@`%*&!][^\n]*?)\s*$")
 _KEY_WITHOUT_SPACE = re.compile(r"^(\s*(?:- )?)([A-Za-z][\w-]*):([^\s:/].*)$")
 
 
-@dataclass(slots=True)
-class Yaml:
+class Yaml(Struct):
     """A YAML text as read."""
 
     data: Any = None

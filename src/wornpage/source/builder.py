@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 from markdown_it.token import Token as MdToken
+from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.source import captions
 from wornpage.source.grammar import grammar
@@ -24,8 +25,7 @@ _CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
 _ALIGN = {"left": "left", "right": "right", "center": "centre"}
 
 
-@dataclass(frozen=True, slots=True)
-class Built:
+class Built(Struct, frozen=True):
     """What the body of a page makes."""
 
     blocks: n.Blocks
@@ -327,8 +327,7 @@ class _Builder:
         return mark
 
 
-@dataclass(frozen=True, slots=True)
-class _Pending(n.Inline):
+class _Pending(n.Inline, frozen=True):
     """An attribute list that has not found its heading or image yet."""
 
     raw: str

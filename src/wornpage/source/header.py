@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from wornpage.tree.nodes import Attributes, RawOption
 from wornpage.tree.problem import Problem
@@ -13,8 +14,7 @@ _ITEM = re.compile(r"\S*?=\"[^\"]*\"|\S*?='[^']*'|\S+")
 _LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
 
 
-@dataclass(frozen=True, slots=True)
-class Header:
+class Header(Struct, frozen=True):
     """The first line of a chunk, read."""
 
     language: str

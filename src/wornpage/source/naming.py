@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections import Counter
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem

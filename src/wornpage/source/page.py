@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from wornpage.tree.nodes import Blocks, Chunk
 from wornpage.tree.problem import Problem
 
 
-@dataclass(frozen=True, slots=True)
-class FrontMatter:
+class FrontMatter(Struct, frozen=True):
     """The YAML at the head of a page, not yet read."""
 
     text: str
@@ -18,8 +18,7 @@ class FrontMatter:
     """Line of the page on which `text` begins, counted from 1."""
 
 
-@dataclass(frozen=True, slots=True)
-class Page:
+class Page(Struct, frozen=True):
     """One source document."""
 
     path: Path

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
@@ -33,8 +34,7 @@ _HEADING = re.compile(r"^[ \t>]*#{1,6}[ \t]")
 _SETEXT = re.compile(r"^[ \t>]*(?:=+|-+)[ \t]*$")
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """Something lifted out of the text."""
 
     kind: str
@@ -44,8 +44,7 @@ class Piece:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
-class Shielded:
+class Shielded(Struct, frozen=True):
     """A text whose marks and formulas have been lifted out."""
 
     text: str

@@ -6,9 +6,10 @@ import json
 import shutil
 import time
 from contextlib import suppress
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from wornpage.store.place import write_whole
 from wornpage.store.signing import body_of, opened, resealed
@@ -16,8 +17,7 @@ from wornpage.store.signing import body_of, opened, resealed
 _A_DAY = 86_400
 
 
-@dataclass(frozen=True, slots=True)
-class Size:
+class Size(Struct, frozen=True):
     """What a store holds."""
 
     traces: int

@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Formula:
+class Formula(Struct, frozen=True):
     """Any piece of mathematics."""
 
 
-@dataclass(frozen=True, slots=True)
-class Row(Formula):
+class Row(Formula, frozen=True):
     """Pieces side by side."""
 
     items: tuple[Formula, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Identifier(Formula):
+class Identifier(Formula, frozen=True):
     """A letter, or several that make one name."""
 
     text: str
@@ -26,16 +23,14 @@ class Identifier(Formula):
     """`italic`, `upright`, `bold`, `bold-italic`, `double-struck`, `script`, `fraktur`, `sans`, `mono`."""
 
 
-@dataclass(frozen=True, slots=True)
-class Number(Formula):
+class Number(Formula, frozen=True):
     """Digits, with a decimal sign perhaps."""
 
     text: str
     style: str = "upright"
 
 
-@dataclass(frozen=True, slots=True)
-class Operator(Formula):
+class Operator(Formula, frozen=True):
     """A sign between or around others."""
 
     text: str
@@ -45,8 +40,7 @@ class Operator(Formula):
     """How it is read aloud; empty to read the sign itself."""
 
 
-@dataclass(frozen=True, slots=True)
-class BigOperator(Formula):
+class BigOperator(Formula, frozen=True):
     """A sum, integral or the like, which may carry limits."""
 
     text: str
@@ -55,32 +49,28 @@ class BigOperator(Formula):
     """Whether limits stand above and below it in display."""
 
 
-@dataclass(frozen=True, slots=True)
-class Function(Formula):
+class Function(Formula, frozen=True):
     """A named function set upright, such as log or max."""
 
     text: str
     limits: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Words(Formula):
+class Words(Formula, frozen=True):
     """Running text inside mathematics."""
 
     text: str
     style: str = "upright"
 
 
-@dataclass(frozen=True, slots=True)
-class Space(Formula):
+class Space(Formula, frozen=True):
     """Room between pieces."""
 
     width: float
     """Ems; negative to draw together."""
 
 
-@dataclass(frozen=True, slots=True)
-class Scripts(Formula):
+class Scripts(Formula, frozen=True):
     """A base with something below and above its right end, or under and over it."""
 
     base: Formula
@@ -90,8 +80,7 @@ class Scripts(Formula):
     """Above and below (True), beside (False), or as the base says (None)."""
 
 
-@dataclass(frozen=True, slots=True)
-class Fraction(Formula):
+class Fraction(Formula, frozen=True):
     """One thing over another."""
 
     numerator: Formula
@@ -101,16 +90,14 @@ class Fraction(Formula):
     """`display`, `text` or empty to follow its surroundings."""
 
 
-@dataclass(frozen=True, slots=True)
-class Root(Formula):
+class Root(Formula, frozen=True):
     """A square root, or one of another degree."""
 
     radicand: Formula
     degree: Formula | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Fenced(Formula):
+class Fenced(Formula, frozen=True):
     """Delimiters that stretch to what they hold; an empty delimiter is not drawn."""
 
     open: str
@@ -118,8 +105,7 @@ class Fenced(Formula):
     close: str
 
 
-@dataclass(frozen=True, slots=True)
-class Sized(Formula):
+class Sized(Formula, frozen=True):
     """A delimiter at a given size."""
 
     text: str
@@ -128,8 +114,7 @@ class Sized(Formula):
     form: str
 
 
-@dataclass(frozen=True, slots=True)
-class Accent(Formula):
+class Accent(Formula, frozen=True):
     """A sign over or under a base."""
 
     base: Formula
@@ -140,8 +125,7 @@ class Accent(Formula):
     stretchy: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Brace(Formula):
+class Brace(Formula, frozen=True):
     """A brace over or under, with a note."""
 
     base: Formula
@@ -149,8 +133,7 @@ class Brace(Formula):
     over: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Stacked(Formula):
+class Stacked(Formula, frozen=True):
     """Something set over or under a base sign, as by stackrel."""
 
     base: Formula
@@ -158,37 +141,32 @@ class Stacked(Formula):
     under: Formula | None
 
 
-@dataclass(frozen=True, slots=True)
-class Phantom(Formula):
+class Phantom(Formula, frozen=True):
     """Room for something that is not drawn."""
 
     body: Formula
 
 
-@dataclass(frozen=True, slots=True)
-class Boxed(Formula):
+class Boxed(Formula, frozen=True):
     """A formula in a box."""
 
     body: Formula
 
 
-@dataclass(frozen=True, slots=True)
-class Cancelled(Formula):
+class Cancelled(Formula, frozen=True):
     """A formula struck through."""
 
     body: Formula
 
 
-@dataclass(frozen=True, slots=True)
-class Coloured(Formula):
+class Coloured(Formula, frozen=True):
     """A formula in a colour of its own."""
 
     body: Formula
     colour: str
 
 
-@dataclass(frozen=True, slots=True)
-class Styled(Formula):
+class Styled(Formula, frozen=True):
     """A piece set in display or text style, or smaller."""
 
     body: Formula
@@ -196,8 +174,7 @@ class Styled(Formula):
     """`display`, `text`, `script` or `scriptscript`."""
 
 
-@dataclass(frozen=True, slots=True)
-class Grid(Formula):
+class Grid(Formula, frozen=True):
     """Rows and columns: a matrix, cases, an aligned block."""
 
     rows: tuple[tuple[Formula, ...], ...]
@@ -215,8 +192,7 @@ class Grid(Formula):
     """A tag for each row; empty where there is none."""
 
 
-@dataclass(frozen=True, slots=True)
-class Tagged(Formula):
+class Tagged(Formula, frozen=True):
     """A formula with the author's own tag instead of a number."""
 
     body: Formula

@@ -6,15 +6,14 @@ chunks, marks and bare mathematics by the nodes of the last section, which the o
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from wornpage.tree.formula import Formula
 from wornpage.tree.span import Span
 from wornpage.tree.table import TableData
 
 
-@dataclass(frozen=True, slots=True)
-class Attributes:
+class Attributes(Struct, frozen=True):
     """What stands in braces after a heading or an image: `{#label .class key=value}`."""
 
     label: str = ""
@@ -30,23 +29,18 @@ class Attributes:
 NO_ATTRIBUTES = Attributes()
 
 
-@dataclass(frozen=True, slots=True)
-class Node:
+class Node(Struct, frozen=True):
     """Anything in the tree."""
 
     span: Span
 
 
-class Inline(Node):
+class Inline(Node, frozen=True):
     """A piece of running text."""
 
-    __slots__ = ()
 
-
-class Block(Node):
+class Block(Node, frozen=True):
     """A piece of a page that stands by itself."""
-
-    __slots__ = ()
 
 
 Inlines = tuple[Inline, ...]
@@ -55,42 +49,35 @@ Blocks = tuple[Block, ...]
 # --- running text -----------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
-class Text(Inline):
+class Text(Inline, frozen=True):
     """Letters as they are to be read; every output escapes them."""
 
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Emphasis(Inline):
+class Emphasis(Inline, frozen=True):
     children: Inlines
 
 
-@dataclass(frozen=True, slots=True)
-class Strong(Inline):
+class Strong(Inline, frozen=True):
     children: Inlines
 
 
-@dataclass(frozen=True, slots=True)
-class Strike(Inline):
+class Strike(Inline, frozen=True):
     children: Inlines
 
 
-@dataclass(frozen=True, slots=True)
-class Code(Inline):
+class Code(Inline, frozen=True):
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Link(Inline):
+class Link(Inline, frozen=True):
     target: str
     title: str
     children: Inlines
 
 
-@dataclass(frozen=True, slots=True)
-class Image(Inline):
+class Image(Inline, frozen=True):
     source: str
     """A path relative to the page, or a `data:` address."""
     title: str
@@ -98,40 +85,34 @@ class Image(Inline):
     attributes: Attributes = NO_ATTRIBUTES
 
 
-@dataclass(frozen=True, slots=True)
-class SoftBreak(Inline):
+class SoftBreak(Inline, frozen=True):
     """A line end in the source: a space to the reader."""
 
 
-@dataclass(frozen=True, slots=True)
-class HardBreak(Inline):
+class HardBreak(Inline, frozen=True):
     """A line end to the reader."""
 
 
-@dataclass(frozen=True, slots=True)
-class RawHtmlInline(Inline):
+class RawHtmlInline(Inline, frozen=True):
     """A tag written by the author, meant for HTML alone."""
 
     html: str
 
 
-@dataclass(frozen=True, slots=True)
-class Footnote(Inline):
+class Footnote(Inline, frozen=True):
     number: int
     blocks: Blocks
     first: bool = True
     """False where the same note is called again."""
 
 
-@dataclass(frozen=True, slots=True)
-class RawMath(Inline):
+class RawMath(Inline, frozen=True):
     """Mathematics between dollar signs as written, not yet parsed."""
 
     latex: str
 
 
-@dataclass(frozen=True, slots=True)
-class ValueMark(Inline):
+class ValueMark(Inline, frozen=True):
     """`{= expression as form}`."""
 
     expression: str
@@ -139,8 +120,7 @@ class ValueMark(Inline):
     """As written after `as`, without it; quotes are kept; empty for none."""
 
 
-@dataclass(frozen=True, slots=True)
-class PointerMark(Inline):
+class PointerMark(Inline, frozen=True):
     """`{see label, label as form}`."""
 
     labels: tuple[str, ...]
@@ -150,8 +130,7 @@ class PointerMark(Inline):
 # --- blocks -----------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
-class Heading(Block):
+class Heading(Block, frozen=True):
     level: int
     children: Inlines
     attributes: Attributes = NO_ATTRIBUTES
@@ -160,46 +139,39 @@ class Heading(Block):
     number: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Paragraph(Block):
+class Paragraph(Block, frozen=True):
     children: Inlines
     tight: bool = False
     """Whether it is the whole of an item in a list without gaps."""
 
 
-@dataclass(frozen=True, slots=True)
-class Quote(Block):
+class Quote(Block, frozen=True):
     blocks: Blocks
 
 
-@dataclass(frozen=True, slots=True)
-class Item(Block):
+class Item(Block, frozen=True):
     blocks: Blocks
     done: bool | None = None
     """For a task: whether it is ticked; None for an ordinary item."""
 
 
-@dataclass(frozen=True, slots=True)
-class List(Block):
+class List(Block, frozen=True):
     items: tuple[Item, ...]
     ordered: bool
     start: int = 1
     tight: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Definition(Block):
+class Definition(Block, frozen=True):
     term: Inlines
     meanings: tuple[Blocks, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Definitions(Block):
+class Definitions(Block, frozen=True):
     entries: tuple[Definition, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Caption(Block):
+class Caption(Block, frozen=True):
     """A `Caption:` line, or a `Label:` line when `children` is empty and `label` is not."""
 
     children: Inlines
@@ -208,8 +180,7 @@ class Caption(Block):
     label: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class PipeTable(Block):
+class PipeTable(Block, frozen=True):
     """A table written by hand."""
 
     head: tuple[Inlines, ...]
@@ -221,8 +192,7 @@ class PipeTable(Block):
     number: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Listing(Block):
+class Listing(Block, frozen=True):
     """Code that is shown and never run."""
 
     language: str
@@ -232,26 +202,22 @@ class Listing(Block):
     number: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class RawMathBlock(Block):
+class RawMathBlock(Block, frozen=True):
     """Mathematics between double dollar signs as written, not yet parsed."""
 
     latex: str
     label: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Rule(Block):
+class Rule(Block, frozen=True):
     """A thematic break."""
 
 
-@dataclass(frozen=True, slots=True)
-class RawHtmlBlock(Block):
+class RawHtmlBlock(Block, frozen=True):
     html: str
 
 
-@dataclass(frozen=True, slots=True)
-class Container(Block):
+class Container(Block, frozen=True):
     """A `:::` block: its first word is its kind."""
 
     kind: str
@@ -259,8 +225,7 @@ class Container(Block):
     blocks: Blocks
 
 
-@dataclass(frozen=True, slots=True)
-class PictureBlock(Block):
+class PictureBlock(Block, frozen=True):
     """Images that stand alone in a paragraph."""
 
     images: tuple[Image, ...]
@@ -269,15 +234,13 @@ class PictureBlock(Block):
     number: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Command(Block):
+class Command(Block, frozen=True):
     """A mark alone in a paragraph that makes a list or a break, such as `{contents}`."""
 
     verb: str
 
 
-@dataclass(frozen=True, slots=True)
-class RawOption:
+class RawOption(Struct, frozen=True):
     """One `key=value` of a chunk's header, as written."""
 
     key: str
@@ -285,8 +248,7 @@ class RawOption:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
-class Chunk(Block):
+class Chunk(Block, frozen=True):
     """A fenced block of code that is run."""
 
     language: str
@@ -307,22 +269,19 @@ class Chunk(Block):
 # --- what composing makes ---------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
-class Math(Inline):
+class Math(Inline, frozen=True):
     formula: Formula
     alt: str
 
 
-@dataclass(frozen=True, slots=True)
-class MathBlock(Block):
+class MathBlock(Block, frozen=True):
     formula: Formula
     alt: str
     label: str = ""
     number: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Token:
+class Token(Struct, frozen=True):
     """A run of code in one colour."""
 
     text: str
@@ -330,16 +289,14 @@ class Token:
     """Short Pygments class, such as `k` for a keyword; empty for plain text."""
 
 
-@dataclass(frozen=True, slots=True)
-class CodeLine:
+class CodeLine(Struct, frozen=True):
     tokens: tuple[Token, ...]
     picked: bool = False
     aside: int = 0
     """Number of the author's note to this line; 0 for none."""
 
 
-@dataclass(frozen=True, slots=True)
-class CodeBlock(Block):
+class CodeBlock(Block, frozen=True):
     """Code ready to be shown."""
 
     language: str
@@ -353,8 +310,7 @@ class CodeBlock(Block):
     first_number: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class OutputText(Block):
+class OutputText(Block, frozen=True):
     """What a chunk printed, or said as a notice, or the error it ended with."""
 
     text: str
@@ -364,8 +320,7 @@ class OutputText(Block):
     """What was left out, in words; empty when nothing was."""
 
 
-@dataclass(frozen=True, slots=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """One image of a figure, at its real size."""
 
     format: str
@@ -378,15 +333,13 @@ class Picture:
     alt: str
 
 
-@dataclass(frozen=True, slots=True)
-class InlinePicture(Inline):
+class InlinePicture(Inline, frozen=True):
     """An image among words."""
 
     picture: Picture
 
 
-@dataclass(frozen=True, slots=True)
-class ContentsList(Block):
+class ContentsList(Block, frozen=True):
     """A list of what the page holds: its sections, figures or tables."""
 
     kind: str
@@ -394,13 +347,11 @@ class ContentsList(Block):
     entries: tuple[ContentsEntry, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class SheetBreak(Block):
+class SheetBreak(Block, frozen=True):
     """What follows begins on a new sheet, where there are sheets."""
 
 
-@dataclass(frozen=True, slots=True)
-class Figure(Block):
+class Figure(Block, frozen=True):
     pictures: tuple[Picture, ...]
     caption: Inlines = ()
     label: str = ""
@@ -408,8 +359,7 @@ class Figure(Block):
     align: str = "centre"
 
 
-@dataclass(frozen=True, slots=True)
-class TextTable:
+class TextTable(Struct, frozen=True):
     """A table laid out as words: what every output needs to draw it."""
 
     heads: tuple[tuple[HeadCell, ...], ...]
@@ -420,15 +370,13 @@ class TextTable:
     note: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class HeadCell:
+class HeadCell(Struct, frozen=True):
     text: Inlines
     span: int = 1
     """Columns it stretches over."""
 
 
-@dataclass(frozen=True, slots=True)
-class TableBlock(Block):
+class TableBlock(Block, frozen=True):
     table: TextTable
     caption: Inlines = ()
     label: str = ""
@@ -437,24 +385,21 @@ class TableBlock(Block):
     data: TableData | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class RichHtml(Block):
+class RichHtml(Block, frozen=True):
     """HTML that a value offered of itself, with words for outputs that cannot show it."""
 
     html: str
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class ChunkView(Block):
+class ChunkView(Block, frozen=True):
     """All a chunk shows, in order."""
 
     label: str
     blocks: Blocks
 
 
-@dataclass(frozen=True, slots=True)
-class Person:
+class Person(Struct, frozen=True):
     """An author."""
 
     name: str
@@ -462,8 +407,7 @@ class Person:
     email: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class TitleBlock:
+class TitleBlock(Struct, frozen=True):
     """What stands at the head of a page."""
 
     title: Inlines = ()
@@ -474,16 +418,14 @@ class TitleBlock:
     keywords: tuple[Inlines, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class ContentsEntry:
+class ContentsEntry(Struct, frozen=True):
     level: int
     number: str
     label: str
     children: Inlines
 
 
-@dataclass(frozen=True, slots=True)
-class Composed:
+class Composed(Struct, frozen=True):
     """A page with all its answers in place: what the outputs write."""
 
     head: TitleBlock

@@ -10,8 +10,9 @@ Problems are collected and shown together, in source order; bugs are raised as w
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 from wornpage.tree.span import Span
 
@@ -23,8 +24,7 @@ class Severity(StrEnum):
     WARNING = "warning"
 
 
-@dataclass(frozen=True, slots=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """One fault, with its place and a way out."""
 
     span: Span

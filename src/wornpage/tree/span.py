@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class Span:
+class Span(Struct, frozen=True, order=True):
     """A place in a source file, as editors count it."""
 
     file: str

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+from msgspec import Struct
 
 
 class Kind(StrEnum):
@@ -19,8 +20,7 @@ Cell = str | int | float | bool | None
 """A value: text (dates in ISO form too), a number, a truth value, or None where it is missing."""
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """One column of a table."""
 
     heads: tuple[str, ...]
@@ -35,8 +35,7 @@ class Column:
     """Places after the decimal mark; None to find what the numbers need."""
 
 
-@dataclass(frozen=True, slots=True)
-class TableData:
+class TableData(Struct, frozen=True):
     """A rectangular table; all columns hold the same number of cells."""
 
     columns: tuple[Column, ...]

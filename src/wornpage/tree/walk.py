@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import fields, replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
 
@@ -14,7 +15,7 @@ _FIELDS: dict[type[n.Node], tuple[str, ...]] = {}
 def _fields_of(kind: type[n.Node]) -> tuple[str, ...]:
     """Names of the fields of a node class that may hold nodes."""
     if kind not in _FIELDS:
-        _FIELDS[kind] = tuple(field.name for field in fields(kind) if field.name != "span")
+        _FIELDS[kind] = tuple(name for name in kind.__struct_fields__ if name != "span")
     return _FIELDS[kind]
 
 

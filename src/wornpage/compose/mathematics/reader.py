@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from wornpage.compose.mathematics import commands as c
 from wornpage.tree import formula as f
@@ -30,8 +31,7 @@ class MathFault(Exception):
         self.what, self.offset, self.hint = what, offset, hint
 
 
-@dataclass(frozen=True, slots=True)
-class _Token:
+class _Token(Struct, frozen=True):
     text: str
     offset: int
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
+
+from msgspec import Struct
 
 SYSTEM_FOLDERS = (
     "/usr/share/fonts", "/usr/local/share/fonts", "~/.local/share/fonts", "~/.fonts", "/Library/Fonts",
@@ -18,8 +19,7 @@ _INVISIBLE = {0x09, 0x0A, 0x0D, 0x20, 0xA0, 0xAD, *range(0x2000, 0x2010), *range
               *range(0xFE00, 0xFE10), 0xFEFF}  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Fonts:
+class Fonts(Struct, frozen=True):
     """What a text needs beside the bundled fonts."""
 
     files: tuple[Path, ...]

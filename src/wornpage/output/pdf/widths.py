@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import chain
+
+from msgspec import Struct
 
 from wornpage.tree.nodes import TextTable
 from wornpage.tree.walk import words_of
@@ -18,8 +19,7 @@ _WRAPS_FROM = 26
 """Letters beyond which a column of text may be broken into lines."""
 
 
-@dataclass(frozen=True, slots=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How a table is set."""
 
     size: float
