@@ -8,20 +8,21 @@ from pathlib import Path
 from typing import Any
 
 import typer.main
-from pydantic import BaseModel
+from msgspec import Struct
 
 from wornpage.cli.app import app
-from wornpage.settings.models import ChunkOptions, HtmlPress, PageSettings, PdfPress
+from wornpage.settings.checking import model_of
+from wornpage.settings.models import ChunkOptions, HtmlPress, PageSettings, PdfPress, ProjectSettings
 from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
 from wornpage.source.shield import COMMANDS
 
 TARGET = Path(__file__).parent.parent / "docs/reference.md"
 
 
-def keys(model: type[BaseModel]) -> str:
-    """A table of a model's keys."""
+def keys(kind: type[Struct]) -> str:
+    """A table of the keys of a kind of settings."""
     rows = ["| key | default | meaning |", "|---|---|---|"]
-    for name, field in model.model_fields.items():
+    for name, field in model_of(kind).model_fields.items():
         rows.append(f"| `{field.alias or name}` | {_default(field.default)} | {field.description or ''} |")
     return "\n".join(rows)
 
@@ -80,6 +81,11 @@ Made from the code by `tools/reference.py`.
 ### `press: {{pdf: …}}`
 
 {keys(PdfPress)}
+
+## `worn.yaml`
+
+Settings for all pages in its folder and below; a page's own front matter is nearer. Files are named from where it lies.
+It takes {", ".join(f"`{field.alias}`" for field in model_of(ProjectSettings).model_fields.values())}, with `all:` alone under `chunks:`.
 
 ## Options of chunks
 

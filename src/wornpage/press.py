@@ -12,7 +12,6 @@ from msgspec.structs import replace
 
 from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
-from wornpage.compose.code import remember, remember_in
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import names
@@ -23,10 +22,12 @@ from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
 from wornpage.source import Page, read_page
 from wornpage.store import care, manifest
+from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import content
 from wornpage.store.place import store_of
 from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
+from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 
@@ -97,9 +98,9 @@ def _pressed(
     early: Early | None,
 ) -> Pressing:
     source = read_page(page, name)
-    settings, head, warnings = prepare(source)
     place = store or store_of(source.path)
-    remember_in(place / "cache" if place.is_dir() else None)
+    keep_in(place / "cache" if place.is_dir() and not afresh else None)
+    settings, head, warnings = prepare(source)
     record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
@@ -113,15 +114,18 @@ def _pressed(
         warnings += one.problems
     written = tuple(_write(kind, source, folder, one) for kind, one in made.items())
     pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
-    remember()
+    save_all()
     if store is None:
         _remember(source, settings, record, composed, pressing, day)
     return pressing
 
 
+_checked_before = BlockCache("settings")
+
+
 def prepare(source: Page) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
-    settings, faults = settle(source)
+    settings, faults = settle(source, _checked_before)
     head = read_head(source, settings)
     problems = [*source.problems, *faults, *head.problems, *check_languages(source), *_check_stationery(settings)]
     stop_on_errors(problems)
@@ -186,6 +190,7 @@ def _remember(
     reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
     reads += [("file", path, held) for path, held in written.items()]
     reads += [("file", path, content(path)) for path in composed.files]
+    reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]
     shown = str(day) if settings.page.date == "when-pressed" else ""
     outputs = [(output.kind, output.path) for output in pressing.outputs]
     chunks = [(chunk.label, chunk.seconds) for chunk in pressing.chunks]

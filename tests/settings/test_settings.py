@@ -1,9 +1,15 @@
 """Settings: levels, and every fault with its place."""
 
+import json
+import sys
+import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 from wornpage.settings import Settings, settle
+from wornpage.settings.texts import Memory
 from wornpage.settings.yaml_text import read_yaml
 from wornpage.source import parse_page
 from wornpage.tree.problem import Problem
@@ -87,3 +93,60 @@ class Levels(unittest.TestCase):
     def test_front_matter_that_is_no_mapping_is_a_fault(self) -> None:
         _, (problem,) = settled("---\n- a\n---\n")
         self.assertIn("mapping", problem.what)
+
+
+class Project(unittest.TestCase):
+    """The level of `worn.yaml`, and what is remembered."""
+
+    def setUp(self) -> None:
+        place = tempfile.TemporaryDirectory()
+        self.addCleanup(place.cleanup)
+        self.folder = Path(place.name)
+        (self.folder / "reports").mkdir()
+
+    def settled(self, project: str, page: str, memory: Memory | None = None) -> tuple[Settings, list[Problem]]:
+        (self.folder / "worn.yaml").write_text(project, encoding="utf-8")
+        return settle(parse_page(page, self.folder / "reports/page.md", "page.md"), memory)
+
+    def test_a_page_is_nearer_than_its_project_setting_by_setting(self) -> None:
+        settings, problems = self.settled(
+            "language: de\nseed: 4\npress: {html: {contents: above}, pdf: {fonts: type, paper: letter}}\n"
+            "bibliography: [library.bib]\nchunks: {all: {dpi: 90, show: source}}\n",
+            "---\nlanguage: fr\npress: {pdf: {paper: a4}}\nchunks: {all: {show: output}}\n---\n\n```python run #a\n```\n",
+        )
+        self.assertEqual(problems, [])
+        page = settings.page
+        self.assertEqual((page.language, page.seed, page.press.html.contents), ("fr", 4, "above"))
+        self.assertEqual((page.press.pdf.paper, page.press.pdf.fonts), ("a4", ("../type",)))
+        self.assertEqual(page.bibliography, ("../library.bib",))
+        levels = settings.chunks["a"].levels
+        self.assertEqual((levels["dpi"], levels["show"], levels["alt"]), ("worn.yaml", "chunks: all", "built in"))
+        self.assertEqual(
+            [settings.levels.get(name) for name in ("seed", "press.pdf.paper", "press.pdf.fonts", "title")],
+            ["worn.yaml", "front matter", "worn.yaml", None],
+        )
+
+    def test_faults_of_the_project_lie_in_its_own_file(self) -> None:
+        _, problems = self.settled("langage: de\nchunks:\n  load: {dpi: 90}\n", "---\nsed: 1\n---\n")
+        found = sorted((Path(p.span.file).name, p.span.line, p.span.column) for p in problems)
+        self.assertEqual(found, [("page.md", 2, 1), ("worn.yaml", 1, 1), ("worn.yaml", 3, 3)])
+
+    def test_what_was_right_before_is_not_checked_again_and_means_the_same(self) -> None:
+        project = "authors: [Ada Quill]\nchunks: {all: {width: 10cm}}\n"
+        page = "---\ntitle: T\n---\n\nMore prose.\n\n```python run #a pick-out=1-2 timeout=2min\n```\n"
+        memory = Kept()
+        first = self.settled(project, page, memory)
+        with mock.patch.dict(sys.modules, {"wornpage.settings.checking": None}):  # it cannot be imported
+            again = self.settled(project, page.replace("More", "Other"), memory)
+        self.assertEqual(again, first)
+        self.assertEqual(self.settled(project, page), first)
+
+
+class Kept(dict[tuple[str, ...], Any]):
+    """A memory that holds what could be written as JSON, as the real one does."""
+
+    def get(self, *key: str) -> Any:  # type: ignore[override]
+        return json.loads(self[key]) if key in self else None
+
+    def put(self, value: Any, *key: str) -> None:
+        self[key] = json.dumps(value)

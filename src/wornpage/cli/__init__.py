@@ -4,16 +4,21 @@ from __future__ import annotations
 
 
 def main() -> None:
-    """Run the program; where there is nothing to do, without importing more than it takes to see that."""
+    """Run the program, importing no more than the command line at hand needs."""
     import sys
 
-    from wornpage.cli.nothing import is_answered
+    from wornpage.cli.plain import nothing_to_do, plain_press
 
-    if is_answered(sys.argv[1:]):
-        return
-    from wornpage.cli.app import main as run
+    plain = plain_press(sys.argv[1:])
+    if plain is None:
+        from wornpage.cli.app import main as run
 
-    run()
+        run()
+    elif not nothing_to_do(plain[0], plain[1], None, as_json=False):
+        from wornpage.cli.ending import ended
+        from wornpage.cli.pressing import Wanted, press_wanted
+
+        ended(lambda: press_wanted(Wanted(*plain, looked=True)))
 
 
 __all__ = ["main"]

@@ -1,16 +1,14 @@
-"""The program `worn`, its commands, and the one place where errors become exit statuses."""
+"""The program `worn` and its commands."""
 
 from __future__ import annotations
 
-import sys
 from typing import Annotated
 
 import typer
 
 from wornpage import __version__
 from wornpage.cli import demo, new, press, reproduce, run, status, store
-from wornpage.cli.say import say, say_problems
-from wornpage.tree.problem import UsageError, WornError
+from wornpage.cli.ending import ended
 
 app = typer.Typer(
     name="worn",
@@ -47,26 +45,6 @@ def _worn(
     pass
 
 
-_BROKEN_OFF = 130
-
-
 def main() -> None:
-    """Run the program. Exit status 0: done; 1: the page or its code is at fault; 2: the command line is."""
-    try:
-        app()
-    except UsageError as error:
-        say(f"worn: {error}")
-        sys.exit(2)
-    except WornError as error:
-        say_problems(error.problems)
-        sys.exit(1)
-    except SystemExit as left:
-        if left.code == _BROKEN_OFF:  # Typer's own status for Ctrl-C
-            sys.exit(1)
-        raise
-    except BrokenPipeError:
-        sys.stderr.close()
-        sys.exit(1)
-    except KeyboardInterrupt:
-        say("worn: broken off")
-        sys.exit(1)
+    """Run the program."""
+    ended(app)

@@ -71,7 +71,7 @@ def _show(outcome: ChunkOutcome, page: Path) -> None:
 def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
     from wornpage.output.atomic import write_file
     from wornpage.session import results as r
-    from wornpage.store.place import project_of
+    from wornpage.tree.project import project_of
 
     match item:
         case r.Printed(text=text, role="notice"):

@@ -5,8 +5,10 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
-from wornpage.tree.problem import Problem, Severity
+if TYPE_CHECKING:
+    from wornpage.tree.problem import Problem
 
 
 def is_coloured() -> bool:
@@ -25,7 +27,7 @@ def say_problems(problems: Iterable[Problem]) -> None:
         text = str(problem)
         if is_coloured():
             place = str(problem.span)
-            colour = "31" if problem.severity is Severity.ERROR else "33"
+            colour = "31" if problem.severity == "error" else "33"
             text = f"\x1b[{colour}m{place}\x1b[0m{text[len(place) :]}"
         say(text)
 

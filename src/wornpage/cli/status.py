@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
+import msgspec
 import typer
 
 from wornpage.cli.say import say, seconds
@@ -160,17 +162,28 @@ def settings(
     ] = None,
     as_json: AsJson = False,
 ) -> None:
-    """Say what each setting of a page's chunks is, and which level it came from."""
+    """Say what each setting of a page and its chunks is, and which level it came from."""
     source, settled = prepared(page)
     labels = [label.removeprefix("#")] if label else [chunk.label for chunk in source.chunks]
     for wanted in labels:
         if wanted not in settled.chunks:
             raise UsageError(f"no chunk is labelled {wanted!r}. {near_miss(wanted, settled.chunks)}")
     if as_json:
-        shown = {wanted: _levels(settled, wanted) for wanted in labels}
+        chunks = {wanted: _levels(settled, wanted) for wanted in labels}
+        shown = {"page": dict(_page_levels(settled)), "chunks": chunks}
         typer.echo(json.dumps(shown, ensure_ascii=False, indent=2, default=str))
         return
     _print_settings(settled, labels, bool(label))
+
+
+def _page_levels(settled: Settings) -> Iterator[tuple[str, dict[str, Any]]]:
+    """What was set for the page itself, by name."""
+    for name, level in settled.levels.items():
+        if not name.startswith("chunks."):
+            value: Any = settled.page
+            for part in name.split("."):
+                value = getattr(value, part.replace("-", "_"))
+            yield name, {"value": msgspec.to_builtins(value), "level": level}
 
 
 def _levels(settled: Settings, label: str) -> dict[str, dict[str, Any]]:
@@ -188,18 +201,24 @@ def _print_settings(settled: Settings, labels: list[str], whole: bool) -> None:
     from wornpage.cli.console import console
 
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    for head in ("chunk", "option", "value", "level"):
+    for head in ("of", "setting", "value", "level"):
         table.add_column(head)
+    for name, told in [] if whole else _page_levels(settled):
+        table.add_row("page", name, _escape(_value(told["value"])), told["level"])
     for label in labels:
         for name, told in _levels(settled, label).items():
             if whole or told["level"] != "built in":
                 table.add_row(label, name, _escape(_value(told["value"])), told["level"])
     console().print(table)
     if not whole:
-        say("options not listed are as built in; name a chunk to see all of its own")
+        say("what is not listed is as built in; name a chunk to see all of its options")
 
 
 def _value(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if isinstance(value, list | tuple):
+        return ", ".join(map(_value, value)) or "none"
+    if isinstance(value, dict):
+        return "; ".join(f"{key}: {_value(inner)}" for key, inner in value.items() if inner)
     return "none" if value is None else str(value)

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import re
 from functools import cache
-from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
 
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
-from wornpage.store.traces import digest
 from wornpage.tree.nodes import CodeLine, Token
 
 _ASIDE = re.compile(r"\s*# ?~(\+)?[ \t]*(.*)$")
@@ -60,26 +58,16 @@ def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]
 
 def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
     """Lines of tokens; what has been coloured before is taken from the cache."""
-    key = digest(language, code, version_of("pygments"))
-    known = _cache.get(key)
+    key = (language, code, version_of("pygments"))
+    known = _cache.get(*key)
     if known is None:
         lines = _coloured(code, language)
-        _cache.put(key, [[[token.text, token.role] for token in line] for line in lines])
+        _cache.put([[[token.text, token.role] for token in line] for line in lines], *key)
         return lines
     return tuple(tuple(Token(text, role) for text, role in line) for line in known)
 
 
-_cache = BlockCache("code-1")
-
-
-def remember_in(folder: Path | None) -> None:
-    """Keep coloured code in `folder` from now on; None to keep none."""
-    _cache.open(folder)
-
-
-def remember() -> None:
-    """Write down what has been coloured anew."""
-    _cache.save()
+_cache = BlockCache("code")
 
 
 def _coloured(code: str, language: str) -> tuple[tuple[Token, ...], ...]:

@@ -3,9 +3,48 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from typing import Annotated, Any
 
-from pydantic import BeforeValidator, Field
+from msgspec import Struct
+
+
+class Read(Struct, frozen=True):
+    """How what is written for a setting becomes its value; the function raises `ValueError` with what to write."""
+
+    function: Callable[[Any], Any]
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], Any]) -> Any:
+        from pydantic_core import core_schema
+
+        return core_schema.no_info_before_validator_function(self.function, handler(source))
+
+
+class Between(Struct, frozen=True):
+    """The least and the largest number a setting takes."""
+
+    least: int
+    most: int | None = None
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], Any]) -> Any:
+        from pydantic_core import core_schema
+
+        return core_schema.no_info_after_validator_function(self._checked, handler(source))
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: Callable[[Any], Any]) -> Any:
+        bounds = {"minimum": self.least} | ({} if self.most is None else {"maximum": self.most})
+        return handler(schema) | bounds
+
+    def _checked(self, value: int) -> int:
+        if value < self.least or (self.most is not None and value > self.most):
+            upper = "" if self.most is None else f" up to {self.most}"
+            raise ValueError(f"write a number from {self.least}{upper}")
+        return value
+
+
+class Files:
+    """Marks a setting that names files: what a project's `worn.yaml` names lies beside it, not beside the page."""
+
 
 LENGTH = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*(cm|mm|in|pt)$")
 _CENTIMETRES = {"cm": 1.0, "mm": 0.1, "in": 2.54, "pt": 2.54 / 72}
@@ -100,20 +139,21 @@ def read_size(value: Any) -> int:
     return int(float(match[1]) * {"MB": 10**6, "GB": 10**9, "TB": 10**12}[match[2].upper()])
 
 
-Truth = Annotated[bool, BeforeValidator(_truth)]
-Length = Annotated[float, BeforeValidator(read_length)]
+Truth = Annotated[bool, Read(_truth)]
+Length = Annotated[float, Read(read_length)]
 """Centimetres."""
-Duration = Annotated[float | None, BeforeValidator(_duration)]
+Duration = Annotated[float | None, Read(_duration)]
 """Seconds; None for no limit."""
-Percentage = Annotated[float, BeforeValidator(read_percentage)]
+Percentage = Annotated[float, Read(read_percentage)]
 """A factor: 0.8 for `80%`."""
-LineSet = Annotated[tuple[int, ...], BeforeValidator(_line_set)]
+LineSet = Annotated[tuple[int, ...], Read(_line_set)]
 """Line numbers, counted from 1."""
-Align = Annotated[str, BeforeValidator(_align)]
-Size = Annotated[int, BeforeValidator(read_size)]
+Align = Annotated[str, Read(_align)]
+Size = Annotated[int, Read(read_size)]
 """Bytes."""
-Whole = Annotated[int, BeforeValidator(_whole)]
-Count = Annotated[int, BeforeValidator(_whole), Field(ge=0)]
-Words = Annotated[str, BeforeValidator(_words)]
-SeveralWords = Annotated[list[Words], BeforeValidator(_several)]
-Paths = Annotated[list[Words], BeforeValidator(alone)]
+Whole = Annotated[int, Read(_whole)]
+Count = Annotated[int, Read(_whole), Between(0)]
+Words = Annotated[str, Read(_words)]
+SeveralWords = Annotated[tuple[Words, ...], Read(_several)]
+Several = Annotated[tuple[Words, ...], Read(alone)]
+Paths = Annotated[tuple[Words, ...], Read(alone), Files()]

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Any
+import os
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
+import msgspec
 from msgspec import Struct
-from pydantic import ValidationError
 
-from wornpage.settings.faults import problems_of
-from wornpage.settings.models import ChunkOptions, PageSettings
-from wornpage.settings.yaml_text import Path, Yaml, read_yaml
+from wornpage.settings.kinds import Files
+from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
+from wornpage.settings.texts import Checked, Memory, check_header, check_yaml
 from wornpage.source.page import Page
-from wornpage.tree.nodes import Chunk
-from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.problem import PageError, Problem, near_miss
+from wornpage.tree.project import PROJECT_FILE, project_file_of
 from wornpage.tree.span import Span
+
+Values = Mapping[str, Any]
+"""What one level sets, by field name."""
 
 
 class ChunkSettings(Struct, frozen=True):
@@ -21,7 +27,7 @@ class ChunkSettings(Struct, frozen=True):
 
     options: ChunkOptions
     levels: dict[str, str]
-    """`built in`, `chunks: all`, `chunks: LABEL` or `header`, by option."""
+    """`built in`, `worn.yaml`, `chunks: all`, `chunks: LABEL` or `header`, by option."""
 
 
 class Settings(Struct, frozen=True):
@@ -30,74 +36,127 @@ class Settings(Struct, frozen=True):
     page: PageSettings
     chunks: dict[str, ChunkSettings]
     """By label."""
-    places: dict[Path, Span]
-    """Where each value of the front matter stands."""
+    levels: dict[str, str]
+    """`worn.yaml` or `front matter` by name of a setting (`press.html.contents`); what is not named is built in."""
+    front: Checked
+    project: Checked | None
 
     def place(self, *path: str | int) -> Span:
-        """The place of a value in the front matter, or of the nearest thing around it."""
-        at: Path = path
-        while at and at not in self.places:
-            at = at[:-1]
-        return self.places[at]
+        """Where a value was set: in the front matter, or in `worn.yaml`; or the nearest thing around it."""
+        if path not in self.front.places and self.project is not None and path in self.project.places:
+            return self.project.places[path]
+        return self.front.place(*path)
 
 
-def settle(page: Page) -> tuple[Settings, list[Problem]]:
-    """The settings of `page`, and everything that is wrong with them."""
-    yaml = read_yaml(page.front.text, page.name, page.front.first_line)
-    problems = list(yaml.problems)
-    data = yaml.data if isinstance(yaml.data, dict) else {}
-    if yaml.data is not None and not isinstance(yaml.data, dict):
-        problems.append(Problem(yaml.place(()), "the front matter is no mapping.", "Write it as `key: value`."))
-    settings = _front_matter(data, yaml, problems)
-    problems += _unknown_labels(data.get("chunks"), page, yaml)
-    chunks = {chunk.label: _chunk(chunk, settings, problems) for chunk in page.chunks}
-    return Settings(settings, chunks, yaml.places), problems
+def settle(page: Page, memory: Memory | None = None) -> tuple[Settings, list[Problem]]:
+    """The settings of `page`, and everything that is wrong with them. `memory` knows what was right before."""
+    front = check_yaml(PageSettings, page.front.text, page.name, page.front.first_line, "front matter", memory)
+    problems = [*front.problems, *_unknown_labels(front, page)]
+    project, common = _project(page, memory)
+    if project is not None:
+        problems += [*project.problems, *_labels_of_project(project)]
+    merged = merge(common, front.values)
+    settings = msgspec.convert(merged, PageSettings)
+    shared = [("worn.yaml", common.get("chunks", {}).get("all", {}))]
+    shared.append(("chunks: all", front.values.get("chunks", {}).get("all", {})))
+    chunks = {}
+    for chunk in page.chunks:
+        header, faults = check_header(chunk.options, chunk.span, memory)
+        problems += faults
+        own = front.values.get("chunks", {}).get(chunk.label, {}) if chunk.label != "all" else {}
+        chunks[chunk.label] = _chunk([*shared, (f"chunks: {chunk.label}", own), ("header", header)])
+    levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(front.values), "front matter")
+    return Settings(settings, chunks, levels, front, project), problems
 
 
-def _front_matter(data: dict[str, Any], yaml: Yaml, problems: list[Problem]) -> PageSettings:
-    """Validate what can be; a key at fault counts as not set, so that all faults are found at once."""
-    try:
-        return PageSettings.model_validate(data)
-    except ValidationError as error:
-        problems += problems_of(error, PageSettings, yaml.place, yaml.key_place, "setting")
-        faulty = {fault["loc"][0] for fault in error.errors()}
-        return PageSettings.model_validate({key: value for key, value in data.items() if key not in faulty})
+def merge(further: Values, nearer: Values) -> dict[str, Any]:
+    """Both levels as one: nested settings are joined key by key, all else is taken from the nearer level."""
+    joined = dict(further)
+    for key, value in nearer.items():
+        below = joined.get(key)
+        joined[key] = merge(below, value) if isinstance(below, dict) and isinstance(value, dict) else value
+    return joined
 
 
-def _unknown_labels(entries: Any, page: Page, yaml: Yaml) -> list[Problem]:
+def _names(values: Values, before: str = "") -> Iterable[str]:
+    for key, value in values.items():
+        name = before + key.replace("_", "-")
+        if isinstance(value, dict) and key != "given":
+            yield from _names(value, f"{name}.")
+        else:
+            yield name
+
+
+def _chunk(levels: list[tuple[str, Values]]) -> ChunkSettings:
+    values: dict[str, Any] = {}
+    origins = dict.fromkeys(ChunkOptions.__struct_fields__, "built in")
+    for level, options in levels:
+        values |= options
+        origins |= dict.fromkeys(options, level)
+    return ChunkSettings(msgspec.convert(values, ChunkOptions), origins)
+
+
+def _chunk_labels(checked: Checked) -> list[str]:
+    """The labels under `chunks:`, also those whose options are at fault."""
+    return [str(path[1]) for path in checked.keys if len(path) == 2 and path[0] == "chunks"]
+
+
+def _unknown_labels(front: Checked, page: Page) -> list[Problem]:
     labels = [chunk.label for chunk in page.chunks]
     return [
         Problem(
-            yaml.key_place(("chunks", label)), f"no chunk is labelled {label!r}.", near_miss(label, ["all", *labels])
+            front.key_place("chunks", label), f"no chunk is labelled {label!r}.", near_miss(label, ["all", *labels])
         )
-        for label in (entries if isinstance(entries, dict) else ())
+        for label in _chunk_labels(front)
         if label != "all" and label not in labels
     ]
 
 
-def _chunk(chunk: Chunk, settings: PageSettings, problems: list[Problem]) -> ChunkSettings:
-    header = _header(chunk, problems)
-    levels = [("chunks: all", settings.chunks.get("all"))]
-    levels += [(f"chunks: {chunk.label}", settings.chunks.get(chunk.label)), ("header", header)]
-    values: dict[str, Any] = {}
-    origins = dict.fromkeys(ChunkOptions.model_fields, "built in")
-    for name, options in levels:
-        for key in sorted(options.model_fields_set) if options else ():
-            values[key] = getattr(options, key)
-            origins[key] = name
-    return ChunkSettings(ChunkOptions().model_copy(update=values), origins)
+# --- the level of the project ---------------------------------------------------------------
 
 
-def _header(chunk: Chunk, problems: list[Problem]) -> ChunkOptions:
-    places: dict[Path, Span] = {(option.key,): option.span for option in chunk.options}
-    data = {option.key: option.value for option in chunk.options}
+def _project(page: Page, memory: Memory | None) -> tuple[Checked | None, dict[str, Any]]:
+    """What the project's `worn.yaml` sets, with files named as from the page; nothing where there is none."""
+    path = project_file_of(page.path)
+    if path is None:
+        return None, {}
+    folder = page.path.resolve().parent
+    name = os.path.relpath(path, Path.cwd()) if path.is_relative_to(Path.cwd()) else str(path)
     try:
-        return ChunkOptions.model_validate(data)
-    except ValidationError as error:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
+        raise PageError([Problem(Span(name, 1), f"{PROJECT_FILE} cannot be read: {reason}.")]) from None
+    checked = check_yaml(ProjectSettings, text, name, 1, PROJECT_FILE, memory)
+    between = os.path.relpath(path.parent, folder)
+    values = checked.values if between == "." else _moved(ProjectSettings, checked.values, between)
+    return checked, values
 
-        def place(path: Path) -> Span:
-            return places.get(path[:1], chunk.span)
 
-        problems += problems_of(error, ChunkOptions, place, place, "option")
-        faulty = {fault["loc"][0] for fault in error.errors()}
-        return ChunkOptions.model_validate({key: value for key, value in data.items() if key not in faulty})
+def _moved(kind: type[Struct], values: Values, between: str) -> dict[str, Any]:
+    """`values` with every name of a file led on from the folder of the page to that of the project."""
+    moved: dict[str, Any] = {}
+    hints = get_type_hints(kind, include_extras=True)
+    for key, value in values.items():
+        hint = hints[key]
+        if isinstance(hint, type) and issubclass(hint, Struct):
+            moved[key] = _moved(hint, value, between)
+        elif _names_files(hint):
+            moved[key] = tuple(os.path.normpath(Path(between) / name) for name in value)
+        else:
+            moved[key] = value
+    return moved
+
+
+def _names_files(hint: Any) -> bool:
+    if get_origin(hint) is Annotated:
+        return any(isinstance(part, Files) for part in hint.__metadata__) or _names_files(get_args(hint)[0])
+    return False
+
+
+def _labels_of_project(project: Checked) -> list[Problem]:
+    what = "a project sets options for `all:` chunks only."
+    hint = "Options of one chunk stand in its own page."
+    return [
+        Problem(project.key_place("chunks", label), what, hint) for label in _chunk_labels(project) if label != "all"
+    ]

@@ -1,19 +1,26 @@
-"""Everything that may be set in a page, with its type, default and meaning."""
+"""Everything that may be set, with its type, default and meaning.
+
+Each setting's meaning is the text in its annotation; `checking` makes the validation and the JSON Schema from these
+same classes. Keys are written with hyphens.
+"""
 
 from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from msgspec import Struct
 
 from wornpage.settings.kinds import (
     Align,
+    Between,
     Count,
     Duration,
     Length,
     LineSet,
     Paths,
     Percentage,
+    Read,
+    Several,
     SeveralWords,
     Size,
     Truth,
@@ -23,49 +30,39 @@ from wornpage.settings.kinds import (
 )
 
 
-def _hyphens(name: str) -> str:
-    return name.replace("_", "-")
-
-
-class Model(BaseModel):
-    """Keys are written with hyphens; an unknown key is a fault."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True, alias_generator=_hyphens)
-
-
-class ChunkOptions(Model):
+class ChunkOptions(Struct, frozen=True):
     """What may follow the label in a chunk's header, or stand under `chunks:`."""
 
-    show: Literal["all", "source", "output", "nothing"] = Field("all", description="What readers see.")
-    notices: Truth = Field(True, description="Show warnings, messages and standard error.")
-    on_error: Literal["stop", "show"] = Field(
-        "stop", description="Stop the pressing, or print the error in the page and go on."
+    show: Annotated[Literal["all", "source", "output", "nothing"], "What readers see."] = "all"
+    notices: Annotated[Truth, "Show warnings, messages and standard error."] = True
+    on_error: Annotated[Literal["stop", "show"], "Stop the pressing, or print the error in the page and go on."] = (
+        "stop"
     )
-    width: Length | None = Field(None, description="Real width of figures.")
-    height: Length | None = Field(None, description="Real height of figures.")
-    scale: Percentage = Field(1.0, validate_default=False, description="How large figures are shown.")
-    dpi: Annotated[Whole, Field(ge=20, le=2400)] = Field(200, description="Dots an inch of raster figures.")
-    align: Align = Field("centre", description="Where figures and tables stand between the margins.")
-    alt: Words = Field("", description="Alternative text of figures; the caption's words otherwise.")
-    tuck: Truth = Field(False, description="Tuck the code away behind its label.")
-    line_numbers: Truth = Field(False, description="Number the lines of code.")
-    pick_out: LineSet = Field((), validate_default=False, description="Lines set off from the rest.")
-    fence: Truth = Field(False, description="Show the chunk's own fence as written.")
-    rerun: Literal["stale", "always"] = Field("stale", description="`always` for what reads the clock or the network.")
-    reads: SeveralWords = Field([], description="Globs of files it depends on, beside those found automatically.")
-    keep: Literal["auto", "yes", "no"] = Field("auto", description="Whether its values are stored.")
-    when: Words = Field("", description="An expression over `given`; run and shown only if it is true.")
-    timeout: Duration = Field(None, description="The longest the chunk may run.")
-    seed: Whole | None = Field(None, description="Seed of random numbers.")
-    decimals: Annotated[Count, Field(le=15)] | None = Field(None, description="Decimals of shown values and tables.")
-    max_lines: Count = Field(200, description="Lines of printed output that are shown.")
+    width: Annotated[Length | None, "Real width of figures."] = None
+    height: Annotated[Length | None, "Real height of figures."] = None
+    scale: Annotated[Percentage, "How large figures are shown."] = 1.0
+    dpi: Annotated[Whole, Between(20, 2400), "Dots an inch of raster figures."] = 200
+    align: Annotated[Align, "Where figures and tables stand between the margins."] = "centre"
+    alt: Annotated[Words, "Alternative text of figures; the caption's words otherwise."] = ""
+    tuck: Annotated[Truth, "Tuck the code away behind its label."] = False
+    line_numbers: Annotated[Truth, "Number the lines of code."] = False
+    pick_out: Annotated[LineSet, "Lines set off from the rest."] = ()
+    fence: Annotated[Truth, "Show the chunk's own fence as written."] = False
+    rerun: Annotated[Literal["stale", "always"], "`always` for what reads the clock or the network."] = "stale"
+    reads: Annotated[SeveralWords, "Globs of files it depends on, beside those found automatically."] = ()
+    keep: Annotated[Literal["auto", "yes", "no"], "Whether its values are stored."] = "auto"
+    when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""
+    timeout: Annotated[Duration, "The longest the chunk may run."] = None
+    seed: Annotated[Whole | None, "Seed of random numbers."] = None
+    decimals: Annotated[Annotated[Count, Between(0, 15)] | None, "Decimals of shown values and tables."] = None
+    max_lines: Annotated[Count, "Lines of printed output that are shown."] = 200
 
 
-class Author(Model):
+class Author(Struct, frozen=True):
     """One author."""
 
     name: Words
-    affiliation: Paths = Field([], description="One affiliation, or a list.")
+    affiliation: Annotated[Several, "One affiliation, or a list."] = ()
     email: Words = ""
 
 
@@ -73,51 +70,59 @@ def _author(value: Any) -> Any:
     return {"name": value} if isinstance(value, str) else value
 
 
-class HtmlPress(Model):
+class HtmlPress(Struct, frozen=True):
     """Settings of the HTML output."""
 
-    contents: Literal["side", "above", "none"] = Field("side", description="Where the table of contents stands.")
-    colophon: Truth = Field(False, description="End with the record of how the page was made.")
+    contents: Annotated[Literal["side", "above", "none"], "Where the table of contents stands."] = "side"
+    colophon: Annotated[Truth, "End with the record of how the page was made."] = False
 
 
-class PdfPress(Model):
+class PdfPress(Struct, frozen=True):
     """Settings of the PDF output."""
 
-    paper: Literal["a4", "letter"] = Field("a4", description="Size of the sheets.")
-    contents: Truth = Field(False, description="Print a table of contents after the title.")
-    colophon: Truth = Field(False, description="End with the record of how the page was made.")
-    fonts: Paths = Field([], description="Folders with further font files, relative to the page.")
+    paper: Annotated[Literal["a4", "letter"], "Size of the sheets."] = "a4"
+    contents: Annotated[Truth, "Print a table of contents after the title."] = False
+    colophon: Annotated[Truth, "End with the record of how the page was made."] = False
+    fonts: Annotated[Paths, "Folders with further font files, relative to the page."] = ()
 
 
-class Press(Model):
+class Press(Struct, frozen=True):
     """Settings of the outputs."""
 
     html: HtmlPress = HtmlPress()
     pdf: PdfPress = PdfPress()
 
 
-class PageSettings(Model):
+Authors = Annotated[tuple[Annotated[Author, Read(_author)], ...], Read(alone)]
+
+
+class CommonSettings(Struct, frozen=True, kw_only=True):
+    """What the front matter of a page and the `worn.yaml` of its project may both set."""
+
+    authors: Annotated[Authors, "Names, or mappings with name, affiliation and email."] = ()
+    date: Annotated[Words, "Any text, or `when-pressed` for the day of pressing."] = ""
+    keywords: Annotated[SeveralWords, "A list, or words with commas between."] = ()
+    language: Annotated[Words, "Language of the page as a BCP 47 tag."] = "en"
+    stationery: Annotated[Words, "The looks of the page."] = "report"
+    section_numbers: Annotated[Truth, "Number the headings."] = True
+    seed: Annotated[Whole, "What the seeds of all chunks are made from."] = 1
+    threads: Annotated[
+        Annotated[Whole, Between(1, 1024)] | None, "Threads of numerical libraries; the machine's own number otherwise."
+    ] = None
+    store_limit: Annotated[Size, "How large the store may grow before old traces go."] = 5 * 10**9
+    bibliography: Annotated[Paths, "Files with entries to cite."] = ()
+    press: Press = Press()
+    chunks: Annotated[dict[str, ChunkOptions], "Options for `all:` chunks, or by label."] = {}
+
+
+class ProjectSettings(CommonSettings, frozen=True, kw_only=True):
+    """The `worn.yaml` of a project: settings for all its pages."""
+
+
+class PageSettings(CommonSettings, frozen=True, kw_only=True):
     """The front matter of a page."""
 
-    title: Words = Field("", description="The page's title; marks see the final state.")
+    title: Annotated[Words, "The page's title; marks see the final state."] = ""
     subtitle: Words = ""
-    authors: Annotated[list[Annotated[Author, BeforeValidator(_author)]], BeforeValidator(alone)] = Field(
-        [], description="Names, or mappings with name, affiliation and email."
-    )
-    date: Words = Field("", description="Any text, or `when-pressed` for the day of pressing.")
     abstract: Words = ""
-    keywords: SeveralWords = Field([], description="A list, or words with commas between.")
-    language: Words = Field("en", description="Language of the page as a BCP 47 tag.")
-    stationery: Words = Field("report", description="The looks of the page.")
-    section_numbers: Truth = Field(True, description="Number the headings.")
-    seed: Whole = Field(1, description="What the seeds of all chunks are made from.")
-    threads: Annotated[Whole, Field(ge=1, le=1024)] | None = Field(
-        None, description="Threads of numerical libraries; the machine's own number otherwise."
-    )
-    store_limit: Size = Field(
-        5 * 10**9, validate_default=False, description="How large the store may grow before old traces go."
-    )
-    given: dict[str, Any] = Field({}, description="Parameters of the page.")
-    bibliography: Paths = Field([], description="Files with entries to cite.")
-    press: Press = Press()
-    chunks: dict[str, ChunkOptions] = Field({}, description="Options for `all:` chunks, or by label.")
+    given: Annotated[dict[str, Any], "Parameters of the page."] = {}

@@ -1,4 +1,4 @@
-"""Small results by block of a page, such as coloured code, kept between pressings: never needed, only faster."""
+"""Small results kept between pressings, such as coloured code: never needed, only faster."""
 
 from __future__ import annotations
 
@@ -7,48 +7,71 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.store.place import write_whole
+from wornpage.store.traces import digest
+from wornpage.tree.version import VERSION
 
 _MOST = 20_000
 """Entries that are kept; beyond, those not used in this pressing go."""
 
 
+_ALL: list[BlockCache] = []
+_folder: Path | None = None
+"""Where caches that are imported later find theirs."""
+
+
+def keep_in(folder: Path | None) -> None:
+    """Let all caches use files in `folder` from now on; None to use none."""
+    global _folder
+    _folder = folder
+    for cache in _ALL:
+        cache.open(folder)
+
+
+def save_all() -> None:
+    """Write down what is new in any cache."""
+    for cache in _ALL:
+        cache.save()
+
+
 class BlockCache:
-    """Plain data by key, in one file. `name` holds the version of what is kept."""
+    """Plain data by key, in one file with its own checksum. `name` says what is kept."""
 
     def __init__(self, name: str) -> None:
         self._name = name
-        self._path: Path | None = None
-        self._known: dict[str, Any] = {}
-        self._used: dict[str, Any] = {}
-        self._changed = False
+        _ALL.append(self)
+        self.open(_folder)
 
     def open(self, folder: Path | None) -> None:
         """Use the file in `folder`; None to use none."""
-        self._path = folder / f"{self._name}.json" if folder else None
-        self._known, self._used, self._changed = {}, {}, False
+        self._path: Path | None = folder / f"{self._name}-{VERSION}.json" if folder else None
+        self._known: dict[str, Any] = {}
+        self._used: dict[str, Any] = {}
+        self._changed = False
         if self._path is not None:
             try:
-                self._known = json.loads(self._path.read_bytes())
+                check, _, text = self._path.read_text(encoding="utf-8", errors="surrogatepass").partition("\n")
+                self._known = json.loads(text) if digest(text) == check else {}
             except (OSError, ValueError):
                 self._known = {}
 
-    def get(self, key: str) -> Any:
+    def get(self, *key: str) -> Any:
         """What is kept under `key`; None for nothing."""
-        found = self._known.get(key)
+        name = digest(*key)
+        found = self._known.get(name)
         if found is not None:
-            self._used[key] = found
+            self._used[name] = found
         return found
 
-    def put(self, key: str, value: Any) -> None:
+    def put(self, value: Any, *key: str) -> None:
         """Keep `value`."""
-        self._known[key] = self._used[key] = value
+        name = digest(*key)
+        self._known[name] = self._used[name] = value
         self._changed = True
 
     def save(self) -> None:
         """Write the file if anything is new."""
         if self._changed and self._path is not None:
             kept = self._known if len(self._known) <= _MOST else self._used
-            write_whole(
-                self._path, json.dumps(kept, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
-            )
+            text = json.dumps(kept, ensure_ascii=False, separators=(",", ":"))
+            write_whole(self._path, f"{digest(text)}\n{text}".encode("utf-8", "surrogatepass"))
         self._changed = False

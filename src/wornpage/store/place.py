@@ -6,17 +6,10 @@ import os
 from contextlib import suppress
 from pathlib import Path
 
+from wornpage.tree.project import project_of
+
 FORMAT = "1"
 """Changes whenever what is kept changes its meaning; an older store is left alone and never read."""
-
-
-def project_of(page: Path) -> Path:
-    """The nearest folder above a page that holds a `worn.yaml`; the page's own folder otherwise."""
-    folder = page.resolve().parent
-    for candidate in (folder, *folder.parents):
-        if (candidate / "worn.yaml").is_file():
-            return candidate
-    return folder
 
 
 def store_of(page: Path) -> Path:

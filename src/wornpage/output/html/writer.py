@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-from functools import cache
 from html import escape
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from wornpage.compose.language import Language, language_of
 from wornpage.output import Written
 from wornpage.output.html.drawing import drawing
+from wornpage.output.html.frame import framed
 from wornpage.output.html.mathml import mathml
 from wornpage.output.stationery import look
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
-
-if TYPE_CHECKING:
-    from jinja2 import Template
 
 
 def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
@@ -28,24 +24,27 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     body = writer.blocks(page.blocks)
     contents = writer.contents(page.contents)
     wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
-    text = _template(settings.stationery).render(
-        language=page.language,
-        plain_title=page.plain_title,
-        style=look(settings.stationery, "page.css").strip(),
-        title=writer.inlines(head.title),
-        subtitle=writer.inlines(head.subtitle),
-        authors=[_author(person) for person in head.authors],
-        date=escape(head.date, quote=False),
-        abstract=writer.blocks(head.abstract),
-        keywords=", ".join(writer.inlines(keyword) for keyword in head.keywords),
-        plain_keywords=", ".join(words_of(keyword) for keyword in head.keywords),
-        words=_words(language),
-        side=wanted == "side",
-        above=wanted == "above",
-        contents=contents,
-        body=body,
-        notes=writer.notes(),
-    )
+    pieces = {
+        "style": look(settings.stationery, "page.css").strip(),
+        "title": writer.inlines(head.title),
+        "subtitle": writer.inlines(head.subtitle),
+        "date": escape(head.date, quote=False),
+        "abstract": writer.blocks(head.abstract),
+        "keywords": ", ".join(writer.inlines(keyword) for keyword in head.keywords),
+        "contents": contents,
+        "body": body,
+        "notes": writer.notes(),
+    }
+    values = {
+        "language": page.language,
+        "plain_title": page.plain_title,
+        "authors": [_author(person) for person in head.authors],
+        "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
+        "words": _words(language),
+        "side": wanted == "side",
+        "above": wanted == "above",
+    }
+    text = framed(look(settings.stationery, "page.html.j2"), pieces, values)
     return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
 
 
@@ -62,20 +61,6 @@ def _words(language: Language) -> dict[str, str]:
         "notes": language.notes,
         "skip": skip,
     }
-
-
-@cache
-def _template(stationery: str) -> Template:
-    """The page's frame. Everything put into it is HTML already, but for names and titles, which it escapes."""
-    from jinja2 import Environment
-    from markupsafe import Markup
-
-    environment = Environment(autoescape=True, keep_trailing_newline=True)
-    source = look(stationery, "page.html.j2")
-    for name in ("style", "title", "subtitle", "date", "abstract", "keywords", "contents", "body", "notes"):
-        source = source.replace("{{ %s }}" % name, "{{ %s|ready }}" % name)  # noqa: UP031 - braces
-    environment.filters["ready"] = Markup
-    return environment.from_string(source)
 
 
 class HtmlWriter:

@@ -1,4 +1,4 @@
-"""The commonest pressing of all: nothing has changed. Found and said before anything else is imported."""
+"""The commonest command line, `worn press PAGE [--as KINDS]`: understood without the library for command lines."""
 
 from __future__ import annotations
 
@@ -11,26 +11,21 @@ from wornpage.cli.say import say, seconds
 from wornpage.tree.version import VERSION
 
 
-def is_answered(arguments: list[str]) -> bool:
-    """Whether `worn press PAGE [--as KINDS]` has nothing to do; if so, it has been said.
-
-    Anything else on the command line is left to the program proper, which understands all of it.
-    """
-    if (
-        len(arguments) not in {2, 4}
-        or arguments[0] != "press"
-        or (len(arguments) == 4 and "--as" not in arguments[1:3])
-    ):
-        return False
+def plain_press(arguments: list[str]) -> tuple[Path, str] | None:
+    """The page and the outputs of `press PAGE [--as KINDS]`; None for any other command line."""
+    if len(arguments) not in {2, 4} or arguments[0] != "press":
+        return None
     rest = arguments[1:]
     kinds = "html"
     if len(rest) == 3:
+        if "--as" not in rest[:2]:
+            return None
         at = rest.index("--as")
         kinds = rest.pop(at + 1)
         rest.pop(at)
-    if rest[0].startswith("-"):
-        return False
-    return nothing_to_do(Path(rest[0]), kinds, None, as_json=False)
+    if rest[0].startswith("-") or kinds.startswith("-"):
+        return None
+    return Path(rest[0]), kinds
 
 
 def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bool:

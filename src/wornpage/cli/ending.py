@@ -1,0 +1,35 @@
+"""The one place where errors become words and exit statuses."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+
+from wornpage.cli.say import say, say_problems
+from wornpage.tree.problem import UsageError, WornError
+
+_BROKEN_OFF = 130
+
+
+def ended(act: Callable[[], int | None]) -> None:
+    """Run `act` and leave with its exit status. 0: done; 1: the page or its code is at fault; 2: the command line is."""
+    try:
+        status = act()
+    except UsageError as error:
+        say(f"worn: {error}")
+        sys.exit(2)
+    except WornError as error:
+        say_problems(error.problems)
+        sys.exit(1)
+    except SystemExit as left:
+        if left.code == _BROKEN_OFF:  # Typer's own status for Ctrl-C
+            sys.exit(1)
+        raise
+    except BrokenPipeError:
+        sys.stderr.close()
+        sys.exit(1)
+    except KeyboardInterrupt:
+        say("worn: broken off")
+        sys.exit(1)
+    if status:
+        sys.exit(status)

@@ -1,0 +1,117 @@
+"""Pressing for someone at the terminal. Knows nothing of how the command line is read."""
+
+from __future__ import annotations
+
+import json
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from wornpage.cli.plain import nothing_to_do
+from wornpage.cli.say import say, say_problems, seconds
+from wornpage.tree.problem import PageError, Problem
+
+if TYPE_CHECKING:
+    from wornpage.plan import ChunkOutcome
+    from wornpage.press import Pressing
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What `worn press` was asked for; see its help."""
+
+    page: Path
+    kinds: str = "html"
+    out: Path | None = None
+    afresh: bool = False
+    record: Path | None = None
+    as_json: bool = False
+    then_open: bool = False
+    looked: bool = False
+    """It has been seen already that there is something to do."""
+
+
+def press_wanted(wanted: Wanted) -> int:
+    """Press, and tell about it. The exit status; a page at fault raises `PageError` unless JSON was asked for."""
+    begun = time.perf_counter()
+    outputs = [kind.strip().lower() for kind in wanted.kinds.split(",") if kind.strip()] or ["html"]
+    quick = not wanted.looked and not wanted.afresh and wanted.record is None and not wanted.then_open
+    if quick and nothing_to_do(wanted.page, wanted.kinds, wanted.out, wanted.as_json):
+        return 0
+    from wornpage.session.early import early_session
+
+    early = early_session(wanted.page, wanted.afresh)  # it starts while the rest of the program is still being imported
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.plan import SilentReporter
+    from wornpage.press import PressingFailed
+    from wornpage.press import press as press_page
+
+    reporter = SilentReporter() if wanted.as_json else TerminalReporter()
+    try:
+        pressing = press_page(wanted.page, outputs, wanted.out, reporter, afresh=wanted.afresh, early=early)
+    except PageError as error:
+        if wanted.as_json:
+            chunks = error.chunks if isinstance(error, PressingFailed) else ()
+            _print_json([], [_chunk(chunk) for chunk in chunks], [_problem(p) for p in error.problems])
+            return 1
+        raise
+    if wanted.record is not None:
+        text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2) + "\n"
+        _save(wanted.record, text)
+    if wanted.as_json:
+        shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
+        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [_problem(p) for p in pressing.warnings])
+    else:
+        say_problems(pressing.warnings)
+        _tell(pressing, time.perf_counter() - begun)
+    if wanted.then_open:
+        _open(pressing.outputs[0].path)
+    return 0
+
+
+def _open(path: Path) -> None:
+    import webbrowser
+
+    webbrowser.open(path.resolve().as_uri())
+
+
+def _save(path: Path, text: str) -> None:
+    from wornpage.output.atomic import write_file
+    from wornpage.tree.problem import UsageError
+
+    try:
+        write_file(path, text.encode("utf-8", "surrogatepass"))
+    except OSError as error:
+        raise UsageError(f"{path} cannot be written: {error.strerror}.") from None
+
+
+def _tell(pressing: Pressing, took: float) -> None:
+    """The files on standard output, the rest on standard error."""
+    for output in pressing.outputs:
+        print(f"{output.path}{'' if output.written else '  (unchanged)'}")
+    reused = sum(chunk.outcome == "reused" for chunk in pressing.chunks)
+    ran = sum(chunk.outcome == "ran" for chunk in pressing.chunks)
+    counts = f"{ran} run, {reused} reused, " if pressing.chunks else ""
+    say(f"pressed: {counts}{seconds(took)}")
+
+
+def _chunk(chunk: ChunkOutcome) -> dict[str, Any]:
+    return {"label": chunk.label, "outcome": str(chunk.outcome), "seconds": round(chunk.seconds, 6), "why": chunk.why}
+
+
+def _problem(problem: Problem) -> dict[str, Any]:
+    return {
+        "file": problem.span.file,
+        "line": problem.span.line,
+        "column": problem.span.column,
+        "severity": str(problem.severity),
+        "what": problem.what,
+        "hint": problem.hint,
+        "detail": problem.detail,
+    }
+
+
+def _print_json(outputs: list[dict[str, Any]], chunks: list[dict[str, Any]], problems: list[dict[str, Any]]) -> None:
+    shown = {"outputs": outputs, "chunks": chunks, "problems": problems}
+    print(json.dumps(shown, ensure_ascii=False, indent=2))
