@@ -3,10 +3,12 @@
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 from unittest import mock
 
 from wornpage.plan.codes import code_key, compares_identity, definitions_in, mentioned, normal_form, reachable
 from wornpage.plan.conditions import ConditionFault, holds
+from wornpage.plan.need import needed_by
 from wornpage.plan.seeding import seed_of
 from wornpage.source import parse_page
 from wornpage.store import manifest, packages, signing
@@ -54,6 +56,39 @@ class Codes(unittest.TestCase):
         self.assertNotEqual(seed_of(bare, None, 1, 0), seed_of(bare, None, 1, 1))
         self.assertNotEqual(seed_of(named, None, 1, 0), seed_of(named, None, 2, 0))
         self.assertEqual(seed_of(named, 42, 1, 0), 42)
+
+
+class Needs(unittest.TestCase):
+    """What one chunk needs of those above it."""
+
+    CODES = {
+        "load": "import pandas as pd\nframe = pd.DataFrame({'a': [1]})",
+        "slow": "import time\ntime.sleep(9)\nbig = frame.sum()",
+        "options": "pd.set_option('display.precision', 2)",
+        "rc": "import matplotlib as m\nm.rcParams['font.size'] = 9",
+        "change": "frame['b'] = helper(3)",
+        "help": "def helper(n):\n    return n + offset",
+        "offset": "offset = 1",
+        "file": "frame.to_csv('f.csv')",
+        "other": "x = 1\nx",
+        "show": "frame.head()",
+    }
+
+    def needed(self, label: str, last: dict[str, dict[str, Any]]) -> list[str]:
+        text = "\n\n".join(f"```python run #{name}\n{code}\n```" for name, code in self.CODES.items())
+        chunks = parse_page(text, Path("p.md"), "p.md").chunks
+        return [one.label for one in needed_by(label, chunks, last)]
+
+    def test_code_that_has_not_run_tells_what_it_may_change(self) -> None:
+        found = self.needed("show", {})
+        self.assertLessEqual({"load", "options", "rc", "change", "file"}, set(found))
+        self.assertFalse({"slow", "other", "help"} & set(found))
+
+    def test_a_chunk_that_has_run_tells_what_it_wrote(self) -> None:
+        bare = {"effects": False, "ambient": {}, "written": [], "names": [], "reads": []}
+        last = dict.fromkeys(self.CODES, bare)
+        last |= {"load": {**bare, "names": ["frame", "pd"]}, "slow": {**bare, "effects": True}}
+        self.assertEqual(self.needed("show", last), ["load", "slow", "show"])
 
 
 class Conditions(unittest.TestCase):

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from wornpage.plan import ChunkOutcome
     from wornpage.session.results import Shown
     from wornpage.source import Page
+    from wornpage.tree.nodes import Chunk
     from wornpage.tree.table import TableData
 
 
@@ -36,17 +37,26 @@ def run(
 
     source, settings = prepared(page)
     last = _known(only or up_to, source)
-    if last is not None:
-        source = replace(source, chunks=source.chunks[: last + 1], blocks=tuple(source.chunks[: last + 1]))
-    else:
-        source = replace(source, blocks=tuple(source.chunks))
-    record = run_page(source, settings, (), TerminalReporter())
+    above = source.chunks if last is None else source.chunks[: last + 1]
+    chosen = _needed(source, only.removeprefix("#")) if only else above
+    record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter())
+    if record.problems and len(chosen) < len(above):  # what it needs cannot always be told from its code
+        record = run_page(replace(source, chunks=above, blocks=above), settings, (), TerminalReporter())
     for outcome in record.chunks.values():
         if only is None or outcome.label == only.removeprefix("#"):
             _show(outcome, page)
     if record.problems:
         say_problems(record.problems)
         raise typer.Exit(1)
+
+
+def _needed(source: Page, label: str) -> tuple[Chunk, ...]:
+    from wornpage.plan.need import needed_by
+    from wornpage.plan.reasons import Reasons
+    from wornpage.store.place import store_of
+
+    last = Reasons(store_of(source.path) / "last", source.path.name).last
+    return tuple(needed_by(label, source.chunks, last))
 
 
 def _known(label: str | None, source: Page) -> int | None:

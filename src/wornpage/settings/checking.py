@@ -41,7 +41,7 @@ def check(
 
 
 def _set_values(model: BaseModel) -> dict[str, Any]:
-    return model.model_dump(exclude_unset=True)
+    return model.model_dump(mode="json", exclude_unset=True)
 
 
 @cache
@@ -56,7 +56,7 @@ def model_of(kind: type[msgspec.Struct]) -> type[BaseModel]:
         alias = field.name.replace("_", "-")
         words = meaning(hints[field.name])
         fields[field.name] = (_translated(hints[field.name]), Field(default, alias=alias, description=words or None))
-    config = ConfigDict(extra="forbid")
+    config = ConfigDict(extra="forbid", ser_json_inf_nan="constants")
     return create_model(kind.__name__, __config__=config, __doc__=kind.__doc__, **fields)
 
 
