@@ -265,19 +265,27 @@ def _slots(base: type) -> tuple[str, ...]:
 
 _folder = ""
 _tokens: dict[str, str] = {}
+_local: dict[str, tuple[Any, bool]] = {}
+"""Every module by name, and whether it is the project's: asked thousands of times a chunk."""
 
 
 def set_folder(folder: str) -> None:
     """From now on modules below `folder` are the project's own."""
     global _folder
     _folder = folder + os.sep
+    _local.clear()
 
 
 def is_local(name: str) -> bool:
     """Whether a module is a file of the project."""
-    if name == "__main__":
-        return False
     module = sys.modules.get(name)
+    known = _local.get(name)
+    if known is None or known[0] is not module:
+        known = _local[name] = (module, name != "__main__" and _lies_in_project(module))
+    return known[1]
+
+
+def _lies_in_project(module: Any) -> bool:
     path = getattr(module, "__file__", None) or ""
     if not path:
         path = next(iter(getattr(module, "__path__", ())), "")
