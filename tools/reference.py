@@ -97,7 +97,7 @@ In the header as `key=value`, or in the front matter under `chunks:`. Lengths ar
 
 - `{{= expression}}`, `{{= expression as form}}`: forms {", ".join(f"`{form}`" for form in VALUE_FORMS)}, `2 decimals`, or a quoted format specification.
 - `{{see label}}`, `{{see a, b}}`, `{{see label as form}}`: forms {", ".join(f"`{form}`" for form in POINTER_FORMS)}.
-- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet", "graph"})}.
+- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet", "appendix", "graph"})}.
 
 ## Lines under things
 

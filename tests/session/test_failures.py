@@ -4,8 +4,9 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from wornpage.session.bindings import names_written
 from wornpage.session.environment import FIXED, session_environment
-from wornpage.session.failures import Places, chunk_problem, mark_problem, names_written, page_traceback
+from wornpage.session.failures import Places, chunk_problem, mark_problem, page_traceback
 from wornpage.session.faults import crash_failure, timeout_failure
 from wornpage.session.reading import Stream
 from wornpage.session.results import (

@@ -21,6 +21,7 @@ class Language(Struct, frozen=True):
     listing: tuple[str, str]
     equation: tuple[str, str]
     section: tuple[str, str]
+    appendix: tuple[str, str]
     conjunction: str
     contents: str
     abstract: str
@@ -38,13 +39,13 @@ class Language(Struct, frozen=True):
 
 _ENGLISH = Language(
     "en", ".", ",", "%", ("Figure", "Figures"), ("Table", "Tables"), ("Listing", "Listings"),
-    ("Equation", "Equations"), ("Section", "Sections"), "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
+    ("Equation", "Equations"), ("Section", "Sections"), ("Appendix", "Appendices"), "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
     tuple("January February March April May June July August September October November December".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tables", "{count} more lines", "{count} more rows", "Code",
 )  # fmt: skip
 _GERMAN = Language(
     "de", ",", ".", "\u00a0%", ("Abbildung", "Abbildungen"), ("Tabelle", "Tabellen"), ("Programm", "Programme"),
-    ("Gleichung", "Gleichungen"), ("Abschnitt", "Abschnitte"), "und", "Inhalt", "Zusammenfassung", "Schlagwörter",
+    ("Gleichung", "Gleichungen"), ("Abschnitt", "Abschnitte"), ("Anhang", "Anhänge"), "und", "Inhalt", "Zusammenfassung", "Schlagwörter",
     ("ja", "nein"),
     tuple("Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split()),
     "{day}. {month} {year}", "Anmerkungen", "Abbildungen", "Tabellen", "{count} weitere Zeilen", "{count} weitere Zeilen",
@@ -52,14 +53,14 @@ _GERMAN = Language(
 )  # fmt: skip
 _FRENCH = Language(
     "fr", ",", "\u202f", "\u202f%", ("Figure", "Figures"), ("Tableau", "Tableaux"), ("Programme", "Programmes"),
-    ("Équation", "Équations"), ("Section", "Sections"), "et", "Table des matières", "Résumé", "Mots-clés",
+    ("Équation", "Équations"), ("Section", "Sections"), ("Annexe", "Annexes"), "et", "Table des matières", "Résumé", "Mots-clés",
     ("oui", "non"),
     tuple("janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tableaux", "{count} lignes de plus", "{count} lignes de plus", "Code",
 )  # fmt: skip
 _SPANISH = Language(
     "es", ",", ".", "\u00a0%", ("Figura", "Figuras"), ("Tabla", "Tablas"), ("Programa", "Programas"),
-    ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
+    ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), ("Apéndice", "Apéndices"), "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
     tuple("enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split()),
     "{day} de {month} de {year}", "Notas", "Figuras", "Tablas", "{count} líneas más", "{count} filas más", "Código",
 )  # fmt: skip

@@ -17,12 +17,14 @@ class Target(Struct, frozen=True):
     """What a label points to."""
 
     kind: str
-    """`figure`, `table`, `listing`, `equation` or `section`."""
+    """`figure`, `table`, `listing`, `equation`, `section` or `appendix`."""
     number: str
     words: n.Inlines
     """The heading's or caption's words."""
     anchor: str
     span: Span
+    place: tuple[int, ...] = ()
+    """The number as numbers, so that neighbours can be told; empty for what has none."""
 
 
 class Numbered(Struct, frozen=True):
@@ -50,6 +52,7 @@ class _Numbering:
         self.sections = sections
         self.counts = Counter[str]()
         self.path: list[int] = []
+        self.in_appendix = False
         self.last_level = 0
         self.targets: dict[str, Target] = {}
         self.contents: list[n.ContentsEntry] = []
@@ -57,6 +60,8 @@ class _Numbering:
 
     def visit(self, block: n.Block) -> n.Block:
         match block:
+            case n.AppendixBreak():
+                self.in_appendix, self.path = True, []
             case n.Heading():
                 return self._heading(block)
             case n.Figure(caption=caption) if caption or block.label:
@@ -76,10 +81,17 @@ class _Numbering:
         if self.sections and heading.attributes.get("number") != "no":
             self.path = (self.path + [0] * level)[:level]
             self.path[-1] += 1
-            number = ".".join(map(str, self.path))
+            number = self._section_number()
         self.contents.append(n.ContentsEntry(level, number, heading.label, heading.children))
-        self._target(heading.label, Target("section", number, heading.children, heading.label, heading.span))
-        return replace(heading, level=level, number=number)
+        kind = "appendix" if self.in_appendix else "section"
+        place = tuple(self.path) if number else ()
+        self._target(heading.label, Target(kind, number, heading.children, heading.label, heading.span, place))
+        return replace(heading, level=level, number=number, is_appendix=self.in_appendix and level == 1)
+
+    def _section_number(self) -> str:
+        """`2.1`, or `B.1` in the appendix."""
+        first, *rest = self.path
+        return ".".join([letters(first) if self.in_appendix else str(first), *map(str, rest)])
 
     def _captioned(
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines
@@ -89,13 +101,31 @@ class _Numbering:
             self.counts[kind] += 1
             number = str(self.counts[kind])
         label = block.label or f"{kind}-{number}"
-        self._target(label, Target(kind, number, caption, label, block.span))
+        place = (self.counts[kind],) if number else ()
+        self._target(label, Target(kind, number, caption, label, block.span, place))
+        if isinstance(block, n.Figure) and number and len(block.pictures) > 1:
+            for part in range(len(block.pictures)):
+                letter = letters(part + 1).lower()
+                target = Target(kind, number + letter, caption, label, block.span, (*place, part + 1))
+                self._target(f"{label}.{letter}", target)
         return replace(block, label=label, number=number)
 
     def _target(self, label: str, target: Target) -> None:
         earlier = self.targets.get(label)
-        if earlier is None or earlier.kind == "section":
+        if earlier is None or earlier.kind in _HEADINGS:
             self.targets[label] = target
-        elif earlier.kind != "section" and target.kind != "section" and earlier.span != target.span:
+        elif target.kind not in _HEADINGS and earlier.span != target.span:
             what = f"the label {label!r} is already that of something in line {earlier.span.line}."
             self.problems.append(Problem(target.span, what, "Give one of them another label."))
+
+
+_HEADINGS = {"section", "appendix"}
+
+
+def letters(number: int) -> str:
+    """`A` to `Z`, then `AA`, `AB` and so on, for numbers from 1."""
+    said = ""
+    while number:
+        number, rest = divmod(number - 1, 26)
+        said = chr(ord("A") + rest) + said
+    return said

@@ -185,6 +185,8 @@ class _Composer:
             return n.ContentsList(command.span, command.verb)
         if command.verb == "graph":
             return self.graph(command)
+        if command.verb == "appendix":
+            return n.AppendixBreak(command.span)
         if command.verb == "new sheet":
             return n.SheetBreak(command.span)
         what = f"this version of Worn Page does not know {{{command.verb}}} yet."

@@ -30,17 +30,42 @@ def point(mark: n.PointerMark, targets: Mapping[str, Target], language: Language
 
 def _group(mark: n.PointerMark, kind: str, targets: list[Target], language: Language) -> n.Inlines:
     """One kind's targets: `Figures 3 and 4`; a heading without a number goes by its words."""
+    if all(target.place for target in targets):
+        targets = sorted(dict.fromkeys(targets), key=lambda target: target.place)
     words = getattr(language, kind)[1 if len(targets) > 1 else 0]
     if len(targets) == 1 and targets[0].number and mark.form != "number":
         return (_link(mark, targets[0], (n.Text(mark.span, f"{words}\u00a0{targets[0].number}"),)),)
     links: list[n.Inlines] = []
-    for target in targets:
-        shown = (n.Text(mark.span, target.number),) if target.number else target.words
-        links.append((_link(mark, target, shown),))
+    for run in _runs(targets):
+        ends = [run[0], run[-1]] if len(run) > 2 else run
+        shown = [_link(mark, target, _said(mark, target)) for target in ends]
+        if len(run) > 2:
+            links.append((shown[0], n.Text(mark.span, "\u2013"), shown[1]))
+        else:
+            links += [(link,) for link in shown]
     listed = _listed(mark, links, language)
     if mark.form == "number" or not all(target.number for target in targets):
         return listed
     return (n.Text(mark.span, f"{words}\u00a0"), *listed)
+
+
+def _said(mark: n.PointerMark, target: Target) -> n.Inlines:
+    return (n.Text(mark.span, target.number),) if target.number else target.words
+
+
+def _runs(targets: list[Target]) -> list[list[Target]]:
+    """Targets in order, neighbours by number together: 2, 3, 4 and 7 are two runs."""
+    runs: list[list[Target]] = []
+    for target in targets:
+        if runs and _follows(runs[-1][-1].place, target.place):
+            runs[-1].append(target)
+        else:
+            runs.append([target])
+    return runs
+
+
+def _follows(before: tuple[int, ...], after: tuple[int, ...]) -> bool:
+    return len(before) == len(after) > 0 and before[:-1] == after[:-1] and before[-1] + 1 == after[-1]
 
 
 def _link(mark: n.PointerMark, target: Target, words: n.Inlines) -> n.Inline:

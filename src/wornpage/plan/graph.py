@@ -7,7 +7,7 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.plan.codes import definitions_in, mentioned, reachable
-from wornpage.session.failures import names_written
+from wornpage.session.bindings import names_written
 from wornpage.tree.nodes import Chunk
 
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import ast
 from collections.abc import Mapping
 
 from msgspec import Struct
 
+from wornpage.session.bindings import names_written
 from wornpage.session.results import Failure, Frame, Raised
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem, near_miss
@@ -149,25 +149,3 @@ def _hint_for_name(name: str, line: int, places: Places) -> str:
         return f"Add `import {name}` to a chunk above; a session starts empty."
     near = near_miss(name, sorted(known))
     return near or "No chunk of this page defines it; a session starts empty."
-
-
-def names_written(code: str) -> set[str]:
-    """The names that code binds at its top level, as far as can be told by reading it."""
-    try:
-        tree = ast.parse(code)
-    except SyntaxError:
-        return set()
-    found: set[str] = set()
-    todo: list[ast.AST] = list(tree.body)
-    while todo:
-        node = todo.pop()
-        match node:
-            case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
-                found.add(name)
-                continue
-            case ast.Name(id=name, ctx=ast.Store()):
-                found.add(name)
-            case ast.Import(names=names) | ast.ImportFrom(names=names):
-                found.update((alias.asname or alias.name).split(".")[0] for alias in names)
-        todo.extend(ast.iter_child_nodes(node))
-    return found

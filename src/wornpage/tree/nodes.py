@@ -35,6 +35,10 @@ class Node(Struct, frozen=True):
     span: Span
 
 
+class Part(Struct, frozen=True):
+    """A piece of a node that holds further nodes and has no place of its own, such as a row of heads."""
+
+
 class Inline(Node, frozen=True):
     """A piece of running text."""
 
@@ -137,6 +141,8 @@ class Heading(Block, frozen=True):
     label: str = ""
     """The place to link to: as written, or made from the words."""
     number: str = ""
+    is_appendix: bool = False
+    """Whether it begins an appendix: its number is a letter."""
 
 
 class Paragraph(Block, frozen=True):
@@ -351,6 +357,10 @@ class SheetBreak(Block, frozen=True):
     """What follows begins on a new sheet, where there are sheets."""
 
 
+class AppendixBreak(Block, frozen=True):
+    """What follows is appendix: its sections have letters."""
+
+
 class Figure(Block, frozen=True):
     pictures: tuple[Picture, ...]
     caption: Inlines = ()
@@ -359,7 +369,7 @@ class Figure(Block, frozen=True):
     align: str = "centre"
 
 
-class TextTable(Struct, frozen=True):
+class TextTable(Part, frozen=True):
     """A table laid out as words: what every output needs to draw it."""
 
     heads: tuple[tuple[HeadCell, ...], ...]
@@ -370,7 +380,7 @@ class TextTable(Struct, frozen=True):
     note: str = ""
 
 
-class HeadCell(Struct, frozen=True):
+class HeadCell(Part, frozen=True):
     text: Inlines
     span: int = 1
     """Columns it stretches over."""

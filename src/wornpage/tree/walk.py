@@ -9,10 +9,10 @@ from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
 
-_FIELDS: dict[type[n.Node], tuple[str, ...]] = {}
+_FIELDS: dict[type, tuple[str, ...]] = {}
 
 
-def _fields_of(kind: type[n.Node]) -> tuple[str, ...]:
+def _fields_of(kind: type[n.Node | n.Part]) -> tuple[str, ...]:
     """Names of the fields of a node class that may hold nodes."""
     if kind not in _FIELDS:
         _FIELDS[kind] = tuple(name for name in kind.__struct_fields__ if name != "span")
@@ -25,6 +25,9 @@ def _inner(value: Any) -> Iterator[n.Node]:
     elif isinstance(value, tuple):
         for item in value:
             yield from _inner(item)
+    elif isinstance(value, n.Part):
+        for name in _fields_of(type(value)):
+            yield from _inner(getattr(value, name))
 
 
 def children(node: n.Node) -> Iterator[n.Node]:
@@ -73,15 +76,15 @@ def rewrite(value: Any, change: Change) -> Any:
     """
     if isinstance(value, tuple):
         return _rewrite_tuple(value, change)
-    if not isinstance(value, n.Node):
+    if not isinstance(value, n.Node | n.Part):
         return value
-    changed = change(value)
+    changed = change(value) if isinstance(value, n.Node) else None
     if changed is not None:
         return changed
     new = {}
     for name in _fields_of(type(value)):
         inner = getattr(value, name)
-        if isinstance(inner, tuple | n.Node):
+        if isinstance(inner, tuple | n.Node | n.Part):
             made = rewrite(inner, change)
             if made is not inner:
                 new[name] = made

@@ -175,13 +175,16 @@ class HtmlWriter:
                 return (
                     f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
                 )
+            case n.AppendixBreak():
+                return ""
             case n.SheetBreak():
                 return '<div style="break-before:page"></div>'
         raise TypeError(f"no HTML for {type(node).__name__}")
 
     def heading(self, node: n.Heading) -> str:
         level = min(node.level + self.shift, 6)
-        number = f'<span class="number">{node.number}</span>' if node.number else ""
+        shown = f"{self.language.appendix[0]}\u00a0{node.number}" if node.is_appendix and node.number else node.number
+        number = f'<span class="number">{shown}</span>' if shown else ""
         words = self.inlines(node.children)
         return f'<h{level} id="{escape(node.label)}">{number}{words}</h{level}>'
 

@@ -245,7 +245,10 @@ class TypesetWriter:
     def block(self, node: n.Block) -> str:
         match node:
             case n.Heading():
-                words = f"numbered({string(node.number)}, [{self.inlines(node.children)}])"
+                shown = (
+                    f"{self.language.appendix[0]} {node.number}" if node.is_appendix and node.number else node.number
+                )
+                words = f"numbered({string(shown)}, [{self.inlines(node.children)}])"
                 return f"#heading(level: {node.level}, {words})#label({string(node.label)})"
             case n.Paragraph(children=children):
                 return self.inlines(children)
@@ -279,6 +282,8 @@ class TypesetWriter:
                 return self.output(n.OutputText(node.span, text, "output"))
             case n.ContentsList(entries=entries):
                 return self.contents(None, entries)
+            case n.AppendixBreak():
+                return ""
             case n.SheetBreak():
                 return "#pagebreak(weak: true)"
         raise TypeError(f"no typesetting for {type(node).__name__}")

@@ -420,7 +420,7 @@ def is_plain_definition(code: str, name: str, value: Any) -> bool:
 
 
 def _bound_by(statement: ast.stmt) -> set[str]:
-    from wornpage.session.failures import names_written
+    from wornpage.session.bindings import names_written
 
     return names_written(ast.unparse(statement))
 
