@@ -116,7 +116,7 @@ class _Composer:
 
     def math(self, math: n.RawMath) -> n.Node:
         try:
-            formula = read_formula(math.latex)
+            formula = read_formula(math.latex, self.settings.page.macros)
         except MathFault as fault:
             self.problems.append(_math_problem(fault, math.latex, math.span, 1))
             return n.Code(math.span, math.latex)
@@ -124,7 +124,7 @@ class _Composer:
 
     def math_block(self, math: n.RawMathBlock) -> n.Node:
         try:
-            formula = read_formula(math.latex)
+            formula = read_formula(math.latex, self.settings.page.macros)
         except MathFault as fault:
             self.problems.append(_math_problem(fault, math.latex, math.span, 2))
             return n.OutputText(math.span, math.latex, "error")

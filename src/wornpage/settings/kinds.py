@@ -139,6 +139,13 @@ def read_size(value: Any) -> int:
     return int(float(match[1]) * {"MB": 10**6, "GB": 10**9, "TB": 10**12}[match[2].upper()])
 
 
+def _macro_name(value: Any) -> str:
+    if not re.fullmatch(r"\\?[A-Za-z]+", str(value)):
+        raise ValueError("a macro's name is made of letters")
+    return str(value).removeprefix("\\")
+
+
+MacroName = Annotated[str, Read(_macro_name)]
 Truth = Annotated[bool, Read(_truth)]
 Length = Annotated[float, Read(read_length)]
 """Centimetres."""

@@ -17,6 +17,7 @@ from wornpage.settings.kinds import (
     Duration,
     Length,
     LineSet,
+    MacroName,
     Paths,
     Percentage,
     Read,
@@ -111,6 +112,9 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     ] = None
     store_limit: Annotated[Size, "How large the store may grow before old traces go."] = 5 * 10**9
     bibliography: Annotated[Paths, "Files with entries to cite."] = ()
+    macros: Annotated[
+        dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
+    ] = {}
     press: Press = Press()
     chunks: Annotated[dict[str, ChunkOptions], "Options for `all:` chunks, or by label."] = {}
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
 from wornpage.compose.mathematics import commands as c
+from wornpage.compose.mathematics.macros import MacroFault, written_out
 from wornpage.tree import formula as f
 from wornpage.tree.problem import near_miss
 
@@ -36,8 +37,19 @@ class _Token(Struct, frozen=True):
     offset: int
 
 
-def read_formula(latex: str) -> f.Formula:
-    """The formula that `latex` writes. Raises `MathFault`."""
+def read_formula(latex: str, macros: Mapping[str, str] | None = None) -> f.Formula:
+    """The formula that `latex` writes, with `macros` for commands of the author's own. Raises `MathFault`."""
+    try:
+        text, places = written_out(latex, macros or {})
+    except MacroFault as fault:
+        raise MathFault(fault.what, fault.offset, fault.hint) from None
+    try:
+        return _read(text)
+    except MathFault as fault:
+        raise MathFault(fault.what, places[min(fault.offset, len(text))], fault.hint) from None
+
+
+def _read(latex: str) -> f.Formula:
     reader = _Reader(latex)
     items = reader.row(lambda token: False)
     if reader.peek().text:
@@ -265,7 +277,7 @@ class _Reader:
         for index, part in enumerate(re.split(r"(?<!\\)\$", self.raw(token))):
             if index % 2:
                 try:
-                    parts.append(read_formula(part))
+                    parts.append(_read(part))
                 except MathFault as fault:
                     raise MathFault(fault.what, offset + fault.offset, fault.hint) from None
             elif part:

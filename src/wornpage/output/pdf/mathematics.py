@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import unicodedata
+
 from wornpage.output.pdf.strings import string
 from wornpage.tree import formula as f
 
@@ -129,7 +131,7 @@ def _sign(text: str) -> str:
     """A sign as the typesetter reads it: nothing of it is notation."""
     if not text:
         return ""
-    return "".join(f"\\{letter}" if letter.isascii() and not letter.isalnum() else letter for letter in text) + " "
+    return "".join(f"\\{letter}" if _is_special(letter) else letter for letter in text) + " "
 
 
 def _colour(colour: str) -> str:
@@ -208,3 +210,8 @@ def _cell(node: f.Grid, place: int, cell: f.Formula) -> str:
 
 def _delimiter(sign: str) -> str:
     return string(sign) if sign else "none"
+
+
+def _is_special(letter: str) -> bool:
+    """Whether a letter means something to the typesetter: ASCII signs, and every fence, which it would want closed."""
+    return (letter.isascii() and not letter.isalnum()) or unicodedata.category(letter) in {"Ps", "Pe"}
