@@ -40,6 +40,10 @@ class Operator(Formula, frozen=True):
     """How it is read aloud; empty to read the sign itself."""
 
 
+LEADS_ON = {"binary", "relation", "arrow", "open", "punctuation"}
+"""Forms after which a sign such as minus has nothing on its left."""
+
+
 class BigOperator(Formula, frozen=True):
     """A sum, integral or the like, which may carry limits."""
 
@@ -179,7 +183,7 @@ class Grid(Formula, frozen=True):
 
     rows: tuple[tuple[Formula, ...], ...]
     kind: str
-    """`matrix`, `cases`, `aligned`, `gathered` or `array`."""
+    """`matrix`, `cases`, `aligned`, `gathered`, `substack` or `array`."""
     open: str = ""
     close: str = ""
     aligns: tuple[str, ...] = ()

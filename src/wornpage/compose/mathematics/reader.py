@@ -437,7 +437,7 @@ class _Reader:
             raise MathFault("\\substack wants its lines in braces.", token.offset)
         rows, _, _ = self.grid(lambda t: t.text == "}")
         self.expect("}", opened)
-        return f.Grid(rows, "gathered")
+        return f.Grid(rows, "substack")
 
     # --- environments -------------------------------------------------------------------------
 
@@ -564,4 +564,15 @@ def _environment(
     kind = "aligned" if name in c.ALIGNED else "gathered"
     if name.startswith("equation") and len(rows) == 1 and len(rows[0]) == 1:
         return f.Tagged(rows[0][0], tags[0]) if tags[0] else rows[0][0]
+    if kind == "aligned":
+        rows = tuple(tuple(_going_on(cell) if place % 2 else cell for place, cell in enumerate(row)) for row in rows)
     return f.Grid(rows, kind, tags=tags)
+
+
+def _going_on(cell: f.Formula) -> f.Formula:
+    """A cell right of an alignment goes on with what is left of it: a sign at its start stands between two things."""
+    items = cell.items if isinstance(cell, f.Row) else (cell,)
+    first = next((item for item in items if not isinstance(item, f.Space)), None)
+    if isinstance(first, f.Operator) and first.form == "binary":
+        return f.Row((f.Row(()), *items))
+    return cell

@@ -8,6 +8,7 @@ from wornpage.output.html.letters import styled_letters
 from wornpage.tree import formula as f
 
 _SPACING = {"binary": "", "relation": "", "arrow": "", "punctuation": "", "ordinary": ' lspace="0" rspace="0"'}
+_WIDE_SIGNS = {"^": "\u02c6", "~": "\u02dc", "¯": "\u203e", "_": "\u0332"}
 _ACCENT_SIGNS = {"^": "^", "~": "~", "¯": "‾", "_": "_"}
 
 
@@ -32,12 +33,21 @@ def _sequence(items: tuple[f.Formula, ...]) -> str:
     for place, item in enumerate(items):
         if place and _is_named(item) and _is_term(items[place - 1]):
             made.append(_THIN)
-        made.append(_write(item))
+        made.append(_operator(item, True) if _has_no_left(items, place) else _write(item))  # type: ignore[arg-type]
         if _is_named(item):
             made.append("<mo>&#x2061;</mo>")
             if place + 1 < len(items) and _is_term(items[place + 1]):
                 made.append(_THIN)
     return "".join(made)
+
+
+def _has_no_left(items: tuple[f.Formula, ...], place: int) -> bool:
+    """Whether a sign such as minus stands where nothing is on its left: it binds to what follows."""
+    item = items[place]
+    if not isinstance(item, f.Operator) or item.form != "binary":
+        return False
+    before = next((other for other in items[:place][::-1] if not isinstance(other, f.Space)), None)
+    return before is None or (isinstance(before, f.Operator) and before.form in f.LEADS_ON)
 
 
 def _is_named(node: f.Formula) -> bool:
@@ -91,9 +101,7 @@ def _write(node: f.Formula) -> str:
         case f.Accent(base=base, mark=mark, under=under, stretchy=stretchy):
             tag, kind = ("munder", "accentunder") if under else ("mover", "accent")
             wide = "true" if stretchy else "false"
-            return (
-                f'<{tag} {kind}="true">{_row(base)}<mo stretchy="{wide}">{_ACCENT_SIGNS.get(mark, mark)}</mo></{tag}>'
-            )
+            return f'<{tag} {kind}="true">{_row(base)}<mo stretchy="{wide}">{_accent_sign(mark, stretchy)}</mo></{tag}>'
         case f.Brace(base=base, note=note, over=over):
             return _brace(base, note, over)
         case f.Stacked(base=base, over=over_note, under=under_note):
@@ -125,8 +133,10 @@ def _identifier(text: str, style: str) -> str:
     return f'<mi mathvariant="normal">{escape(styled_letters(text, style))}</mi>'
 
 
-def _operator(node: f.Operator) -> str:
+def _operator(node: f.Operator, is_prefix: bool = False) -> str:
     text = escape(node.text)
+    if is_prefix:
+        return f'<mo form="prefix" lspace="0" rspace="0">{text}</mo>'
     if node.form in {"open", "close"}:
         return f'<mo form="{"prefix" if node.form == "open" else "postfix"}" stretchy="false">{text}</mo>'
     if node.text in {"|", "‖"}:
@@ -173,6 +183,11 @@ def _fence(text: str, form: str) -> str:
     if not text:
         return ""
     return f'<mo fence="true" form="{form}" stretchy="true" symmetric="true">{escape(text)}</mo>'
+
+
+def _accent_sign(mark: str, stretchy: bool) -> str:
+    """The sign of an accent; a wide one is the sign that fonts can stretch."""
+    return _WIDE_SIGNS.get(mark, mark) if stretchy else _ACCENT_SIGNS.get(mark, mark)
 
 
 def _brace(base: f.Formula, note: f.Formula | None, over: bool) -> str:

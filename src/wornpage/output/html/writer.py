@@ -9,6 +9,7 @@ from wornpage.compose.language import Language, language_of
 from wornpage.output import Written
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
+from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml
 from wornpage.output.stationery import look
 from wornpage.settings import PageSettings
@@ -23,9 +24,11 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     head = page.head
     body = writer.blocks(page.blocks)
     contents = writer.contents(page.contents)
+    notes = writer.notes()
     wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
     pieces = {
         "style": look(settings.stationery, "page.css").strip(),
+        "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
         "date": escape(head.date, quote=False),
@@ -33,7 +36,7 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
         "keywords": ", ".join(writer.inlines(keyword) for keyword in head.keywords),
         "contents": contents,
         "body": body,
-        "notes": writer.notes(),
+        "notes": notes,
     }
     values = {
         "language": page.language,

@@ -52,7 +52,7 @@ def _write(node: f.Formula | None) -> str:
         case None:
             return ""
         case f.Row(items=items):
-            return " ".join(_write(item) for item in items)
+            return "".join(_in_row(items, place) for place in range(len(items)))  # a space between would be seen
         case f.Identifier(text=text, style=style):
             return _letters(text, style)
         case f.Number(text=text, style=style):
@@ -87,7 +87,7 @@ def _write(node: f.Formula | None) -> str:
             if isinstance(body, f.Fraction) and not body.line:
                 made = f"binom({_write(body.numerator)}, {_write(body.denominator)})"
                 return {"display": f"display({made})", "text": f"inline({made})"}.get(body.style, made)
-            return f"lr({_sign(opening)} {_write(body)} {_sign(closing)})"
+            return f"lr({_sign(opening)}{_write(body)}{_sign(closing)})"
         case f.Sized(text=text, size=size):
             return (f"lr({_sign(text)}, size: #{size}em)" if size else f"mid({_sign(text)})") if text else ""
         case f.Accent():
@@ -110,6 +110,8 @@ def _write(node: f.Formula | None) -> str:
             return f"cancel({_write(body)})"
         case f.Coloured(body=body, colour=colour):
             return f"#text(fill: {_colour(colour)}, ${_write(body)}$);"
+        case f.Styled(body=f.Grid() as grid, style="script"):  # a matrix scales its cells down itself
+            return f"inline({_write(grid)})"
         case f.Styled(body=body, style=style):
             name = {"display": "display", "text": "inline", "script": "script", "scriptscript": "sscript"}[style]
             return f"{name}({_write(body)})"
@@ -131,7 +133,7 @@ def _sign(text: str) -> str:
     """A sign as the typesetter reads it: nothing of it is notation."""
     if not text:
         return ""
-    return "".join(f"\\{letter}" if _is_special(letter) else letter for letter in text) + " "
+    return "".join(f"\\{letter}" if _is_special(letter) else letter for letter in text)
 
 
 def _colour(colour: str) -> str:
@@ -154,6 +156,16 @@ def _colour(colour: str) -> str:
     if colour.startswith("#"):
         return f'rgb("{colour}")'
     return colour if colour in known else "black"
+
+
+def _in_row(items: tuple[f.Formula, ...], place: int) -> str:
+    """An item of a row; a sign such as minus binds to what follows where nothing stands before it."""
+    item = items[place]
+    if isinstance(item, f.Operator) and item.form == "binary":
+        before = next((other for other in items[:place][::-1] if not isinstance(other, f.Space)), None)
+        if before is None or (isinstance(before, f.Operator) and before.form in f.LEADS_ON):
+            return _write(f.Operator(item.text, "ordinary"))
+    return _write(item)
 
 
 def _scripts(node: f.Scripts) -> str:
@@ -182,13 +194,16 @@ def _accent(node: f.Accent) -> str:
 
 def _grid(node: f.Grid) -> str:
     if node.kind in {"aligned", "gathered"}:
-        rows = [f"display({_aligned_row(row)})" if node.kind == "gathered" else _aligned_row(row) for row in node.rows]
+        rows = [" & ".join(f"display({_write(cell) or _NOTHING})" for cell in row) for row in node.rows]
         if any(node.tags):
             rows = [
                 f"{row} & #h(2em) #text(font: body-font, {string(f'({tag})' if tag else '')});"
                 for row, tag in zip(rows, node.tags, strict=True)
             ]
         return f"mat(delim: #none, row-gap: #0.5em, {'; '.join(rows)})"
+    if node.kind == "substack":
+        rows = [" ".join(_write(cell) for cell in row) for row in node.rows]
+        return f"mat(delim: #none, row-gap: #0.25em, {'; '.join(rows)})"
     if node.kind == "cases":
         rows = [" & ".join(_write(cell) for cell in row) for row in node.rows]
         reverse = "" if node.open else "reverse: #true, "
