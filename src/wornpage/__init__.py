@@ -12,6 +12,8 @@ from typing import TYPE_CHECKING, Any
 from wornpage.tree.version import VERSION
 
 if TYPE_CHECKING:
+    given: Any
+    """The page's parameters, in chunks: `from wornpage import page, given`."""
     from wornpage.press import Output, Pressing, press
     from wornpage.tree.problem import PageError, Problem, UsageError, WornError
 

@@ -21,6 +21,13 @@ class TerminalReporter:
             sys.stderr.write(f"\r\x1b[2K  {number}/{total}  {chunk.label} …")
             sys.stderr.flush()
 
+    def tallied(self, chunk: Chunk, name: str, done: int, total: int) -> None:
+        """Say in a terminal how far a chunk has come."""
+        if self._live:
+            of = f" of {total:,} ({100 * done // total} %)" if total else ""
+            sys.stderr.write(f"\r\x1b[2K  {chunk.label}: {name + ' ' if name else ''}{done:,}{of} …")
+            sys.stderr.flush()
+
     def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
         """Say what became of a chunk."""
         if self._live:

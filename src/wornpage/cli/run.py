@@ -106,13 +106,16 @@ def _print_table(data: TableData) -> None:
     from wornpage.cli.console import console
     from wornpage.compose.language import language_of
     from wornpage.compose.tables import lay_out
+    from wornpage.tree.nodes import Text as Content
     from wornpage.tree.span import Span
     from wornpage.tree.walk import words_of
 
-    laid = lay_out(data, None, language_of("en"), Span("", 1))
+    span = Span("", 1)
+    laid = lay_out(data, None, language_of("en"), span, lambda told: (Content(span, told.text),))
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    for column, align in zip(data.columns, laid.aligns, strict=True):
-        table.add_column(Text(" ".join(filter(None, column.heads))), justify="right" if align == "right" else "left")
+    heads = [words_of(cell.text) for cell in laid.heads[-1]] if laid.heads else [""] * len(laid.aligns)
+    for head, align in zip(heads, laid.aligns, strict=True):
+        table.add_column(Text(head), justify="right" if align == "right" else "left")
     for row in laid.rows[:60]:
         table.add_row(*(Text(words_of(cell)) for cell in row))
     console().print(table)

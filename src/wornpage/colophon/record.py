@@ -17,6 +17,7 @@ from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.store.packages import version_of
 from wornpage.tree.nodes import Chunk
+from wornpage.tree.table import Cell, Column, Value
 from wornpage.tree.version import VERSION
 
 _CLOCK = {"now", "today", "time", "time_ns", "utcnow", "perf_counter", "monotonic", "localtime"}
@@ -103,16 +104,25 @@ def _shown(item: r.Shown) -> ShownRecord:
         case r.ShownFigure(data=data, format=kind, alt=alt):
             return ShownRecord(f"{kind} figure", _digest(data), alt[:200])
         case r.ShownTable(table=table):
-            rows = [column.cells for column in table.columns]
-            words = "; ".join(f"{'/'.join(c.heads)}: {', '.join(map(str, c.cells[:6]))}" for c in table.columns)
-            heads = [column.heads for column in table.columns]
-            return ShownRecord("table", _digest(repr((heads, rows, table.left_out)).encode()), words[:600])
+            words = "; ".join(f"{_head(c)}: {', '.join(_cell(cell) for cell in c.cells[:6])}" for c in table.columns)
+            return ShownRecord("table", _digest(repr(table).encode("utf-8", "surrogatepass")), words[:600])
+        case r.ShownProse(told=told) | r.ShownHeading(told=told):
+            data = repr(item).encode("utf-8", "surrogatepass")
+            return ShownRecord("prose" if isinstance(item, r.ShownProse) else "heading", _digest(data), told.text[:600])
         case r.ShownHtml(html=html):
             return ShownRecord("html", _digest(html.encode()), html[:200])
         case r.Printed(text=text, role=role):
             return ShownRecord(role, _digest(text.encode("utf-8", "surrogatepass")), text[:600])
         case r.ShownText(text=text):
             return ShownRecord("value", _digest(text.encode("utf-8", "surrogatepass")), text[:600])
+
+
+def _head(column: Column) -> str:
+    return "/".join(head if isinstance(head, str) else head.text or head.word for head in column.heads)
+
+
+def _cell(cell: Cell) -> str:
+    return str(cell.content if isinstance(cell, Value) else cell)
 
 
 def _weaknesses(page: Page, record: Record) -> list[str]:

@@ -35,6 +35,14 @@ class Language(Struct, frozen=True):
     lines_cut: str
     rows_cut: str
     code_word: str
+    words: dict[str, str]
+    """Words of tables, by the names that sessions use."""
+
+    def word(self, name: str) -> str:
+        """A word of tables; what follows a colon in its name is put into it."""
+        key, _, part = name.partition(":")
+        number = part.replace(".", self.decimal)
+        return self.words.get(key, key).format(level=f"{number}{self.percent}")
 
 
 _ENGLISH = Language(
@@ -42,6 +50,15 @@ _ENGLISH = Language(
     ("Equation", "Equations"), ("Section", "Sections"), ("Appendix", "Appendices"), "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
     tuple("January February March April May June July August September October November December".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tables", "{count} more lines", "{count} more rows", "Code",
+    {
+        "estimate": "Estimate", "error": "Std. error", "p": "p", "interval": "{level} interval", "n": "n",
+        "missing": "Missing", "mean": "Mean", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
+        "share": "Share", "total": "Total", "moments": "Mean (SD).", "shares": "n (share).", "moments and shares": "Mean (SD), or n (share).", "df": "Degrees of freedom",
+        "nobs": "Observations", "rsquared": "R²", "rsquared_adj": "Adjusted R²",
+        "prsquared": "Pseudo R²", "fvalue": "F", "aic": "AIC", "bic": "BIC", "llf": "Log-likelihood",
+        "errors below": "Standard errors in brackets.", "intervals below": "{level} intervals in brackets.",
+        "stars": "* p < 0.05, ** p < 0.01, *** p < 0.001.",
+    },
 )  # fmt: skip
 _GERMAN = Language(
     "de", ",", ".", "\u00a0%", ("Abbildung", "Abbildungen"), ("Tabelle", "Tabellen"), ("Programm", "Programme"),
@@ -50,6 +67,15 @@ _GERMAN = Language(
     tuple("Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split()),
     "{day}. {month} {year}", "Anmerkungen", "Abbildungen", "Tabellen", "{count} weitere Zeilen", "{count} weitere Zeilen",
     "Code",
+    {
+        "estimate": "Schätzung", "error": "Std.-Fehler", "p": "p", "interval": "{level}-Intervall", "n": "n",
+        "missing": "Fehlend", "mean": "Mittel", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
+        "share": "Anteil", "total": "Summe", "moments": "Mittel (SD).", "shares": "n (Anteil).", "moments and shares": "Mittel (SD) oder n (Anteil).", "df": "Freiheitsgrade",
+        "nobs": "Beobachtungen", "rsquared": "R²",
+        "rsquared_adj": "Korrigiertes R²", "prsquared": "Pseudo-R²", "fvalue": "F", "aic": "AIC", "bic": "BIC",
+        "llf": "Log-Likelihood", "errors below": "Standardfehler in Klammern.",
+        "intervals below": "{level}-Intervalle in Klammern.", "stars": "* p < 0,05, ** p < 0,01, *** p < 0,001.",
+    },
 )  # fmt: skip
 _FRENCH = Language(
     "fr", ",", "\u202f", "\u202f%", ("Figure", "Figures"), ("Tableau", "Tableaux"), ("Programme", "Programmes"),
@@ -57,12 +83,32 @@ _FRENCH = Language(
     ("oui", "non"),
     tuple("janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tableaux", "{count} lignes de plus", "{count} lignes de plus", "Code",
+    {
+        "estimate": "Estimation", "error": "Erreur type", "p": "p", "interval": "Intervalle à {level}", "n": "n",
+        "missing": "Manquants", "mean": "Moyenne", "sd": "Écart type", "least": "Min.", "median": "Médiane",
+        "most": "Max.", "share": "Part", "total": "Total", "moments": "Moyenne (écart type).", "shares": "n (part).", "moments and shares": "Moyenne (écart type), ou n (part).", "df": "Degrés de liberté",
+        "nobs": "Observations", "rsquared": "R²",
+        "rsquared_adj": "R² ajusté", "prsquared": "Pseudo-R²", "fvalue": "F", "aic": "AIC", "bic": "BIC",
+        "llf": "Log-vraisemblance", "errors below": "Erreurs types entre parenthèses.",
+        "intervals below": "Intervalles à {level} entre crochets.",
+        "stars": "* p < 0,05, ** p < 0,01, *** p < 0,001.",
+    },
 )  # fmt: skip
 _SPANISH = Language(
     "es", ",", ".", "\u00a0%", ("Figura", "Figuras"), ("Tabla", "Tablas"), ("Programa", "Programas"),
     ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), ("Apéndice", "Apéndices"), "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
     tuple("enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split()),
     "{day} de {month} de {year}", "Notas", "Figuras", "Tablas", "{count} líneas más", "{count} filas más", "Código",
+    {
+        "estimate": "Estimación", "error": "Error est.", "p": "p", "interval": "Intervalo del {level}", "n": "n",
+        "missing": "Faltan", "mean": "Media", "sd": "DE", "least": "Mín.", "median": "Mediana", "most": "Máx.",
+        "share": "Proporción", "total": "Total", "moments": "Media (DE).", "shares": "n (proporción).", "moments and shares": "Media (DE), o n (proporción).", "df": "Grados de libertad",
+        "nobs": "Observaciones", "rsquared": "R²",
+        "rsquared_adj": "R² ajustado", "prsquared": "Pseudo R²", "fvalue": "F", "aic": "AIC", "bic": "BIC",
+        "llf": "Log-verosimilitud", "errors below": "Errores estándar entre paréntesis.",
+        "intervals below": "Intervalos del {level} entre corchetes.",
+        "stars": "* p < 0,05, ** p < 0,01, *** p < 0,001.",
+    },
 )  # fmt: skip
 
 LANGUAGES = {language.code: language for language in (_ENGLISH, _GERMAN, _FRENCH, _SPANISH)}

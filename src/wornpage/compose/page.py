@@ -20,12 +20,14 @@ from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan import Record
 from wornpage.session.failures import Places
+from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings
-from wornpage.source import Page, build_inlines
+from wornpage.source import Page, build, build_inlines, fresh_label
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite, words_of
+from wornpage.tree.table import Told
+from wornpage.tree.walk import respan, rewrite, walk, words_of
 
 T = TypeVar("T", bound=tuple[n.Node, ...])
 _LISTS = ("contents", "figures", "tables")
@@ -69,6 +71,7 @@ class _Composer:
         self.files: set[str] = set()
         every = settings.page.chunks.get("all")
         self.decimals = every.decimals if every else None
+        self.teller = _Teller(self)
 
     def answered(self, tree: n.Blocks) -> n.Blocks:
         """`tree` with everything answered but pointers."""
@@ -108,6 +111,10 @@ class _Composer:
         answer = self.record.answers.get(mark.span)
         if answer is None or answer.failure is not None:
             return ()
+        return self.written(answer, mark)
+
+    def written(self, answer: Answer, mark: n.ValueMark) -> n.Node | tuple[n.Node, ...]:
+        """An answer in words."""
         try:
             return n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
         except FormFault as fault:
@@ -138,7 +145,7 @@ class _Composer:
             return ()
         captions = tuple(Captioned(self.words(c.children), c.kind, c.span) for c in chunk.captions)
         options = self.settings.chunks[chunk.label].options
-        view, problems = show_chunk(chunk, outcome.result, options, captions, self.language, self.places)
+        view, problems = show_chunk(chunk, outcome.result, options, captions, self.language, self.places, self.teller)
         self.problems += problems
         return view
 
@@ -199,6 +206,52 @@ class _Composer:
         width, height = natural_size("svg", drawing)
         picture = n.Picture("svg", drawing, width, height, graph_words(self.record.graph))
         return n.Figure(command.span, (picture,))
+
+
+class _Teller:
+    """Words that a chunk has written, as nodes: their value marks have their answers with them."""
+
+    def __init__(self, composer: _Composer) -> None:
+        self.composer = composer
+        self.labels = {node.label for node in walk(composer.page.blocks) if isinstance(node, n.Heading)}
+
+    def inlines(self, told: Told, span: Span) -> n.Inlines:
+        built, problems = build_inlines(told.text, span)
+        return self.composer.words(self._answered(built, told, problems, span))
+
+    def blocks(self, told: Told, span: Span) -> n.Blocks:
+        built = build(told.text, span.file)
+        problems = [problem for problem in built.problems if problem.severity is Severity.ERROR]
+        if built.chunks:
+            what = "a chunk stands in what `page.prose` was given."
+            problems.append(Problem(span, what, "Chunks stand in the page itself."))
+            return ()
+        blocks = self._answered(built.blocks, told, problems, span)
+        return self.composer.answered(rewrite(blocks, self._with_own_label))
+
+    def _with_own_label(self, node: n.Node) -> n.Node | None:
+        if not isinstance(node, n.Heading):
+            return None
+        return replace(node, label=self.label("" if not node.attributes.label else node.label, node.children))
+
+    def label(self, wished: str, words: n.Inlines) -> str:
+        label = fresh_label(wished or words_of(words), self.labels)
+        self.labels.add(label)
+        return label
+
+    def _answered(self, tree: T, told: Told, problems: list[Problem], span: Span) -> T:
+        """`tree` with its values, all of it at the place of the chunk."""
+        self.composer.problems += [Problem(span, p.what, p.hint, p.severity) for p in problems]
+        answers = iter(told.answers)
+
+        def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+            if not isinstance(node, n.ValueMark):
+                return None
+            answer = next(answers, None)
+            return self.composer.written(answer_from(answer), node) if answer else ()
+
+        result: T = respan(rewrite(tree, change), span)
+        return result
 
 
 def _math_problem(fault: MathFault, latex: str, span: Span, dollars: int) -> Problem:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from msgspec import Struct
 
 from wornpage.compose.code import show_code
 from wornpage.compose.language import Language
 from wornpage.compose.pictures import natural_size
 from wornpage.compose.tables import lay_out
+from wornpage.compose.values import FormFault
 from wornpage.session import results as r
 from wornpage.session.failures import Places, page_traceback
 from wornpage.settings.models import ChunkOptions
@@ -15,6 +18,7 @@ from wornpage.source import build_inlines
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
+from wornpage.tree.table import TableData, Told
 from wornpage.tree.walk import words_of
 
 Result = n.Figure | n.TableBlock
@@ -28,6 +32,19 @@ class Captioned(Struct, frozen=True):
     span: Span
 
 
+class Teller(Protocol):
+    """Whoever makes nodes of words that a chunk has written."""
+
+    def inlines(self, told: Told, span: Span) -> n.Inlines:
+        """Running text."""
+
+    def blocks(self, told: Told, span: Span) -> n.Blocks:
+        """Paragraphs and all else that a page may hold but chunks."""
+
+    def label(self, wished: str, words: n.Inlines) -> str:
+        """A label for a heading that no other has."""
+
+
 def show_chunk(
     chunk: n.Chunk,
     result: r.ChunkResult,
@@ -35,9 +52,10 @@ def show_chunk(
     captions: tuple[Captioned, ...],
     language: Language,
     places: Places,
+    teller: Teller,
 ) -> tuple[n.ChunkView, list[Problem]]:
     """All that readers see of `chunk`; `captions` are those under it, in order."""
-    shower = _Shower(chunk, options, captions, language)
+    shower = _Shower(chunk, options, captions, language, teller)
     blocks: list[n.Block] = []
     if options.show in {"all", "source"}:
         blocks.append(shower.code())
@@ -53,9 +71,15 @@ def show_chunk(
 
 class _Shower:
     def __init__(
-        self, chunk: n.Chunk, options: ChunkOptions, captions: tuple[Captioned, ...], language: Language
+        self,
+        chunk: n.Chunk,
+        options: ChunkOptions,
+        captions: tuple[Captioned, ...],
+        language: Language,
+        teller: Teller,
     ) -> None:
         self.chunk, self.options, self.captions, self.language = chunk, options, captions, language
+        self.teller = teller
         self.problems: list[Problem] = []
 
     def complain(self, caption: Captioned, what: str, severity: Severity = Severity.ERROR, hint: str = "") -> None:
@@ -85,8 +109,20 @@ class _Shower:
 
     def outputs(self, shown: tuple[r.Shown, ...]) -> list[n.Block]:
         """What the chunk showed, in order."""
-        blocks = [block for item in shown if (block := self.block(item)) is not None]
+        blocks = [block for item in shown for block in self.blocks(item)]
         return self.with_captions(_joined_texts(blocks))
+
+    def blocks(self, item: r.Shown) -> n.Blocks:
+        """One thing shown, as blocks."""
+        span = self.chunk.span
+        match item:
+            case r.ShownProse(told=told):
+                return self.teller.blocks(told, span)
+            case r.ShownHeading(told=told, level=level, label=label):
+                words = self.teller.inlines(told, span)
+                return (n.Heading(span, level, words, label=self.teller.label(label, words)),)
+        block = self.block(item)
+        return (block,) if block is not None else ()
 
     def block(self, item: r.Shown) -> n.Block | None:
         span = self.chunk.span
@@ -97,13 +133,32 @@ class _Shower:
                 return self.text(text, role, lines)
             case r.ShownText(text=text):
                 return self.text(text, "output", 0)
-            case r.ShownFigure():
-                return n.Figure(span, (self.picture(item),), align=self.options.align)
+            case r.ShownFigure(caption=caption, label=label):
+                figure = n.Figure(span, (self.picture(item),), align=self.options.align)
+                return self.own_caption(figure, caption, label)
             case r.ShownTable(table=table):
-                laid = lay_out(table, self.options.decimals, self.language, span)
-                return n.TableBlock(span, laid, align=self.options.align, data=table)
+                return self.own_caption(self.table(table), table.caption, table.label)
             case r.ShownHtml(html=html, text=text):
                 return n.RichHtml(span, html, text)
+        return None
+
+    def table(self, table: TableData) -> n.TableBlock:
+        span = self.chunk.span
+        try:
+            laid = lay_out(table, self.options.decimals, self.language, span, lambda t: self.teller.inlines(t, span))
+        except FormFault as fault:
+            self.problems.append(Problem(span, f"a table of the chunk `{self.chunk.label}`: {fault}."))
+            laid = n.TextTable((), (), ())
+        return n.TableBlock(span, laid, align=self.options.align, data=table)
+
+    def own_caption(self, block: Result, caption: Told | None, label: str) -> Result:
+        """`block` with the caption and the label that its code gave it."""
+        if caption is None and not label:
+            return block
+        words = self.teller.inlines(caption, block.span) if caption else ()
+        made = self.captioned(block, Captioned(words, "", block.span), label)
+        assert isinstance(made, Result)
+        return made
 
     def text(self, text: str, role: str, lines_cut: int) -> n.OutputText | None:
         """Printed text up to `max-lines`, with a notice of what was cut."""
@@ -129,7 +184,7 @@ class _Shower:
     def with_captions(self, blocks: list[n.Block]) -> list[n.Block]:
         """Captions join figures and tables: one for all figures, or one each in order."""
         captions = self.captions if self.options.show != "source" else ()
-        results = [block for block in blocks if isinstance(block, Result)]
+        results = [block for block in blocks if isinstance(block, Result) and not block.label]
         if not captions:
             return self.labelled(blocks, results)
         if not results:
@@ -160,7 +215,7 @@ class _Shower:
             merged = n.Figure(figures[0].span, tuple(p for f in figures for p in f.pictures), align=self.options.align)
             blocks = [merged if b is figures[0] else b for b in blocks if not any(b is f for f in figures[1:])]
             figures = [merged]
-        waiting: list[Result] = [block for block in blocks if isinstance(block, Result)]
+        waiting: list[Result] = [block for block in blocks if isinstance(block, Result) and not block.label]
         given: dict[int, Captioned] = {}
         for caption in captions:
             wanted = {"figure": n.Figure, "table": n.TableBlock}.get(caption.kind, Result)
@@ -173,14 +228,15 @@ class _Shower:
             waiting.remove(target)
             given[id(target)] = caption
         return [
-            self.captioned(block, given[id(block)], len(given)) if id(block) in given else self.described(block)
-            for block in blocks
+            self.captioned(block, given[id(block)]) if id(block) in given else self.described(block) for block in blocks
         ]
 
-    def captioned(self, block: n.Block, caption: Captioned, count: int) -> n.Block:
-        """`block` with its caption; the chunk's label goes to the first captioned thing."""
-        label = self.chunk.label
-        if self.taken:
+    def captioned(self, block: n.Block, caption: Captioned, label: str = "") -> n.Block:
+        """`block` with its caption; the chunk's label goes to the first captioned thing without a label of its own."""
+        own, label = label, label or self.chunk.label
+        if own:
+            pass
+        elif self.taken:
             self.taken += 1
             label = f"{label}.{self.taken}"
         else:
@@ -200,7 +256,7 @@ class _Shower:
         return [self.described(block) for block in blocks]
 
     def described(self, block: n.Block) -> n.Block:
-        if not isinstance(block, n.Figure):
+        if not isinstance(block, n.Figure) or block.label:
             return block
         fallback = f"Figure drawn by the chunk {self.chunk.label}"
         return n.Figure(block.span, tuple(_with_alt(p, p.alt or fallback) for p in block.pictures), align=block.align)

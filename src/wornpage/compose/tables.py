@@ -2,87 +2,169 @@
 
 from __future__ import annotations
 
+import datetime
 import math
+from collections.abc import Callable
 from itertools import groupby
 
-from wornpage.compose.language import Language, write_number
-from wornpage.compose.values import plain_number
-from wornpage.tree.nodes import HeadCell, Inlines, Text, TextTable
+from wornpage.compose.language import Language, write_date, write_number
+from wornpage.compose.values import FormFault, plain_number, write_value
+from wornpage.session.results import Answer
+from wornpage.tree.nodes import HeadCell, Inlines, Superscript, Text, TextTable
 from wornpage.tree.span import Span
-from wornpage.tree.table import Cell, Column, Kind, TableData
+from wornpage.tree.table import Cell, Column, Kind, TableData, Told, Value
 
 DASH = "\u2013"
 _MOST_DECIMALS = 6
+Words = Callable[[Told], Inlines]
+"""What becomes of the author's words."""
 
 
-def lay_out(table: TableData, decimals: int | None, language: Language, span: Span) -> TextTable:
-    """`table` in words. `decimals` holds for columns that do not set their own and hold fractions."""
-    columns = [_cells(column, decimals, language) for column in table.columns]
-    rows = tuple(tuple(_inline(cell, span) for cell in row) for row in zip(*columns, strict=True))
+def lay_out(table: TableData, decimals: int | None, language: Language, span: Span, words: Words) -> TextTable:
+    """`table` in words. `decimals` holds for columns that do not set their own and hold fractions.
+
+    Raises `FormFault` for a form that does not fit what it is to be written of.
+    """
+    layout = _Layout(decimals, language, span, words)
+    columns = [layout.column(column) for column in table.columns]
+    rows: list[tuple[Inlines, ...]] = list(zip(*columns, strict=True))
+    kinds = ["continued" if row in set(table.continued) else "" for row in range(len(rows))]
+    for row in range(len(rows) - table.foot, len(rows)):
+        kinds[row] = "foot"
+    for group in sorted(table.groups, key=lambda group: -group.row):
+        rows.insert(group.row, (layout.text(group.words),))
+        kinds.insert(group.row, "group")
     note = language.rows_cut.format(count=f"{table.left_out:,}") if table.left_out else ""
     aligns = tuple(column.align or ("right" if column.kind is Kind.NUMBER else "left") for column in table.columns)
     index = sum(column.is_index for column in table.columns)
-    return TextTable(_heads(table, span), aligns, rows, index, note)
+    notes = tuple((note.mark, layout.said(note.words)) for note in table.notes)
+    return TextTable(layout.heads(table), aligns, tuple(rows), index, note, tuple(kinds), notes)
 
 
-def _inline(text: str, span: Span) -> Inlines:
-    return (Text(span, text),) if text else ()
+class _Layout:
+    def __init__(self, decimals: int | None, language: Language, span: Span, words: Words) -> None:
+        self.decimals, self.language, self.span, self.words = decimals, language, span, words
 
+    def text(self, text: str) -> Inlines:
+        return (Text(self.span, text),) if text else ()
 
-def _heads(table: TableData, span: Span) -> tuple[tuple[HeadCell, ...], ...]:
-    """Rows of heads; equal neighbours above the lowest level become one cell."""
-    depth = max((len(column.heads) for column in table.columns), default=0)
-    rows = []
-    for level in range(depth):
+    def said(self, told: str | Told) -> Inlines:
+        if isinstance(told, str):
+            return self.text(told)
+        return self.text(self.language.word(told.word)) if told.word else self.words(told)
+
+    # --- heads --------------------------------------------------------------------------------
+
+    def heads(self, table: TableData) -> tuple[tuple[HeadCell, ...], ...]:
+        """Rows of heads; equal neighbours above the lowest level become one cell."""
+        depth = max((len(column.heads) for column in table.columns), default=0)
+        return tuple(self._head_row(table, level, depth) for level in range(depth))
+
+    def _head_row(self, table: TableData, level: int, depth: int) -> tuple[HeadCell, ...]:
         cells: list[HeadCell] = []
         paths = [
-            column.heads[: level + 1] if not column.is_index else (str(i),) for i, column in enumerate(table.columns)
+            tuple(map(repr, column.heads[: level + 1])) if not column.is_index else (str(place),)
+            for place, column in enumerate(table.columns)
         ]
-        for path, group in groupby(range(len(paths)), key=lambda i: paths[i]):
-            members = list(group)
-            text = table.columns[members[0]].heads[level]
-            if level == depth - 1 or not path:
-                cells += [HeadCell(_inline(table.columns[m].heads[level], span)) for m in members]
+        for _, group in groupby(range(len(paths)), key=lambda place: paths[place]):
+            members = [table.columns[place] for place in group]
+            if level == depth - 1:
+                cells += [HeadCell(self._marked(self.said(one.heads[level]), one.marks)) for one in members]
             else:
-                cells.append(HeadCell(_inline(text, span), len(members)))
-        rows.append(tuple(cells))
-    return tuple(rows)
+                cells.append(HeadCell(self.said(members[0].heads[level]), len(members)))
+        return tuple(cells)
+
+    def _marked(self, words: Inlines, marks: str) -> Inlines:
+        return (*words, Superscript(self.span, marks)) if marks else words
+
+    # --- cells --------------------------------------------------------------------------------
+
+    def column(self, column: Column) -> list[Inlines]:
+        """The cells of a column in words."""
+        decimals = column.decimals if column.decimals is not None else self.decimals
+        if column.kind is Kind.NUMBER and not column.form:
+            decimals = _decimals(column, decimals)
+        return [self._cell(cell, column, decimals) for cell in column.cells]
+
+    def _cell(self, cell: Cell, column: Column, decimals: int | None) -> Inlines:
+        if not isinstance(cell, Value):
+            return self.text(self._plain(cell, column, decimals))
+        places = cell.decimals if cell.decimals is not None else decimals
+        if isinstance(cell.content, Told):
+            words: Inlines = self.said(cell.content)
+        else:
+            words = self.text(self._with_interval(cell, column, places))
+        if cell.beside is not None:
+            words = (*words, Text(self.span, " ("), *self._cell(cell.beside, column, places), Text(self.span, ")"))
+        if cell.brackets:
+            words = (Text(self.span, "("), *words, Text(self.span, ")"))
+        return self._marked(words, cell.marks)
+
+    def _with_interval(self, cell: Value, column: Column, places: int | None) -> str:
+        content = cell.content
+        assert not isinstance(content, Told)
+        if cell.low is None and cell.high is None:
+            return self._plain(content, column, places)
+        ends = [self._plain(end, column, places) for end in (cell.low, cell.high)]
+        between = "; " if self.language.decimal == "," else ", "
+        interval = f"[{between.join(ends)}]"
+        return interval if content is None else f"{self._plain(content, column, places)} {interval}"
+
+    def _plain(self, cell: str | int | float | bool | None, column: Column, decimals: int | None) -> str:
+        """One value in words."""
+        if cell is None or (isinstance(cell, float) and math.isnan(cell)):
+            return DASH
+        if isinstance(cell, bool):
+            return self.language.yes_no[0 if cell else 1]
+        if isinstance(cell, str):
+            return self._date(cell, column.form) if column.kind is Kind.DATE else cell
+        if column.form:
+            return self._formed(cell, column.form, decimals)
+        return _number(cell, decimals, self.language)
+
+    def _formed(self, value: float, form: str, decimals: int | None) -> str:
+        if form[0] in "\"'":
+            try:
+                return write_number(format(value, form[1:-1]), self.language)
+            except ValueError as error:
+                raise FormFault(f"the format {form} cannot be used for numbers: {error}") from None
+        answer = Answer("whole" if isinstance(value, int) else "number", value)
+        return write_value(answer, form, decimals, self.language).removeprefix("=\u00a0")
+
+    def _date(self, text: str, form: str) -> str:
+        try:
+            moment = datetime.datetime.fromisoformat(text)
+        except ValueError:
+            return text
+        if form[:1] in {"'", '"'}:
+            month = self.language.months[moment.month - 1]
+            return moment.strftime(form[1:-1].replace("%B", month).replace("%b", month[:3]))
+        day = write_date(moment.date(), self.language)
+        return day if len(text) <= len("2026-01-31") else f"{day}, {moment:%H:%M}"
 
 
-def _cells(column: Column, decimals: int | None, language: Language) -> list[str]:
-    if column.kind is Kind.NUMBER:
-        return _numbers(column, column.decimals if column.decimals is not None else decimals, language)
-    return [_word(cell, language) for cell in column.cells]
+def _decimals(column: Column, decimals: int | None) -> int | None:
+    """Places for all numbers of a column that do not say their own."""
+    known: list[float] = []
+    for cell in column.cells:
+        own = cell if isinstance(cell, Value) else Value(cell)
+        if own.decimals is None:
+            known += [n for n in (own.content, own.low, own.high) if isinstance(n, int | float) and math.isfinite(n)]
+    if all(isinstance(value, int) for value in known):
+        return 0
+    if known and all(value == int(value) and abs(value) < 1e15 for value in known):
+        return 0  # a column of whole numbers is read best as such, whatever its type
+    return needed_decimals([float(value) for value in known]) if decimals is None else decimals
 
 
-def _word(cell: Cell, language: Language) -> str:
-    if cell is None:
-        return DASH
-    if isinstance(cell, bool):
-        return language.yes_no[0 if cell else 1]
-    return str(cell)
-
-
-def _numbers(column: Column, decimals: int | None, language: Language) -> list[str]:
-    known = [float(cell) for cell in column.cells if isinstance(cell, int | float) and math.isfinite(cell)]
-    whole = all(isinstance(cell, int) or cell is None for cell in column.cells)
-    if whole or (known and all(value == int(value) and abs(value) < 1e15 for value in known)):
-        decimals = 0  # a column of whole numbers is read best as such, whatever its type
-    elif decimals is None:
-        decimals = needed_decimals(known)
-    return [_number(cell, decimals, language) for cell in column.cells]
-
-
-def _number(cell: Cell, decimals: int | None, language: Language) -> str:
-    if cell is None or isinstance(cell, str) or (isinstance(cell, float) and math.isnan(cell)):
-        return DASH if cell is None or not isinstance(cell, str) else cell
-    if isinstance(cell, float) and math.isinf(cell):
-        return "∞" if cell > 0 else "\u2212∞"
-    if isinstance(cell, int):
-        return write_number(str(cell), language)
+def _number(number: float, decimals: int | None, language: Language) -> str:
+    if math.isinf(number):
+        return "∞" if number > 0 else "\u2212∞"
+    if isinstance(number, int):
+        return write_number(str(number), language)
     if decimals is None:
-        return plain_number(cell, None, language)
-    return write_number(f"{cell:.{decimals}f}", language)
+        return plain_number(number, None, language)
+    return write_number(f"{number:.{decimals}f}", language)
 
 
 def needed_decimals(values: list[float]) -> int | None:

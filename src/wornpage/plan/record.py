@@ -59,12 +59,18 @@ class Reporter(Protocol):
     def started(self, chunk: Chunk, number: int, total: int) -> None:
         """`chunk` begins to run; it is the `number`th of `total`, from 1."""
 
+    def tallied(self, chunk: Chunk, name: str, done: int, total: int) -> None:
+        """The chunk that runs has come to `done` of `total` (0 where that is unknown) of what it calls `name`."""
+
     def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
         """A chunk has come to its end."""
 
 
 class SilentReporter:
     """Tells nobody."""
+
+    def tallied(self, chunk: Chunk, name: str, done: int, total: int) -> None:
+        """Nothing to do."""
 
     def started(self, chunk: Chunk, number: int, total: int) -> None:
         """Nothing to do."""

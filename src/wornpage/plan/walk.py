@@ -11,6 +11,7 @@ from __future__ import annotations
 import secrets
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from threading import Thread
 from typing import Any, TypeVar
@@ -243,6 +244,7 @@ class _Walk:
         run = secrets.token_hex(8)
 
         def act(session: Session) -> tuple[Ran, str]:
+            session.on_tally = partial(self.reporter.tallied, chunk)
             made = session.run(self.task(chunk, index, run), self.position(self.state))
             return made, made.needs
 

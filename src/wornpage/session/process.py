@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -114,6 +115,8 @@ class Session:
         self._out, self._err = self._streams.values()
         self._tell = tell_read
         self._inbox = Inbox()
+        self.on_tally: Callable[[str, int, int], None] | None = None
+        """Told how far a chunk has come: a name, how many are done, of how many (0 where that is unknown)."""
         self._writing = False
         """Whether large values are still on their way to the disk."""
         self._waiting: list[tuple[Message, list[bytes]]] = []
@@ -221,6 +224,8 @@ class Session:
             message, blobs = self._waiting.pop(0)
             if message["event"] == "done":
                 return message
+            if message["event"] == "tally" and self.on_tally is not None:
+                self.on_tally(message["name"], message["done"], message["total"])
             if message["event"] == "shown":
                 shown.append((message["after"], results.shown_from(message["item"], blobs)))
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import msgspec
 from msgspec import Struct
 
-from wornpage.tree.table import Column, Kind, TableData
+from wornpage.tree.table import TableData, Told
 
 
 class Printed(Struct, frozen=True):
@@ -36,12 +37,28 @@ class ShownFigure(Struct, frozen=True):
     height: float
     alt: str
     """What can be told from titles and axes; may be empty."""
+    caption: Told | None = None
+    label: str = ""
 
 
 class ShownTable(Struct, frozen=True):
     """A data frame."""
 
     table: TableData
+
+
+class ShownProse(Struct, frozen=True):
+    """Markdown that a chunk wrote."""
+
+    told: Told
+
+
+class ShownHeading(Struct, frozen=True):
+    """A heading that a chunk made."""
+
+    told: Told
+    level: int
+    label: str = ""
 
 
 class ShownHtml(Struct, frozen=True):
@@ -51,7 +68,7 @@ class ShownHtml(Struct, frozen=True):
     text: str
 
 
-Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml
+Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownProse | ShownHeading
 
 
 class Frame(Struct, frozen=True):
@@ -133,20 +150,39 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
         case "value":
             return ShownText(item["text"])
         case "figure":
-            return ShownFigure(item["format"], blobs[0], item["width"], item["height"], item["alt"])
+            return _figure(item, blobs[0])
+        case "prose":
+            return ShownProse(_told(item["told"]))
+        case "heading":
+            return ShownHeading(_told(item["told"]), item["level"], item["label"])
         case "html":
             return ShownHtml(blobs[0].decode("utf-8", "replace"), item["text"])
         case "table":
-            return ShownTable(_table_from(item["table"]))
+            return ShownTable(msgspec.convert(item["table"], TableData))
     raise ValueError(f"a session showed something unknown: {item['kind']}")
 
 
-def _table_from(data: dict[str, Any]) -> TableData:
-    columns = tuple(
-        Column(tuple(column["heads"]), Kind(column["kind"]), tuple(column["cells"]), column["is_index"])
-        for column in data["columns"]
-    )
-    return TableData(columns, data["left_out"])
+def _figure(item: dict[str, Any], data: bytes) -> ShownFigure:
+    caption = _told(item["caption"]) if item.get("caption") else None
+    label = item.get("label", "")
+    return ShownFigure(item["format"], data, item["width"], item["height"], item["alt"], caption, label)
+
+
+def _told(data: Any) -> Told:
+    return msgspec.convert(data, Told)
+
+
+def _without_defaults(value: Any) -> Any:
+    """A value as plain data, without the fields that are as they always are: traces stay small."""
+    if isinstance(value, Struct):
+        fields = msgspec.structs.fields(value)
+        held = ((field, getattr(value, field.name)) for field in fields)
+        return {
+            field.name: _without_defaults(inner) for field, inner in held if inner != field.default or field.required
+        }
+    if isinstance(value, tuple | list):
+        return [_without_defaults(item) for item in value]
+    return value
 
 
 # --- to and from plain data -------------------------------------------------------------------
@@ -159,12 +195,14 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
         match item:
             case ShownFigure():
                 made.append({"kind": "figure", "format": item.format, "data": put(item.data), "width": item.width,
-                             "height": item.height, "alt": item.alt})  # fmt: skip
+                             "height": item.height, "alt": item.alt, "caption": msgspec.to_builtins(item.caption),
+                             "label": item.label})  # fmt: skip
             case ShownTable(table=table):
-                columns = [
-                    {"heads": c.heads, "kind": c.kind, "cells": c.cells, "is_index": c.is_index} for c in table.columns
-                ]
-                made.append({"kind": "table", "table": {"columns": columns, "left_out": table.left_out}})
+                made.append({"kind": "table", "table": _without_defaults(table)})
+            case ShownProse(told=told):
+                made.append({"kind": "prose", "told": _without_defaults(told)})
+            case ShownHeading(told=told, level=level, label=label):
+                made.append({"kind": "heading", "told": _without_defaults(told), "level": level, "label": label})
             case ShownText(text=text):
                 made.append({"kind": "value", "text": text})
             case ShownHtml(html=html, text=text):
@@ -188,7 +226,7 @@ def shown_from_data(data: list[dict[str, Any]], get: Callable[[str], bytes]) -> 
     for item in data:
         match item["kind"]:
             case "figure":
-                made.append(ShownFigure(item["format"], get(item["data"]), item["width"], item["height"], item["alt"]))
+                made.append(_figure(item, get(item["data"])))
             case "printed":
                 made.append(Printed(item["text"], item["role"], item["lines_cut"], item["bytes_cut"]))
             case "html":

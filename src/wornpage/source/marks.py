@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from wornpage.source.shield import Piece
+from wornpage.tree.brackets import split_form
 from wornpage.tree.nodes import PointerMark, ValueMark
 from wornpage.tree.problem import Problem
 
@@ -24,35 +25,11 @@ def is_value_form(form: str) -> bool:
 def value_mark(piece: Piece, raw: str) -> tuple[ValueMark, Problem | None]:
     """The value mark that `raw` writes; a problem when its expression is empty or its form unknown."""
     body = " ".join(raw[2:-1].split("\n")).strip()
-    expression, form = _split_form(body)
+    expression, form = split_form(body)
     mark = ValueMark(piece.span, expression, form)
     if not expression:
         return mark, Problem(piece.span, "this value mark has no expression.", "Write `{= name}`.")
     return mark, None
-
-
-def _split_form(body: str) -> tuple[str, str]:
-    """Expression and form: the form follows the last ` as ` outside strings and brackets."""
-    cut, depth, quote, position = -1, 0, "", 0
-    while position < len(body):
-        letter = body[position]
-        if quote:
-            if letter == "\\":
-                position += 1
-            elif letter == quote:
-                quote = ""
-        elif letter in "\"'":
-            quote = letter
-        elif letter in "([{":
-            depth += 1
-        elif letter in ")]}":
-            depth -= 1
-        elif depth == 0 and body.startswith(" as ", position):
-            cut = position
-        position += 1
-    if cut < 0:
-        return body, ""
-    return body[:cut].strip(), body[cut + 4 :].strip()
 
 
 def pointer_mark(piece: Piece, raw: str) -> tuple[PointerMark, Problem | None]:

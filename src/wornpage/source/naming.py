@@ -20,6 +20,19 @@ def slug(text: str) -> str:
     return re.sub(r"[^\w]+", "-", folded).replace("_", "-").strip("-")
 
 
+def fresh_label(words: str, taken: set[str]) -> str:
+    """A label made of `words` that is not among those `taken`."""
+    return _untaken(slug(words) or "section", taken)
+
+
+def _untaken(base: str, taken: set[str]) -> str:
+    label, number = base, 1
+    while label in taken:
+        number += 1
+        label = f"{base}-{number}"
+    return label
+
+
 def name_chunks(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
     """Name each unlabelled chunk after its heading and place under it; report labels given twice."""
     section, count = "top", Counter[str]()
@@ -64,11 +77,7 @@ def name_headings(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
         if written and written in taken:
             what = f"the label {written!r} is given to two headings."
             problems.append(Problem(block.span, what, "Give one of them another label."))
-        base = written or slug(words_of(block.children)) or "section"
-        label, number = base, 1
-        while label in taken:
-            number += 1
-            label = f"{base}-{number}"
+        label = _untaken(written or slug(words_of(block.children)) or "section", taken)
         taken.add(label)
         return replace(block, label=label)
 

@@ -12,6 +12,7 @@ from bisect import bisect_right
 
 from msgspec import Struct
 
+from wornpage.tree.brackets import closing_brace
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
 
@@ -196,7 +197,7 @@ class _Shield:
         return at + 1
 
     def _mark(self, at: int, end: int) -> int:
-        close = _balanced(self.text, at, end)
+        close = closing_brace(self.text, at, end)
         if close < 0:
             what = "the mark that begins here is never closed in its paragraph."
             hint = "End it with `}`, or write `\\{` for a brace."
@@ -224,33 +225,3 @@ class _Shield:
             what = f"{word[0]!r} is no mark and is taken for text." if hint else ""
         if what:
             self.problems.append(Problem(self.span(at), what, hint, Severity.WARNING))
-
-
-def _balanced(text: str, at: int, end: int) -> int:
-    """The place after the brace that closes the one at `at`, strings and brackets respected; -1 for none."""
-    depth, position = 0, at
-    while position < end:
-        letter = text[position]
-        if letter in "([{":
-            depth += 1
-        elif letter in ")]}":
-            depth -= 1
-            if depth == 0:
-                return position + 1 if letter == "}" else -1
-        elif letter in "\"'":
-            closing = _string_end(text, position, end)
-            position = closing if closing > 0 else position
-        position += 1
-    return -1
-
-
-def _string_end(text: str, at: int, end: int) -> int:
-    """Where the quote that closes the one at `at` stands; -1 for none (an apostrophe)."""
-    position = at + 1
-    while position < end:
-        if text[position] == "\\":
-            position += 1
-        elif text[position] == text[at]:
-            return position
-        position += 1
-    return -1

@@ -71,6 +71,12 @@ class Strike(Inline, frozen=True):
     children: Inlines
 
 
+class Superscript(Inline, frozen=True):
+    """Letters set high, such as those that call a table's notes."""
+
+    text: str
+
+
 class Code(Inline, frozen=True):
     text: str
 
@@ -376,8 +382,23 @@ class TextTable(Part, frozen=True):
     """Rows of heads from the top; spanned places are left out."""
     aligns: tuple[str, ...]
     rows: tuple[tuple[Inlines, ...], ...]
+    """Cells of each row; a row of the kind `group` is one cell over all columns."""
     index_columns: int = 0
     note: str = ""
+    """What was left out, in words."""
+    kinds: tuple[str, ...] = ()
+    """`group`, `continued` or `foot` for rows that are no ordinary ones; empty if none is."""
+    notes: tuple[tuple[str, Inlines], ...] = ()
+    """Notes below: the letter that calls each, or nothing, and the words."""
+
+    def kind(self, row: int) -> str:
+        """What a row is."""
+        return self.kinds[row] if row < len(self.kinds) else ""
+
+    @property
+    def plain_rows(self) -> tuple[tuple[Inlines, ...], ...]:
+        """The rows that have a cell in every column."""
+        return tuple(row for place, row in enumerate(self.rows) if self.kind(place) != "group")
 
 
 class HeadCell(Part, frozen=True):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Any
 
 from msgspec import Struct
 
@@ -16,14 +17,41 @@ class Kind(StrEnum):
     TRUTH = "truth"
 
 
-Cell = str | int | float | bool | None
+class Told(Struct, frozen=True):
+    """Words of the author's own, given to a table or a figure: Markdown with marks."""
+
+    text: str = ""
+    answers: tuple[dict[str, Any], ...] = ()
+    """What the value marks in `text` came to, in order."""
+    word: str = ""
+    """Instead of a text: the name of a word that the page's language has, such as `estimate`."""
+
+
+class Value(Struct, frozen=True):
+    """A cell with looks of its own."""
+
+    content: str | int | float | bool | Told | None
+    low: float | None = None
+    """The ends of an interval around a number."""
+    high: float | None = None
+    decimals: int | None = None
+    """Places of this number alone; None to go with its column."""
+    marks: str = ""
+    """Letters or stars set high after it."""
+    beside: Value | None = None
+    """A second value in brackets after it, such as a standard deviation."""
+    brackets: bool = False
+    """Whether it stands in brackets, as standard errors do."""
+
+
+Cell = str | int | float | bool | Value | None
 """A value: text (dates in ISO form too), a number, a truth value, or None where it is missing."""
 
 
 class Column(Struct, frozen=True):
     """One column of a table."""
 
-    heads: tuple[str, ...]
+    heads: tuple[str | Told, ...]
     """Its head, one entry a level from the top; every column of a table has as many."""
     kind: Kind
     cells: tuple[Cell, ...]
@@ -33,6 +61,26 @@ class Column(Struct, frozen=True):
     """`left`, `right` or `centre`; empty to follow the kind."""
     decimals: int | None = None
     """Places after the decimal mark; None to find what the numbers need."""
+    form: str = ""
+    """How values are written, as after `as` in a value mark; empty for plainly."""
+    marks: str = ""
+    """Letters set high after the head."""
+
+
+class Group(Struct, frozen=True):
+    """Words above the rows that they hold for."""
+
+    row: int
+    """The row they stand above, counted from 0."""
+    words: str
+
+
+class Note(Struct, frozen=True):
+    """A note under a table."""
+
+    words: Told
+    mark: str = ""
+    """The letter that calls it; empty for a note on the whole table."""
 
 
 class TableData(Struct, frozen=True):
@@ -41,6 +89,14 @@ class TableData(Struct, frozen=True):
     columns: tuple[Column, ...]
     left_out: int = 0
     """How many further rows there were that are not held here."""
+    groups: tuple[Group, ...] = ()
+    continued: tuple[int, ...] = ()
+    """Rows that go on with the row above, such as its standard errors."""
+    foot: int = 0
+    """How many of the last rows are set apart as sums."""
+    notes: tuple[Note, ...] = ()
+    caption: Told | None = None
+    label: str = ""
 
     @property
     def rows(self) -> int:

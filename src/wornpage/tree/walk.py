@@ -8,6 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
 
 _FIELDS: dict[type, tuple[str, ...]] = {}
 
@@ -102,6 +103,16 @@ def _rewrite_tuple(items: tuple[Any, ...], change: Change) -> tuple[Any, ...]:
         else:
             made.append(result)
     return items if same else tuple(made)
+
+
+def respan(value: Any, span: Span) -> Any:
+    """A copy of `value` (a node or a tuple of nodes) in which everything stands at `span`."""
+    if isinstance(value, tuple):
+        return tuple(respan(item, span) for item in value)
+    if not isinstance(value, n.Node | n.Part):
+        return value
+    new = {name: respan(getattr(value, name), span) for name in _fields_of(type(value))}
+    return replace(value, span=span, **new) if isinstance(value, n.Node) else replace(value, **new)
 
 
 def words_of(inlines: Iterable[n.Node]) -> str:

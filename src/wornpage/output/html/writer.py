@@ -95,6 +95,8 @@ class HtmlWriter:
                 return f"<strong>{self.inlines(children)}</strong>"
             case n.Strike(children=children):
                 return f"<s>{self.inlines(children)}</s>"
+            case n.Superscript(text=text):
+                return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):
                 return f"<code>{_text(text)}</code>"
             case n.Link():
@@ -276,7 +278,7 @@ class HtmlWriter:
         last = len(table.heads) - 1
         heads = "\n".join(self.head_row(row, table, level == last) for level, row in enumerate(table.heads))
         looks = [f"{align}{' short' if _is_short(table, i) else ''}" for i, align in enumerate(table.aligns)]
-        rows = "\n".join(self.row(row, looks, table.index_columns) for row in table.rows)
+        rows = "\n".join(self.row(table, place, looks) for place in range(len(table.rows)))
         thead = f"<thead>\n{heads}\n</thead>\n" if table.heads else ""
         words = escape(words_of(node.caption)) or self.language.table[0]
         body = (
@@ -284,9 +286,10 @@ class HtmlWriter:
             f"<table>\n{thead}<tbody>\n{rows}\n</tbody>\n</table></div>"
         )
         note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
+        note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
         label = f' id="{escape(node.label)}"' if node.label else ""
         caption = self.caption(self.language.table[0], node.number, node.caption) + "\n" if node.caption else ""
-        return f'<figure class="table {node.align}"{label}>\n{caption}{body}{note}\n</figure>'
+        return f'<figure class="table {node.align}"{label}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
 
     def head_row(self, row: tuple[n.HeadCell, ...], table: n.TextTable, last: bool) -> str:
         cells, column = [], 0
@@ -302,13 +305,22 @@ class HtmlWriter:
             column += cell.span
         return f"<tr>{''.join(cells)}</tr>"
 
-    def row(self, row: tuple[n.Inlines, ...], looks: list[str], index_columns: int) -> str:
+    def table_note(self, mark: str, words: n.Inlines) -> str:
+        return (f"<sup>{_text(mark)}</sup> " if mark else "") + self.inlines(words)
+
+    def row(self, table: n.TextTable, number: int, looks: list[str]) -> str:
+        row, kind_of_row = table.rows[number], table.kind(number)
+        if kind_of_row == "group":
+            words = self.inlines(row[0])
+            return f'<tr class="group"><th scope="rowgroup" colspan="{len(looks)}">{words}</th></tr>'
         cells = []
         for place, (cell, kind) in enumerate(zip(row, looks, strict=True)):
             words, named = self.inlines(cell), "" if kind == "left" else f' class="{kind}"'
-            is_head = place < index_columns and words
+            is_head = place < table.index_columns and words
             cells.append(f'<th scope="row"{named}>{words}</th>' if is_head else f"<td{named}>{words}</td>")
-        return f"<tr>{''.join(cells)}</tr>"
+        first_of_foot = kind_of_row == "foot" and table.kind(number - 1) != "foot"
+        named = "foot" if first_of_foot else kind_of_row
+        return f"<tr{f' class={chr(34)}{named}{chr(34)}' if named else ''}>{''.join(cells)}</tr>"
 
     def math(self, node: n.MathBlock) -> str:
         label = f' id="{escape(node.label)}"' if node.label else ""
@@ -336,7 +348,7 @@ class HtmlWriter:
 
 def _is_short(table: n.TextTable, column: int) -> bool:
     """Whether every cell of a column is short enough to stand on one line."""
-    return all(len(words_of(row[column])) <= _SHORT for row in table.rows)
+    return all(len(words_of(row[column])) <= _SHORT for row in table.plain_rows)
 
 
 _SHORT = 20

@@ -12,6 +12,8 @@ from wornpage.tree.walk import words_of
 SIZES = (9.0, 8.5, 8.0, 7.5, 7.0, 6.5, 6.0)
 """Sizes of letters in points, tried from the largest."""
 _EM_A_LETTER = 0.52
+_INDENT = 1.0
+"""Ems that rows stand in below the words of their group."""
 _PADDING = 1.1
 """Ems of room at the sides of a column."""
 _POINT = 2.54 / 72
@@ -41,7 +43,7 @@ def fit(table: TextTable, width: float) -> Fit:
 
 def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
     """Ems each column needs, and which columns may be broken into lines."""
-    columns = list(zip(*table.rows, strict=True)) if table.rows else [()] * len(table.aligns)
+    columns = list(zip(*table.plain_rows, strict=True)) if table.plain_rows else [()] * len(table.aligns)
     heads = table.heads[-1] if table.heads else ()
     needs, wraps = [], set()
     for place, cells in enumerate(columns):
@@ -52,7 +54,8 @@ def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
         if longest > _WRAPS_FROM and table.aligns[place] != "right":
             wraps.add(place)
             longest = max(_WRAPS_FROM, words)
-        needs.append(max(longest, words, min(len(head), 14)) * _EM_A_LETTER + _PADDING)
+        indent = _INDENT if place == 0 and "group" in table.kinds else 0
+        needs.append(max(longest, words, min(len(head), 14)) * _EM_A_LETTER + _PADDING + indent)
     return needs, frozenset(wraps)
 
 

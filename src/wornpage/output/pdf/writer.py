@@ -6,6 +6,7 @@ import re
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from wornpage.compose.language import Language, language_of
 from wornpage.output import Written
@@ -86,10 +87,18 @@ def _texts(page: n.Composed) -> Iterator[str]:
 
 
 def _table_texts(table: n.TextTable) -> Iterator[str]:
-    for row in table.rows:
-        yield from (node.text for cell in row for node in cell if isinstance(node, n.Text))
+    for row in (*table.rows, *(words for _, words in table.notes)):
+        yield from (node.text for node in walk(_flat(row)) if isinstance(node, n.Text))
     for heads in table.heads:
         yield from (words_of(cell.text) for cell in heads)
+
+
+def _flat(items: tuple[Any, ...]) -> Iterator[n.Node]:
+    for item in items:
+        if isinstance(item, tuple):
+            yield from _flat(item)
+        else:
+            yield item
 
 
 def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]:
@@ -195,6 +204,8 @@ class TypesetWriter:
                 return f"#strong[{self.inlines(children)}];"
             case n.Strike(children=children):
                 return f"#strike[{self.inlines(children)}];"
+            case n.Superscript(text=text):
+                return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
                 return f"#text(font: code-font, size: 0.82em, {string(self.clean(text))});"
             case n.Link():
@@ -381,6 +392,9 @@ class TypesetWriter:
             if node.table.note
             else ""
         )
+        if node.table.notes:
+            words = "#linebreak();".join(self.table_note(*each) for each in node.table.notes)
+            note += f"\n#table-notes({parts[0]}, [{words}])"
         body = "[" + "\n#v(0.8em)\n".join(f"#{part}" for part in parts) + note + "]"
         return self.captioned("table", self.language.table[0], node, body)
 
@@ -389,11 +403,25 @@ class TypesetWriter:
         aligns = ", ".join(_SIDES.get(table.aligns[place], "left") for place in group)
         head, rules = self.heads(table, group)
         has_note = any(isinstance(node, n.Footnote) for row in table.heads for cell in row for node in walk(cell.text))
-        cells = ", ".join(f"[{self.inlines(row[place])}]" for row in table.rows for place in group)
+        cells = ", ".join(self.row(table, number, group) for number in range(len(table.rows)))
         return (
             f"tabled(size: {size}pt, columns: ({columns},), aligns: ({aligns},), head: ({_tuple(', '.join(head))}), "
             f"head-rows: {len(table.heads)}, repeats: {str(not has_note).lower()}, rules: ({_tuple(', '.join(rules))}), {cells})"
         )
+
+    def row(self, table: n.TextTable, number: int, group: tuple[int, ...]) -> str:
+        """The cells of a row; words above a group stand over all columns, and a line above the foot."""
+        row, kind = table.rows[number], table.kind(number)
+        if kind == "group":
+            return f"table.cell(colspan: {len(group)}, group-words[{self.inlines(row[0])}])"
+        indent = "group" in table.kinds[:number] and kind != "foot"
+        cells = [f"[{'#h(1em);' if indent and not place else ''}{self.inlines(row[place])}]" for place in group]
+        if kind == "foot" and table.kind(number - 1) != "foot":
+            cells.insert(0, "table.hline(stroke: 0.5pt + soft)")
+        return ", ".join(cells)
+
+    def table_note(self, mark: str, words: n.Inlines) -> str:
+        return (f"#super({string(mark)});" if mark else "") + self.inlines(words)
 
     def heads(self, table: n.TextTable, group: tuple[int, ...]) -> tuple[list[str], list[str]]:
         """Head cells of the columns in `group`, and the rules under those that span several."""

@@ -71,6 +71,7 @@ class Driver:
         self.watcher = Watcher(folder)
         self.given = Given(message["given"])
         dict.__setitem__(self.tracker.names, "given", self.given)
+        _offer_page(self)
         self.send({"event": "ready"})
 
     def _position(self, message: Message) -> None:
@@ -250,7 +251,19 @@ def _is_library(name: str) -> bool:
     return "site-packages" in path or "dist-packages" in path
 
 
-_BUILTINS = frozenset(dir(__import__("builtins")))
+_BUILTINS = frozenset({*dir(__import__("builtins")), "page"})
+
+
+def _offer_page(driver: Driver) -> None:
+    """`page` is there unasked, as builtins are: a chunk that gives the name to something else has its own."""
+    import builtins
+
+    from wornpage import page
+    from wornpage.session.python.asked import Asked
+
+    page.connect(Asked(driver))
+    builtins.page = page  # type: ignore[attr-defined]
+    sys.modules["wornpage"].given = driver.given  # type: ignore[attr-defined]
 
 
 def main(arguments: list[str]) -> None:

@@ -72,14 +72,19 @@ def show_if_figure(value: Any, driver: Driver) -> None:
             _send(value, driver)
 
 
-def _send(figure: Any, driver: Driver) -> None:
+def send_with_words(figure: Any, driver: Driver, caption: Any, label: str, alt: str) -> None:
+    """Send a figure with a caption and a label of its own."""
+    _send(figure, driver, {"caption": caption, "label": label}, alt)
+
+
+def _send(figure: Any, driver: Driver, words: dict[str, Any] | None = None, alt: str = "") -> None:
     if not figure.get_children() or not (figure.axes or figure.texts or figure.images or figure.lines):
         return
     _resize(figure, driver.options)
     kind = "png" if vertices(figure) > MAX_VERTICES else "svg"
     width, height = (float(size) * 2.54 for size in figure.get_size_inches())
-    item = {"kind": "figure", "format": kind, "width": width, "height": height, "alt": describe(figure)}
-    driver.show(item, _save(figure, kind, driver.options["dpi"]))
+    item = {"kind": "figure", "format": kind, "width": width, "height": height, "alt": alt or describe(figure)}
+    driver.show(item | (words or {}), _save(figure, kind, driver.options["dpi"]))
 
 
 def _resize(figure: Any, options: dict[str, Any]) -> None:

@@ -173,7 +173,8 @@ def names_in(code: CodeType) -> set[str]:
     return found
 
 
-def _bring(code: CodeType, names: Any) -> None:
+def bring(code: CodeType, names: Any) -> None:
+    """Bring in the names that `code` may look up, where CPython would look into the dictionary itself."""
     if isinstance(names, Names):
         for name in names_in(code):
             if not dict.__contains__(names, name) and names.tracker.knows(name):
@@ -192,7 +193,7 @@ def _install() -> None:
     build, evaluate, execute = builtins.__build_class__, builtins.eval, builtins.exec
 
     def build_class(body: FunctionType, name: str, /, *bases: Any, **options: Any) -> Any:
-        _bring(body.__code__, body.__globals__)
+        bring(body.__code__, body.__globals__)
         return build(body, name, *bases, **options)
 
     def prepared(source: Any, mode: str, names: Any, own: Any, frame: Any) -> tuple[Any, Any, Any]:
@@ -203,7 +204,7 @@ def _install() -> None:
             if not isinstance(source, CodeType):
                 text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
                 source = compile(text, "<string>", mode, flags=frame.f_code.co_flags & 0x1FF0000, dont_inherit=True)
-            _bring(source, names)
+            bring(source, names)
         return source, names, own
 
     def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:

@@ -163,6 +163,13 @@
   if note != none { block(above: 0.5em, text(size: 8pt, fill: soft, note)) }
 }
 
+#let group-words(words) = emph(words)
+#let hung(marks) = context { let body = super(marks); body; h(-measure(body).width) } // numbers stay in line
+#let table-notes(above, words) = layout(room => {
+  let width = calc.min(measure(above, width: room.width).width, room.width)
+  block(above: 0.3em, below: 0pt, width: calc.max(width, 5cm), { set align(left); set par(justify: false, leading: 0.45em); text(size: 8pt, fill: soft, words) })
+})
+
 #let contents-list(title, ..entries) = {
   if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
   for entry in entries.pos() {

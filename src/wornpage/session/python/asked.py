@@ -1,0 +1,147 @@
+"""What chunks ask for with `page`: each call becomes one thing shown."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterable, Iterator, Sequence, Sized
+from types import FrameType
+from typing import TYPE_CHECKING, Any
+
+from wornpage.session.python.values import scalar
+from wornpage.tree.brackets import closing_brace, split_form
+
+if TYPE_CHECKING:
+    from wornpage.session.python.driver import Driver
+
+_PAUSE = 0.1
+"""Seconds between two tellings of how far a tally has come."""
+_LEVELS = range(1, 7)
+
+
+class Asked:
+    """The end of `wornpage.page` inside a session."""
+
+    def __init__(self, driver: Driver) -> None:
+        self._driver = driver
+
+    # --- tables -------------------------------------------------------------------------------
+
+    def table(self, frame: Any, caption: str, label: str, **wanted: Any) -> None:
+        from wornpage.session.python.tables import laid_out
+
+        notes = wanted.pop("notes")
+        self._show_table(laid_out(frame, self._told, notes=notes, **wanted), caption, label)
+
+    def summary(
+        self, frame: Any, caption: str, label: str, *, notes: Any, decimals: Any, heads: Any, **wanted: Any
+    ) -> None:
+        from wornpage.session.python.statistics import summarised
+        from wornpage.session.python.tables import finished
+
+        table = finished(summarised(frame, **wanted), self._told, notes=notes, decimals=decimals, heads=heads)
+        self._show_table(table, caption, label)
+
+    def crosstab(
+        self, frame: Any, rows: str, columns: str, caption: str, label: str, *, notes: Any, decimals: Any, **wanted: Any
+    ) -> None:
+        from wornpage.session.python.statistics import crossed
+        from wornpage.session.python.tables import finished
+
+        table = finished(crossed(frame, rows, columns, **wanted), self._told, notes=notes, decimals=decimals)
+        self._show_table(table, caption, label)
+
+    def model(
+        self, fits: Sequence[Any], caption: str, label: str, *, notes: Any, terms: Any, names: Any, **wanted: Any
+    ) -> None:
+        from wornpage.session.python.fits import fitted
+        from wornpage.session.python.tables import finished
+
+        heads = [self._told(name) for name in names] if names else None
+        said = {name: self._told(words) for name, words in (terms or {}).items()}
+        self._show_table(finished(fitted(fits, heads, said, **wanted), self._told, notes=notes), caption, label)
+
+    def _show_table(self, table: dict[str, Any], caption: str, label: str) -> None:
+        told = self._told(caption) if caption else None
+        self._driver.show({"kind": "table", "table": {**table, "caption": told, "label": _label(label)}})
+
+    # --- figures and prose --------------------------------------------------------------------
+
+    def figure(self, fig: Any, caption: str, label: str, alt: str) -> None:
+        from wornpage.session.python import figures
+
+        pyplot = sys.modules.get("matplotlib.pyplot")
+        found = getattr(fig, "figure", None) or fig  # axes know their figure
+        if found is None and pyplot is not None and pyplot.get_fignums():
+            found = pyplot.gcf()
+        if found is None or not hasattr(found, "savefig"):
+            raise ValueError("page.figure wants a Matplotlib figure, and there is none")
+        told = self._told(caption) if caption else None
+        figures.send_with_words(found, self._driver, told, _label(label), alt)
+        if pyplot is not None:
+            pyplot.close(found)
+
+    def prose(self, text: str) -> None:
+        self._driver.show({"kind": "prose", "told": self._told(text)})
+
+    def heading(self, text: str, level: int, label: str) -> None:
+        if level not in _LEVELS:
+            raise ValueError(f"a heading's level lies from 1 to 6, and this is {level!r}")
+        self._driver.show({"kind": "heading", "told": self._told(text), "level": level, "label": _label(label)})
+
+    # --- help for the code itself -------------------------------------------------------------
+
+    def rng(self) -> Any:
+        import numpy
+
+        return numpy.random.default_rng()  # seeded from the chunk's own seed, each call anew
+
+    def tally(self, items: Iterable[Any], name: str) -> Iterator[Any]:
+        total = len(items) if isinstance(items, Sized) else 0
+        told = 0.0
+        for done, item in enumerate(items):
+            if time.monotonic() - told > _PAUSE:
+                told = time.monotonic()
+                self._driver.send({"event": "tally", "name": name, "done": done, "total": total})
+            yield item
+
+    # --- words --------------------------------------------------------------------------------
+
+    def _told(self, text: Any) -> dict[str, Any]:
+        """Words of the author's with what their value marks come to here, in the scope of the code that calls."""
+        text = str(text)
+        answers = []
+        at = text.find("{= ")
+        while at >= 0:
+            end = closing_brace(text, at, len(text))
+            if end < 0:
+                break
+            if text[at - 1 : at] != "\\":
+                answers.append(self._answer(*split_form(" ".join(text[at + 3 : end - 1].split()))))
+            at = text.find("{= ", end)
+        return {"text": text, "answers": answers}
+
+    def _answer(self, expression: str, form: str) -> dict[str, Any]:
+        from wornpage.session.python.names import bring, run_eval
+
+        frame = _calling_frame()
+        code = compile(expression, "a mark", "eval")
+        bring(code, self._driver.tracker.names)
+        value = run_eval(code, self._driver.tracker.names, frame.f_locals if frame else {})
+        return scalar(value, form[1:-1] if form[:1] in {'"', "'"} else "")
+
+
+def _calling_frame() -> FrameType | None:
+    """The author's code that called `page`: the nearest frame that is not ours; None at the top of a chunk."""
+    frame: FrameType | None = sys._getframe(1)
+    while frame is not None and str(frame.f_globals.get("__name__", "")).startswith("wornpage."):
+        frame = frame.f_back
+    if frame is None or frame.f_locals is frame.f_globals:
+        return None
+    return frame
+
+
+def _label(label: Any) -> str:
+    """A label made of what a label may hold: `acid in Harrow Lane` becomes `acid-in-Harrow-Lane`."""
+    text = str(label).strip().removeprefix("#")
+    return "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in text)

@@ -1,0 +1,57 @@
+"""Where a mark ends and how its words divide. Imports nothing: sessions use it too."""
+
+from __future__ import annotations
+
+
+def closing_brace(text: str, at: int, end: int) -> int:
+    """The place after the brace that closes the one at `at`, strings and brackets respected; -1 for none."""
+    depth, position = 0, at
+    while position < end:
+        letter = text[position]
+        if letter in "([{":
+            depth += 1
+        elif letter in ")]}":
+            depth -= 1
+            if depth == 0:
+                return position + 1 if letter == "}" else -1
+        elif letter in "\"'":
+            closing = _string_end(text, position, end)
+            position = closing if closing > 0 else position
+        position += 1
+    return -1
+
+
+def _string_end(text: str, at: int, end: int) -> int:
+    """Where the quote that closes the one at `at` stands; -1 for none (an apostrophe)."""
+    position = at + 1
+    while position < end:
+        if text[position] == "\\":
+            position += 1
+        elif text[position] == text[at]:
+            return position
+        position += 1
+    return -1
+
+
+def split_form(body: str) -> tuple[str, str]:
+    """Expression and form: the form follows the last ` as ` outside strings and brackets."""
+    cut, depth, quote, position = -1, 0, "", 0
+    while position < len(body):
+        letter = body[position]
+        if quote:
+            if letter == "\\":
+                position += 1
+            elif letter == quote:
+                quote = ""
+        elif letter in "\"'":
+            quote = letter
+        elif letter in "([{":
+            depth += 1
+        elif letter in ")]}":
+            depth -= 1
+        elif depth == 0 and body.startswith(" as ", position):
+            cut = position
+        position += 1
+    if cut < 0:
+        return body, ""
+    return body[:cut].strip(), body[cut + 4 :].strip()
