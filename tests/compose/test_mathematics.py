@@ -50,6 +50,31 @@ class Reading(unittest.TestCase):
         self.assertIn(r"alpha", caught.exception.hint)
 
 
+class Macros(unittest.TestCase):
+    """Commands of the author's own."""
+
+    MACROS = {
+        "R": r"\mathbb{R}",
+        "E": r"\operatorname{E}\left[#1\right]",
+        "two": "#2 - #1",
+        "loop": r"x\loop",
+        "bad": r"\fraq",
+    }
+
+    def test_they_mean_what_is_written_out(self) -> None:
+        cases = {r"\R^n": r"\mathbb{R}^n", r"\E{X\R}": r"\operatorname{E}\left[X\mathbb{R}\right]", r"\two a{bc}": "bc - a",
+                 r"\E\R x": r"\operatorname{E}\left[\mathbb{R}\right] x", r"\Re": r"\Re"}  # fmt: skip
+        for short, long in cases.items():
+            with self.subTest(short):
+                self.assertEqual(read_formula(short, self.MACROS), read_formula(long))
+
+    def test_faults_stay_where_the_author_sees_them(self) -> None:
+        for latex, offset in {r"a + \bad": 4, r"\E{x + \fraq}": 7, r"1 \loop": 2, r"\two{a}": 0, r"\R \E{a": 3}.items():
+            with self.subTest(latex), self.assertRaises(MathFault) as caught:
+                read_formula(latex, self.MACROS)
+            self.assertEqual(caught.exception.offset, offset)
+
+
 class Writing(unittest.TestCase):
     """Every formula comes through both outputs."""
 

@@ -30,8 +30,38 @@ class Numbers(FolderCase):
         )
         numbers = re.findall(r'<h\d id="([^"]+)">(?:<span class="number">([\d.]+)</span>)?', html)
         self.assertEqual(numbers, [("a", "1"), ("b", "1.1"), ("c", ""), ("d", "1.2"), ("e", "2")])
-        self.assertIn('Sections\u00a0<a href="#e">2</a> and <a href="#d">1.2</a> and <a href="#e">E</a>.', html)
+        self.assertIn('Sections\u00a0<a href="#d">1.2</a> and <a href="#e">2</a> and <a href="#e">E</a>.', html)
         self.assertNotIn('class="number">1', self.html("---\nsection-numbers: no\n---\n\n# A\n"))
+
+    def test_pointers_join_neighbours_and_say_each_kind_once(self) -> None:
+        formulas = "".join(f"$$ x_{name} $$\nLabel: {name}\n\n" for name in "abcdfg")
+        html = self.html(
+            f"---\nlanguage: de\n---\n\n{formulas}| t |\n|---|\n| {{see a}} |\nCaption: Eine\nLabel: t\n\n"
+            "{see c, a, b, t}; {see a, b}; {see g, a, c, b as number}; {see d, f, g, a}\n"
+        )
+        words = re.sub(r"<[^>]+>", "", html)
+        self.assertIn(
+            "Gleichungen\u00a01–3 und Tabelle\u00a01; Gleichungen\u00a01 und 2; 1–3 und 6; Gleichungen\u00a01 und 4–6",
+            words,
+        )
+        self.assertIn('<td class="left short"><a href="#a">Gleichung\u00a01</a></td>', html)
+
+    def test_an_appendix_has_letters(self) -> None:
+        html = self.html("# A\n\n{see data, more}\n\n{appendix}\n\n# Data\n\n## More\n\n# Code\n")
+        numbers = re.findall(r'<h\d id="([^"]+)"><span class="number">([^<]+)</span>', html)
+        self.assertEqual(
+            numbers, [("a", "1"), ("data", "Appendix\u00a0A"), ("more", "A.1"), ("code", "Appendix\u00a0B")]
+        )
+        self.assertIn('Appendices\u00a0<a href="#data">A</a> and <a href="#more">A.1</a>', html)
+
+    def test_parts_of_a_figure_can_be_pointed_at(self) -> None:
+        page = (
+            "```python run #three\nimport matplotlib.pyplot as plt\nfor i in range(3):\n    plt.figure(); plt.plot([1, i])\n```\n"
+            "Caption: Three\n\n{see three.b}, {see three.a, three.b, three.c}\n"
+        )
+        html = self.html(page)
+        self.assertIn('<a href="#three">Figure\u00a01b</a>, Figures\u00a0<a href="#three">1a</a>–', html)
+        self.assertIn("three.b", self.faults(page.replace("{see three.b}", "{see three.d}"))[0].hint)
 
     def test_equal_headings_get_places_of_their_own(self) -> None:
         self.assertEqual(

@@ -2,12 +2,13 @@
 
 import unittest
 
-from wornpage.compose.language import LANGUAGES
+from wornpage.compose.language import LANGUAGES, language_of
 from wornpage.compose.tables import lay_out
 from wornpage.compose.values import FormFault, write_value
 from wornpage.session.results import Answer
+from wornpage.tree.nodes import Superscript, Text
 from wornpage.tree.span import Span
-from wornpage.tree.table import Column, Kind, TableData
+from wornpage.tree.table import Cell, Column, Group, Kind, Note, TableData, Told, Value
 from wornpage.tree.walk import words_of
 
 ENGLISH, GERMAN, FRENCH = (LANGUAGES[code] for code in ("en", "de", "fr"))
@@ -44,9 +45,13 @@ class Values(unittest.TestCase):
                 write_value(answer, form, None, ENGLISH)
 
 
+def said(told: Told) -> tuple[Text, ...]:
+    return (Text(SPAN, told.text),)
+
+
 def cells(*columns: Column, decimals: int | None = None) -> list[list[str]]:
     """The words of a table, column by column."""
-    table = lay_out(TableData(columns), decimals, ENGLISH, SPAN)
+    table = lay_out(TableData(columns), decimals, ENGLISH, SPAN, said)
     return [[words_of(row[place]) for row in table.rows] for place in range(len(columns))]
 
 
@@ -69,7 +74,48 @@ class Tables(unittest.TestCase):
             Column((top, low), Kind.TEXT, ("x",), top == "")
             for top, low in (("", "i"), ("A", "a"), ("A", "b"), ("B", "b"))
         ]
-        table = lay_out(TableData(tuple(columns)), None, ENGLISH, SPAN)
+        table = lay_out(TableData(tuple(columns)), None, ENGLISH, SPAN, said)
         self.assertEqual([(words_of(cell.text), cell.span) for cell in table.heads[0]], [("", 1), ("A", 2), ("B", 1)])
         self.assertEqual([words_of(cell.text) for cell in table.heads[1]], ["i", "a", "b", "b"])
         self.assertEqual(table.index_columns, 1)
+
+    def test_cells_can_have_looks_of_their_own(self) -> None:
+        column = Column(
+            ("x",), Kind.NUMBER,
+            (1.25, Value(2.5, 2.0, 3.25), Value(None, 1.0, 2.0), Value(0.5, brackets=True), Value(7, beside=Value("9 %")),
+             Value(3.14159, decimals=3, marks="a"), Value("")),
+        )  # fmt: skip
+        self.assertEqual(
+            cells(column),
+            [["1.25", "2.50 [2.00, 3.25]", "[1.00, 2.00]", "(0.50)", "7 (9 %)", "3.142", ""]],
+        )
+        german = lay_out(TableData((column,)), None, language_of("de"), SPAN, said)
+        self.assertEqual(words_of(german.rows[1][0]), "2,50 [2,00; 3,25]")
+        self.assertEqual(german.rows[5][0][-1], Superscript(SPAN, "a"))
+
+    def test_forms_hold_for_columns_and_a_form_that_does_not_fit_is_a_fault(self) -> None:
+        def formed(form: str, *values: Cell, kind: Kind = Kind.NUMBER) -> list[str]:
+            return cells(Column(("x",), kind, values, form=form))[0]
+
+        self.assertEqual(formed("percent", 0.125, None), ["12.5%", "\u2013"])
+        self.assertEqual(formed("thousands", 12345, 1), ["12,345", "1"])
+        self.assertEqual(formed("p-value", 0.0001, 0.04), ["<\u00a00.001", "0.040"])
+        self.assertEqual(formed("'.1e'", 1234.5), ["1.2e+03"])
+        self.assertEqual(formed("'%d %B'", "2026-03-01", kind=Kind.DATE), ["01 March"])
+        self.assertEqual(
+            formed("", "2026-03-01", "2026-03-01 14:30", kind=Kind.DATE), ["1 March 2026", "1 March 2026, 14:30"]
+        )
+        for form, value in (("p-value", 3.0), ("'q'", 1.0)):
+            with self.subTest(form), self.assertRaises(FormFault):
+                formed(form, value)
+
+    def test_groups_stand_above_their_rows_and_notes_below(self) -> None:
+        column = Column(("x",), Kind.TEXT, ("a", "b", "c"), marks="a")
+        data = TableData(
+            (column,), groups=(Group(0, "G"), Group(2, "H")), foot=1, continued=(1,), notes=(Note(Told("n"), "a"),)
+        )
+        table = lay_out(data, None, ENGLISH, SPAN, said)
+        self.assertEqual([words_of(row[0]) for row in table.rows], ["G", "a", "b", "H", "c"])
+        self.assertEqual(table.kinds, ("group", "", "continued", "group", "foot"))
+        self.assertEqual(words_of(table.heads[0][0].text), "x")
+        self.assertEqual([(mark, words_of(words)) for mark, words in table.notes], [("a", "n")])

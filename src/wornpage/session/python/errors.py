@@ -9,6 +9,8 @@ from types import TracebackType
 from typing import Any
 
 _OURS = os.path.dirname(os.path.abspath(__file__))
+_HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(os.path.dirname(_OURS)), "page.py"), "a mark")
+"""How files begin whose frames say nothing to authors."""
 _PREFIXES = sorted(
     {path for key in ("purelib", "platlib", "stdlib", "platstdlib") if (path := sysconfig.get_path(key))},
     key=len,
@@ -64,7 +66,7 @@ def _one(raised: BaseException, trace: TracebackType | None) -> dict[str, Any]:
 
 def _frames(trace: TracebackType | None) -> list[traceback.FrameSummary]:
     found = list(traceback.StackSummary.extract(traceback.walk_tb(trace), lookup_lines=False))
-    found = [frame for frame in found if not frame.filename.startswith(("<frozen", _OURS))]
+    found = [frame for frame in found if not frame.filename.startswith(_HIDDEN)]
     if any(frame.filename == os.path.join(_PREFIXES[-1], "ast.py") for frame in found[:1]):
         found = found[1:]
     if len(found) > _MAX_FRAMES:  # an endless recursion says nothing more in its middle
