@@ -127,7 +127,14 @@ def prepare(source: Page) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
     settings, faults = settle(source, _checked_before)
     head = read_head(source, settings)
-    problems = [*source.problems, *faults, *head.problems, *check_languages(source), *_check_stationery(settings)]
+    problems = [
+        *source.problems,
+        *faults,
+        *head.problems,
+        *check_languages(source),
+        *_check_stationery(settings),
+        *_check_files(source, settings),
+    ]
     stop_on_errors(problems)
     return settings, head, problems
 
@@ -137,6 +144,24 @@ def _check_outputs(outputs: Sequence[str]) -> None:
         if kind not in WRITERS:
             hint = near_miss(kind, WRITERS) or f"There are: {', '.join(WRITERS)}."
             raise UsageError(f"there is no output {kind!r}. {hint}")
+
+
+def _check_files(source: Page, settings: Settings) -> list[Problem]:
+    """Files that the settings name must be there."""
+    html = settings.page.press.html
+    named: list[tuple[tuple[str | int, ...], str]] = [(("press", "html", "head"), html.head)] if html.head else []
+    named += [(("press", "html", "stylesheets", place), name) for place, name in enumerate(html.stylesheets)]
+    problems = []
+    for path, name in named:
+        file = source.path.parent / name
+        try:
+            file.read_text(encoding="utf-8")
+        except (OSError, UnicodeDecodeError) as error:
+            reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
+            beside = sorted(other.name for other in file.parent.iterdir()) if file.parent.is_dir() else []
+            what = f"{name!r} cannot be read: {reason}."
+            problems.append(Problem(settings.place(*path), what, near_miss(file.name, beside)))
+    return problems
 
 
 def _check_stationery(settings: Settings) -> list[Problem]:
@@ -190,6 +215,9 @@ def _remember(
     reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
     reads += [("file", path, held) for path, held in written.items()]
     reads += [("file", path, content(path)) for path in composed.files]
+    html = settings.page.press.html
+    named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
+    reads += [("file", path, content(path)) for path in named]
     reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]
     shown = str(day) if settings.page.date == "when-pressed" else ""
     outputs = [(output.kind, output.path) for output in pressing.outputs]

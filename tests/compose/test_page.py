@@ -8,6 +8,7 @@ from xml.etree import ElementTree as ET
 
 from tests.support import FolderCase
 from wornpage.compose.code import show_code
+from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import depths_of, draw_graph, graph_words
 from wornpage.compose.pictures import natural_size, picture
 from wornpage.output.html.drawing import drawing
@@ -19,6 +20,105 @@ SPAN = Span("p.md", 3, 5)
 PNG = base64.b64decode(
     "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
 )
+
+
+class Asked(FolderCase):
+    """What chunks show with `page`, composed."""
+
+    def test_a_loop_makes_as_many_numbered_things_as_the_data_has(self) -> None:
+        html = self.html(
+            """
+            ```python run #load show=nothing
+            rooms = {"Quayside": 3, "Harrow Lane": 5}
+            ```
+
+            ```python run #each show=output
+            for name, count in rooms.items():
+                page.heading(f"The {name} room")
+                page.table({"n": [count]}, f"In {name}: {{= count as words}}", label=f"in {name}")
+                page.prose("See {see in-Quayside} & {= count + 1}.")
+            ```
+
+            # The Quayside room
+
+            {see in-Quayside, in-Harrow-Lane}
+            """
+        )
+        words = re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", html.partition("<main")[2])).replace("\u00a0", " ")
+        self.assertIn(" 1 The Quayside room Table 1 In Quayside: three n 3 See Table 1 &amp; 4. 2 The Harrow", words)
+        self.assertIn("Table 2 In Harrow Lane: five n 5 See Table 1 &amp; 6.", words)
+        self.assertIn("Tables 1 and 2", words)
+        ids = re.findall(r'<h\d id="([^"]+)"', html)
+        self.assertEqual(ids, ["the-quayside-room-2", "the-harrow-lane-room", "the-quayside-room"])
+
+    def test_faults_in_what_a_chunk_wrote_lie_at_the_chunk(self) -> None:
+        for call, what in (
+            ("page.prose('{see nowhere}')", "nothing is labelled 'nowhere'"),
+            ("page.prose('$\\\\fraq$')", "no command"),
+            ("page.prose('```python run\\n1\\n```')", "a chunk stands in"),
+            ("page.table({'x': [3.0]}, forms='p-value')", "between 0 and 1"),
+        ):
+            with self.subTest(call):
+                (problem,) = self.faults(f"Text.\n\n```python run #a\n{call}\n```\n")
+                self.assertEqual(problem.span.line, 3)
+                self.assertIn(what, problem.what)
+
+
+class Documented(unittest.TestCase):
+    """Names in code, led to their documentation."""
+
+    def test_names_are_resolved_through_imports(self) -> None:
+        imports = (
+            "import numpy as np, os.path\nfrom scipy import stats as s\nimport mine\nfrom json import dumps\nlist = 3"
+        )
+        found = Documentation([imports], {"mine.*": "https://docs.example/{module}#{last}"})
+
+        def addresses(code: str) -> list[str]:
+            return [address.split("//")[1] for links in found.links(code).values() for *_, address in links]
+
+        cases = {
+            "np.linalg.norm(x)": ["numpy.org/doc/stable/reference/generated/numpy.linalg.norm.html"],
+            "s.norm": ["docs.scipy.org/doc/scipy/reference/generated/scipy.stats.norm.html"],
+            "dumps": ["docs.python.org/3/library/json.html#json.dumps"],
+            "os.path.join": ["docs.python.org/3/library/os.path.html#os.path.join"],
+            "mine.go.on": ["docs.example/mine.go#on"],
+            "len": ["docs.python.org/3/library/functions.html#len"],
+            "list(unknown).np": [],
+            "x = (": [],
+        }
+        for code, expected in cases.items():
+            with self.subTest(code):
+                self.assertEqual(addresses(code), expected)
+
+    def test_links_cut_tokens_where_names_begin_and_end(self) -> None:
+        code = 'é = f(np.array([1]), "np.sum") #~ note'
+        shown = show_code(code, "python", (), Documentation(["import numpy as np"], {}))
+        (line,) = shown.lines
+        self.assertEqual("".join(token.text for token in line.tokens), 'é = f(np.array([1]), "np.sum")')
+        self.assertEqual("".join(token.text for token in line.tokens if token.link), "np.array")
+
+
+class Beside(FolderCase):
+    """Boxes, columns, and what the settings put into the page's head."""
+
+    def test_boxes_have_words_of_their_own_and_columns_share_the_width(self) -> None:
+        html = self.html(
+            "::: caution Mind *this* {#mind}\nHot.\n:::\n\n::: side-by-side {widths=2:1}\nLeft\n\nRight\n:::\n"
+        )
+        self.assertIn('<div class="box caution" id="mind" role="note" aria-label="Mind this">', html)
+        self.assertIn('<p class="box-title">Mind <em>this</em></p>', html)
+        self.assertIn('style="--columns:minmax(0, 2fr) minmax(0, 1fr)">\n<div><p>Left</p></div>\n<div><p>Right', html)
+
+    def test_the_head_takes_files_and_says_which_are_missing(self) -> None:
+        self.write("extra.css", "p { color: teal } /* </style> */")
+        self.write("head.html", "<!-- mine -->")
+        page = "---\npress: {html: {head: head.html, stylesheets: [extra.css]}}\n---\n\nText.\n"
+        html = self.html(page)
+        self.assertIn("<!-- mine -->\n</head>", html)
+        self.assertNotIn("</style> */", html)
+        (problem,) = self.faults(page.replace("[extra", "[extrra"))
+        self.assertEqual((problem.span.line, problem.span.column), (2, 47))
+        self.assertIn("extra.css", problem.hint)
 
 
 class Numbers(FolderCase):

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from functools import cache
+from itertools import pairwise
 from typing import Any
 
 from msgspec import Struct
 
+from wornpage.compose.documentation import Documentation, Link
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
 from wornpage.tree.nodes import CodeLine, Token
@@ -30,12 +32,31 @@ class ShownCode(Struct, frozen=True):
     """The author's notes to lines, in order; line n of the list has number n + 1."""
 
 
-def show_code(code: str, language: str, picked: tuple[int, ...] = ()) -> ShownCode:
-    """`code` in lines of coloured tokens; `picked` lines are counted from 1."""
+def show_code(
+    code: str, language: str, picked: tuple[int, ...] = (), documentation: Documentation | None = None
+) -> ShownCode:
+    """`code` in lines of coloured tokens; `picked` lines are counted from 1; names are linked to their documentation."""
     bare, numbers, asides = _take_asides(code.rstrip("\n").split("\n"))
     lines = _highlight("\n".join(bare), language)
+    if documentation is not None and language in {"python", "py"}:
+        links = documentation.links("\n".join(bare))
+        lines = tuple(_linked(line, links[number]) if number in links else line for number, line in enumerate(lines))
     shown = tuple(CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines))
     return ShownCode(shown, tuple(asides))
+
+
+def _linked(line: tuple[Token, ...], links: list[Link]) -> tuple[Token, ...]:
+    """A line whose tokens are cut where links begin and end."""
+    cuts = sorted({column for begin, end, _ in links for column in (begin, end)})
+    made: list[Token] = []
+    column = 0
+    for token in line:
+        inner = [cut - column for cut in cuts if column < cut < column + len(token.text)]
+        for begin, end in pairwise([0, *inner, len(token.text)]):
+            link = next((address for first, last, address in links if first <= column + begin < last), "")
+            made.append(Token(token.text[begin:end], token.role, link))
+        column += len(token.text)
+    return tuple(made)
 
 
 def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]]:

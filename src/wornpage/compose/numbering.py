@@ -53,7 +53,8 @@ class _Numbering:
         self.counts = Counter[str]()
         self.path: list[int] = []
         self.in_appendix = False
-        self.last_level = 0
+        self.above: list[int] = []
+        """Levels, as written, of the headings that the next one may stand under."""
         self.targets: dict[str, Target] = {}
         self.contents: list[n.ContentsEntry] = []
         self.problems: list[Problem] = []
@@ -75,8 +76,7 @@ class _Numbering:
         return block
 
     def _heading(self, heading: n.Heading) -> n.Heading:
-        level = min(heading.level, self.last_level + 1)  # readers' aids forbid a skipped level
-        self.last_level = level
+        level = self._depth(heading.level)
         number = ""
         if self.sections and heading.attributes.get("number") != "no":
             self.path = (self.path + [0] * level)[:level]
@@ -87,6 +87,13 @@ class _Numbering:
         place = tuple(self.path) if number else ()
         self._target(heading.label, Target(kind, number, heading.children, heading.label, heading.span, place))
         return replace(heading, level=level, number=number, is_appendix=self.in_appendix and level == 1)
+
+    def _depth(self, written: int) -> int:
+        """How deep a heading is below those it stands under: readers' aids forbid a skipped level."""
+        while self.above and self.above[-1] >= written:
+            self.above.pop()
+        self.above.append(written)
+        return len(self.above)
 
     def _section_number(self) -> str:
         """`2.1`, or `B.1` in the appendix."""

@@ -9,6 +9,7 @@ from urllib.parse import unquote
 from msgspec.structs import replace
 
 from wornpage.compose.code import show_code
+from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
 from wornpage.compose.head import Head
 from wornpage.compose.language import Language, language_of, write_date
@@ -72,6 +73,9 @@ class _Composer:
         every = settings.page.chunks.get("all")
         self.decimals = every.decimals if every else None
         self.teller = _Teller(self)
+        html = settings.page.press.html
+        codes = [chunk.code for chunk in page.chunks] if html.documentation_links else []
+        self.documentation = Documentation(codes, html.documentation) if html.documentation_links else None
 
     def answered(self, tree: n.Blocks) -> n.Blocks:
         """`tree` with everything answered but pointers."""
@@ -145,12 +149,14 @@ class _Composer:
             return ()
         captions = tuple(Captioned(self.words(c.children), c.kind, c.span) for c in chunk.captions)
         options = self.settings.chunks[chunk.label].options
-        view, problems = show_chunk(chunk, outcome.result, options, captions, self.language, self.places, self.teller)
+        view, problems = show_chunk(
+            chunk, outcome.result, options, captions, self.language, self.places, self.teller, self.documentation
+        )
         self.problems += problems
         return view
 
     def listing(self, listing: n.Listing) -> n.Node:
-        shown = show_code(listing.code, listing.language)
+        shown = show_code(listing.code, listing.language, (), self.documentation)
         asides = tuple(self.words(build_inlines(words, listing.span)[0]) for words in shown.asides)
         caption = self.words(listing.caption.children) if listing.caption else ()
         return n.CodeBlock(listing.span, listing.language, shown.lines, listing.label, asides=asides, caption=caption)
@@ -167,7 +173,7 @@ class _Composer:
         caption = self.words(block.caption.children) if block.caption else ()
         attributes = block.images[0].attributes
         align = attributes.get("align", "centre").replace("center", "centre")
-        label = next((image.attributes.label for image in block.images if image.attributes.label), "")
+        label = block.label or next((one.attributes.label for one in block.images if one.attributes.label), "")
         if caption:
             found = [replace(one, alt=one.alt or words_of(caption)) for one in found]
         return n.Figure(block.span, tuple(found), caption, label, align=align)
@@ -224,7 +230,7 @@ class _Teller:
         problems = [problem for problem in built.problems if problem.severity is Severity.ERROR]
         if built.chunks:
             what = "a chunk stands in what `page.prose` was given."
-            problems.append(Problem(span, what, "Chunks stand in the page itself."))
+            self.composer.problems.append(Problem(span, what, "Chunks stand in the page itself."))
             return ()
         blocks = self._answered(built.blocks, told, problems, span)
         return self.composer.answered(rewrite(blocks, self._with_own_label))

@@ -7,6 +7,7 @@ from typing import Protocol
 from msgspec import Struct
 
 from wornpage.compose.code import show_code
+from wornpage.compose.documentation import Documentation
 from wornpage.compose.language import Language
 from wornpage.compose.pictures import natural_size
 from wornpage.compose.tables import lay_out
@@ -53,9 +54,10 @@ def show_chunk(
     language: Language,
     places: Places,
     teller: Teller,
+    documentation: Documentation | None = None,
 ) -> tuple[n.ChunkView, list[Problem]]:
     """All that readers see of `chunk`; `captions` are those under it, in order."""
-    shower = _Shower(chunk, options, captions, language, teller)
+    shower = _Shower(chunk, options, captions, language, teller, documentation)
     blocks: list[n.Block] = []
     if options.show in {"all", "source"}:
         blocks.append(shower.code())
@@ -77,9 +79,10 @@ class _Shower:
         captions: tuple[Captioned, ...],
         language: Language,
         teller: Teller,
+        documentation: Documentation | None,
     ) -> None:
         self.chunk, self.options, self.captions, self.language = chunk, options, captions, language
-        self.teller = teller
+        self.teller, self.documentation = teller, documentation
         self.problems: list[Problem] = []
 
     def complain(self, caption: Captioned, what: str, severity: Severity = Severity.ERROR, hint: str = "") -> None:
@@ -95,7 +98,7 @@ class _Shower:
             ticks = chunk.fence.split(chunk.language, 1)[0].strip() or "```"
             code = f"{chunk.fence}\n{code.rstrip()}\n{ticks}"
             picked = tuple(line + 1 for line in picked)
-        shown = show_code(code, chunk.language, picked)
+        shown = show_code(code, chunk.language, picked, self.documentation)
         asides = tuple(build_inlines(words, chunk.span)[0] for words in shown.asides)
         caption = self.captions[0].words if options.show == "source" and self.captions else ()
         first = 0 if options.fence else 1

@@ -142,7 +142,9 @@ def _moved(kind: type[Struct], values: Values, between: str) -> dict[str, Any]:
         if isinstance(hint, type) and issubclass(hint, Struct):
             moved[key] = _moved(hint, value, between)
         elif _names_files(hint):
-            moved[key] = tuple(os.path.normpath(Path(between) / name) for name in value)
+            names = [value] if isinstance(value, str) else value
+            found = tuple(os.path.normpath(Path(between) / name) for name in names)
+            moved[key] = found[0] if isinstance(value, str) else found
         else:
             moved[key] = value
     return moved

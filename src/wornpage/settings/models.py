@@ -18,6 +18,7 @@ from wornpage.settings.kinds import (
     Length,
     LineSet,
     MacroName,
+    OneFile,
     Paths,
     Percentage,
     Read,
@@ -76,6 +77,12 @@ class HtmlPress(Struct, frozen=True):
 
     contents: Annotated[Literal["side", "above", "none"], "Where the table of contents stands."] = "side"
     colophon: Annotated[Truth, "End with the record of how the page was made."] = False
+    documentation_links: Annotated[Truth, "Lead names of libraries in shown code to their documentation."] = False
+    documentation: Annotated[
+        dict[str, Words], "Further addresses, by pattern of names: `mylib.*: https://docs.example/{name}.html`."
+    ] = {}
+    head: Annotated[OneFile, "A file with HTML to put into the page's head."] = ""
+    stylesheets: Annotated[Paths, "Style sheets to put into the page after its own."] = ()
 
 
 class PdfPress(Struct, frozen=True):

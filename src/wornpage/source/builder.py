@@ -14,7 +14,7 @@ from wornpage.source.grammar import grammar
 from wornpage.source.header import is_chunk, parse_attributes, parse_header
 from wornpage.source.marks import is_value_form, pointer_mark, value_mark
 from wornpage.source.naming import name_chunks, name_headings
-from wornpage.source.shield import COMMANDS, OPEN, Piece, Shielded, shield
+from wornpage.source.shield import CLOSE, COMMANDS, RUN, Piece, Shielded, index_of, shield
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -22,6 +22,8 @@ from wornpage.tree.walk import rewrite, walk
 
 _TASK = re.compile(r"\[([ xX])\][ \t]+")
 _CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
+_ONE_OUTPUT = ("in html", "in pdf")
+"""What a `:::` block is called that is meant for one output."""
 _ALIGN = {"left": "left", "right": "right", "center": "centre"}
 
 
@@ -232,12 +234,18 @@ class _Builder:
         if not closing.strip(" \t>").startswith(":::"):
             what = f"the `:::` block that begins here is never closed with {token.markup}."
             self.problems.append(Problem(span, what, f"Put a line with {token.markup} at its end."))
-        attributes = n.NO_ATTRIBUTES
-        for index, piece in enumerate(self.shielded.pieces):
-            if piece.kind == "attributes" and OPEN in info and piece.span.line == span.line:
-                attributes = parse_attributes(self.shielded.pieces[index].raw, piece.span)
-                info = info.split(OPEN)[0].strip()
-        return n.Container(span, " ".join(info.split()), attributes, self._sequence(group[1:-1]))
+        attributes, words = n.NO_ATTRIBUTES, " ".join(self.shielded.restore(info).split())
+        match = RUN.search(info) if info.endswith(CLOSE) else None
+        piece = self.shielded.pieces[index_of(match)] if match else None
+        if piece is not None and piece.kind == "attributes":
+            attributes = parse_attributes(piece.raw, piece.span)
+            words = words.removesuffix(" ".join(piece.raw.split())).strip()
+        kind, _, title = words.partition(" ")
+        if words in _ONE_OUTPUT:
+            kind, title = words, ""
+        inlines, problems = build_inlines(title, span) if title else ((), [])
+        self.problems += problems
+        return n.Container(span, kind, attributes, self._sequence(group[1:-1]), inlines)
 
     # --- running text -------------------------------------------------------------------------
 

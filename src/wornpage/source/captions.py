@@ -29,9 +29,8 @@ def attach(blocks: Iterable[n.Block]) -> tuple[n.Blocks, list[Problem]]:
 def _join(above: n.Block, caption: n.Caption) -> n.Block | None:
     """`above` with its caption; None if it cannot have one."""
     if caption.label:
-        return (
-            replace(above, label=caption.label) if isinstance(above, n.RawMathBlock | n.PipeTable | n.Listing) else None
-        )
+        labelled = isinstance(above, n.RawMathBlock | n.PipeTable | n.Listing | n.PictureBlock)
+        return replace(above, label=caption.label) if labelled else None
     if isinstance(above, n.Chunk):
         return replace(above, captions=(*above.captions, caption))
     if isinstance(above, n.PipeTable | n.Listing | n.PictureBlock) and above.caption is None:
@@ -41,7 +40,7 @@ def _join(above: n.Block, caption: n.Caption) -> n.Block | None:
 
 def _nothing_above(caption: n.Caption) -> Problem:
     word = "label" if caption.label else "caption"
-    takes = "an equation or a table" if caption.label else "a chunk, a table, an image or a listing"
+    takes = "an equation, a table, an image or a listing" if caption.label else "a chunk, a table, an image or a listing"
     what = f"there is nothing above this {word} that it could belong to."
     hint = f"It goes under {takes}; write `\\{word.title()}:` for ordinary text."
     return Problem(caption.span, what, hint)

@@ -235,6 +235,8 @@ class Container(Block, frozen=True):
     kind: str
     attributes: Attributes
     blocks: Blocks
+    title: Inlines = ()
+    """Words after its kind."""
 
 
 class PictureBlock(Block, frozen=True):
@@ -298,7 +300,9 @@ class Token(Struct, frozen=True):
 
     text: str
     role: str
-    """Short Pygments class, such as `k` for a keyword; empty for plain text."""
+    """What it is, such as `keyword`; empty for plain text."""
+    link: str = ""
+    """Where it is documented."""
 
 
 class CodeLine(Struct, frozen=True):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from html import escape
+from itertools import groupby
 from pathlib import Path
 
 from wornpage.compose.language import Language, language_of
@@ -11,6 +12,7 @@ from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml
+from wornpage.output.sharing import shares
 from wornpage.output.stationery import look
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
@@ -28,6 +30,8 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
     pieces = {
         "style": look(settings.stationery, "page.css").strip(),
+        "further_style": "\n".join(_inner_style(folder / path) for path in settings.press.html.stylesheets),
+        "further_head": (folder / settings.press.html.head).read_text("utf-8") if settings.press.html.head else "",
         "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
@@ -49,6 +53,11 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     }
     text = framed(look(settings.stationery, "page.html.j2"), pieces, values)
     return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
+
+
+def _inner_style(path: Path) -> str:
+    """A style sheet fit to stand inside a page."""
+    return path.read_text(encoding="utf-8").replace("</", "<\\/").strip()
 
 
 def _author(person: n.Person) -> dict[str, object]:
@@ -218,10 +227,21 @@ class HtmlWriter:
             return ""
         if node.kind == "in html":
             return self.blocks(node.blocks)
-        kind = "".join(letter if letter.isalnum() else "-" for letter in node.kind.split()[0].lower())
-        classes = " ".join(["box", kind, *node.attributes.classes])
         label = f' id="{escape(node.attributes.label)}"' if node.attributes.label else ""
-        return f'<div class="{escape(classes)}"{label}>\n{self.blocks(node.blocks)}\n</div>'
+        if node.kind == "side-by-side":
+            return self.columns(node, label)
+        kind = "".join(letter if letter.isalnum() else "-" for letter in node.kind.lower())
+        classes = " ".join(["box", kind, *node.attributes.classes])
+        named = f' aria-label="{escape(words_of(node.title))}"' if node.title else ""
+        title = f'<p class="box-title">{self.inlines(node.title)}</p>\n' if node.title else ""
+        return f'<div class="{escape(classes)}"{label} role="note"{named}>\n{title}{self.blocks(node.blocks)}\n</div>'
+
+    def columns(self, node: n.Container, label: str) -> str:
+        """Blocks beside each other, below each other where there is no room."""
+        widths = shares(node)
+        cells = "\n".join(f"<div>{self.block(block)}</div>" for block in node.blocks)
+        tracks = " ".join(f"minmax(0, {width:g}fr)" for width in widths)
+        return f'<div class="side-by-side"{label} style="--columns:{tracks}">\n{cells}\n</div>'
 
     # --- code ---------------------------------------------------------------------------------
 
@@ -243,8 +263,9 @@ class HtmlWriter:
 
     def code_line(self, line: n.CodeLine, number: int) -> str:
         tokens = "".join(
-            f'<span class="c-{token.role}">{_text(token.text)}</span>' if token.role else _text(token.text)
-            for token in line.tokens
+            f'<a class="doc" href="{escape(link)}">{shown}</a>' if link else shown
+            for link, group in groupby(line.tokens, key=lambda token: token.link)
+            for shown in ["".join(map(_token, group))]
         )
         aside = f'<span class="aside">{line.aside}</span>' if line.aside else ""
         shown = number if number > 0 else ""
@@ -301,7 +322,8 @@ class HtmlWriter:
             elif cell.span > 1:
                 cells.append(f'<th scope="colgroup" {span.strip()} class="spans">{words}</th>')
             else:
-                cells.append(f'<th scope="col" class="{table.aligns[column]}">{words}</th>')
+                said = f' aria-label="{escape(words_of(cell.text))}"' if "<math" in words else ""
+                cells.append(f'<th scope="col" class="{table.aligns[column]}"{said}>{words}</th>')
             column += cell.span
         return f"<tr>{''.join(cells)}</tr>"
 
@@ -344,6 +366,10 @@ class HtmlWriter:
             words = self.inlines(_without_links(entry.children))
             made += f'<li><a href="#{escape(entry.label)}">{number}{words}</a>'
         return made + "</li></ol>" * depth if entries else ""
+
+
+def _token(token: n.Token) -> str:
+    return f'<span class="c-{token.role}">{_text(token.text)}</span>' if token.role else _text(token.text)
 
 
 def _is_short(table: n.TextTable, column: int) -> bool:

@@ -14,6 +14,7 @@ from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.strings import code_text, string
 from wornpage.output.pdf.widths import fit
+from wornpage.output.sharing import shares
 from wornpage.output.stationery import look
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
@@ -23,6 +24,10 @@ from wornpage.tree.walk import walk, words_of
 
 TEXT_WIDTH = 16.0
 """Centimetres between the margins, on A4 and Letter alike."""
+BOX_ROOM = 15.2
+"""Centimetres between the sides of a box."""
+GUTTER = 0.6
+"""Centimetres between things side by side."""
 TALLEST = 21.0
 """Centimetres that a figure may be high and still leave room for its caption."""
 _SIDES = {"left": "left", "right": "right", "centre": "center"}
@@ -132,6 +137,8 @@ class TypesetWriter:
         self.files: dict[str, bytes] = {}
         self.problems: list[Problem] = []
         self.noted: set[int] = set()
+        self.room = TEXT_WIDTH
+        """Centimetres from side to side where things now stand."""
 
     # --- the whole ----------------------------------------------------------------------------
 
@@ -217,7 +224,7 @@ class TypesetWriter:
             case n.Math(formula=formula, alt=alt):
                 return f"#{equation(formula, alt, display=False)};"
             case n.InlinePicture(picture=picture):
-                return f"#box({self.picture(picture, TEXT_WIDTH)});"
+                return f"#box({self.picture(picture, self.room)});"
             case n.Footnote():
                 return self.footnote(node)
             case n.RawHtmlInline(html=html):
@@ -320,7 +327,26 @@ class TypesetWriter:
         if node.kind == "in pdf":
             return self.blocks(node.blocks)
         label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
-        return f"#box-of({string(node.kind.split()[0])})[{self.blocks(node.blocks)}]{label}"
+        if node.kind == "side-by-side":
+            return self.columns(node) + label
+        title = f"title: [{self.inlines(node.title)}]" if node.title else ""
+        return f"#box-of({string(node.kind)}, {title})[{self.inside(BOX_ROOM, node.blocks)}]{label}"
+
+    def inside(self, room: float, blocks: n.Blocks) -> str:
+        """Blocks where there are only `room` centimetres from side to side."""
+        outer, self.room = self.room, min(room, self.room)
+        made = self.blocks(blocks)
+        self.room = outer
+        return made
+
+    def columns(self, node: n.Container) -> str:
+        widths = shares(node)
+        room = self.room - GUTTER * (len(widths) - 1)
+        cells = [
+            self.inside(room * width / sum(widths), (block,)) for block, width in zip(node.blocks, widths, strict=True)
+        ]
+        tracks = ", ".join(f"{width:g}fr" for width in widths)
+        return f"#side-by-side(({tracks},), {GUTTER}cm, {', '.join(f'[{cell}]' for cell in cells)})"
 
     # --- code ---------------------------------------------------------------------------------
 
@@ -367,11 +393,11 @@ class TypesetWriter:
 
     def figure(self, node: n.Figure) -> str:
         if len(node.pictures) == 1:
-            return self.captioned("image", self.language.figure[0], node, self.picture(node.pictures[0], TEXT_WIDTH))
+            return self.captioned("image", self.language.figure[0], node, self.picture(node.pictures[0], self.room))
         made = []
         for place, picture in enumerate(node.pictures):
             letter = chr(ord("a") + place) if node.caption and place < 26 else ""
-            made.append(f"part({string(letter)}, {self.picture(picture, TEXT_WIDTH / 2 - 0.25)})")
+            made.append(f"part({string(letter)}, {self.picture(picture, self.room / 2 - 0.25)})")
         return self.captioned("image", self.language.figure[0], node, f"parts({', '.join(made)})")
 
     def picture(self, picture: n.Picture, room: float) -> str:
@@ -385,7 +411,7 @@ class TypesetWriter:
         return f"image({string(file)}, {size}alt: {self.text_string(picture.alt or 'Picture')})"
 
     def table(self, node: n.TableBlock) -> str:
-        fitted = fit(node.table, TEXT_WIDTH)
+        fitted = fit(node.table, self.room)
         parts = [self.table_part(node.table, group, fitted.size, fitted.wraps) for group in fitted.groups]
         note = (
             f"\n#block(above: 0.5em, text(size: 8pt, fill: soft)[{self.text('… ' + node.table.note)}])"

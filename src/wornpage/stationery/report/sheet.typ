@@ -143,9 +143,11 @@
   )
 }
 
-#let box-of(kind, body) = block(
+#let side-by-side(widths, gutter, ..cells) = block(above: 1.3em, below: 1.3em, width: 100%, grid(columns: widths, column-gutter: gutter, ..cells))
+#let box-of(kind, title: none, body) = block(
   width: 100%, fill: if kind == "caution" { rgb("#faeeea") } else { tint }, inset: (x: 1em, y: 0.8em), above: 1.2em, below: 1.2em,
-  stroke: (left: 2pt + if kind == "caution" { alarm } else { mark-ink }), body,
+  stroke: (left: 2pt + if kind == "caution" { alarm } else { mark-ink }),
+  { if title != none { block(below: 0.7em, sticky: true, strong(title)) }; body },
 )
 #let quoted(body) = block(inset: (left: 1.2em), stroke: (left: 2pt + hair), above: 1.1em, below: 1.1em, text(fill: soft, body))
 #let ruled = align(center, block(above: 1.5em, below: 1.5em, line(length: 35%, stroke: 0.5pt + hair)))
