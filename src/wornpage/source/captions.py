@@ -40,7 +40,9 @@ def _join(above: n.Block, caption: n.Caption) -> n.Block | None:
 
 def _nothing_above(caption: n.Caption) -> Problem:
     word = "label" if caption.label else "caption"
-    takes = "an equation, a table, an image or a listing" if caption.label else "a chunk, a table, an image or a listing"
+    takes = (
+        "an equation, a table, an image or a listing" if caption.label else "a chunk, a table, an image or a listing"
+    )
     what = f"there is nothing above this {word} that it could belong to."
     hint = f"It goes under {takes}; write `\\{word.title()}:` for ordinary text."
     return Problem(caption.span, what, hint)
