@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from importlib.resources import files
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -104,6 +105,31 @@ def many_chunks(folder: Path) -> None:
               f"status {status:.2f} s, {1000 * (status - empty) / count:.2f} ms a chunk")  # fmt: skip
 
 
+def scholarly(folder: Path) -> None:
+    """A long page of figures, tables, pointers and formulas: composing and writing grow with its length."""
+    drawing = files("wornpage.demo").joinpath("folding-tester.svg").read_bytes()
+    (folder / "figure.svg").write_bytes(drawing)
+    words = "Paper wears out in two ways, by acid on the shelf and by folding in the hand. " * 12
+    for count in (75, 150, 300):
+        parts = ["---\ntitle: A long page\n---\n"]
+        for i in range(count):
+            parts.append(
+                f"# Section {i} {{#s{i}}}\n\n{words}\n\n{words}\n\nSee {{see f{i}, t{i}}}, {{see s{count - i - 1}}} and "
+                f"{{see e{i // 2}}}; $x_{{{i}}}^2 + \\frac{{1}}{{{i + 1}}}$.\n\n![A tester](figure.svg){{width=6cm #f{i}}}\n"
+                f"Caption: Figure of {{see s{i}}}.\n\n| a | b | c |\n|---|---|---|\n"
+                + "".join(f"| {i} | {j} | {i * j} |\n" for j in range(8))
+                + f"Caption: Table of section {i}.\nLabel: t{i}\n\n$$ y = \\sum_{{k=1}}^{{{i + 2}}} a_k x^k $$\nLabel: e{i}\n"
+            )
+        page = folder / f"scholarly{count}.md"
+        page.write_text("\n".join(parts), encoding="utf-8")
+        html, _ = peak([*WORN, "press", page.name], folder)
+        pdf, megabytes = peak([*WORN, "press", page.name, "--as", "pdf"], folder)
+        found = re.search(r"Pages:\s+(\d+)", subprocess.run(["pdfinfo", page.with_suffix(".pdf")], capture_output=True, text=True, check=True).stdout)  # fmt: skip
+        print(
+            f"{count} figures, {count} tables, {4 * count:,} pointers: HTML {html:.2f} s; PDF of {found[1] if found else '?'} sheets {pdf:.2f} s, {megabytes:.0f} MB"
+        )
+
+
 def large_value(folder: Path) -> None:
     """How long the session is held up by a frame of 500 MB, against pickling it once in memory."""
     code = (
@@ -161,5 +187,6 @@ if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as place:
         demo(Path(place))
         many_chunks(Path(place))
+        scholarly(Path(place))
         large_value(Path(place))
         large(Path(place))

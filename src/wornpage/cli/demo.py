@@ -1,4 +1,4 @@
-"""`worn demo`: the Marlow Street Library's page with its data, written and pressed."""
+"""`worn demo`: the Marlow Street Library's pages with their data, written and pressed."""
 
 from __future__ import annotations
 
@@ -14,12 +14,13 @@ from wornpage.tree.problem import UsageError
 def demo(
     folder: Annotated[Path, typer.Argument(help="Where to write it.", metavar="[DIR]")] = Path("worn-demo"),
 ) -> None:
-    """Write the demo, a page with its data, and press it to HTML and PDF."""
+    """Write the demo, its pages with their data, and press them to HTML and PDF."""
     from wornpage.cli.press import press
-    from wornpage.demo import write_demo
+    from wornpage.demo import PAGES, write_demo
 
     if folder.exists() and not folder.is_dir():
         raise UsageError(f"{folder} is a file; the demo wants a folder.")
     for path in write_demo(folder):
         say(f"kept as it is, since it was changed: {path}")
-    press(folder / "paper-wear.md", kinds="html,pdf")
+    for page in PAGES:
+        press(folder / page, kinds="html,pdf")

@@ -11,6 +11,16 @@ from wornpage.tree.problem import UsageError, WornError
 _BROKEN_OFF = 130
 
 
+def _details() -> str:
+    """A file with the traceback, which says nothing to the person at the terminal."""
+    import tempfile
+    import traceback
+
+    with tempfile.NamedTemporaryFile("w", prefix="worn-fault-", suffix=".txt", delete=False, encoding="utf-8") as file:
+        traceback.print_exc(file=file)
+    return file.name
+
+
 def ended(act: Callable[[], int | None]) -> None:
     """Run `act` and leave with its exit status. 0: done; 1: the page or its code is at fault; 2: the command line is."""
     try:
@@ -30,6 +40,10 @@ def ended(act: Callable[[], int | None]) -> None:
         sys.exit(1)
     except KeyboardInterrupt:
         say("worn: broken off")
+        sys.exit(1)
+    except Exception as bug:
+        say(f"worn: a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}")
+        say(f"Please report it, with the details in {_details()}; nothing of yours has been changed.")
         sys.exit(1)
     if status:
         sys.exit(status)

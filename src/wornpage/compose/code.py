@@ -10,9 +10,12 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.compose.documentation import Documentation, Link
+from wornpage.source import build_inlines
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
-from wornpage.tree.nodes import CodeLine, Token
+from wornpage.tree.nodes import CodeLine, Inlines, Text, Token, ValueMark
+from wornpage.tree.span import Span
+from wornpage.tree.walk import rewrite
 
 _ASIDE = re.compile(r"\s*# ?~(\+)?[ \t]*(.*)$")
 _ROLES = (
@@ -43,6 +46,18 @@ def show_code(
         lines = tuple(_linked(line, links[number]) if number in links else line for number, line in enumerate(lines))
     shown = tuple(CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines))
     return ShownCode(shown, tuple(asides))
+
+
+def aside_inlines(words: str, span: Span) -> Inlines:
+    """The words of an aside; they stand in code, so a value mark among them is the text it is."""
+    inlines, _ = build_inlines(words, span)
+    made: Inlines = rewrite(inlines, lambda node: _as_written(node) if isinstance(node, ValueMark) else None)
+    return made
+
+
+def _as_written(mark: ValueMark) -> Text:
+    form = f" as {mark.form}" if mark.form else ""
+    return Text(mark.span, f"{{= {mark.expression}{form}}}")
 
 
 def _linked(line: tuple[Token, ...], links: list[Link]) -> tuple[Token, ...]:

@@ -65,6 +65,9 @@ class _Numbering:
                 self.in_appendix, self.path = True, []
             case n.Heading():
                 return self._heading(block)
+            case n.Container(attributes=attributes, title=title) if attributes.label:
+                words = title or (n.Text(block.span, block.kind),)
+                self._target(attributes.label, Target("section", "", words, attributes.label, block.span))
             case n.Figure(caption=caption) if caption or block.label:
                 return self._captioned(block, "figure", caption)
             case n.TableBlock(caption=caption) if caption or block.label:

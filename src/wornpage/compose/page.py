@@ -8,7 +8,7 @@ from urllib.parse import unquote
 
 from msgspec.structs import replace
 
-from wornpage.compose.code import show_code
+from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
 from wornpage.compose.head import Head
@@ -157,7 +157,7 @@ class _Composer:
 
     def listing(self, listing: n.Listing) -> n.Node:
         shown = show_code(listing.code, listing.language, (), self.documentation)
-        asides = tuple(self.words(build_inlines(words, listing.span)[0]) for words in shown.asides)
+        asides = tuple(self.words(aside_inlines(words, listing.span)) for words in shown.asides)
         caption = self.words(listing.caption.children) if listing.caption else ()
         return n.CodeBlock(listing.span, listing.language, shown.lines, listing.label, asides=asides, caption=caption)
 
@@ -305,7 +305,7 @@ class _Pointing:
         return tuple(
             n.ContentsEntry(1, target.number, target.anchor, self.settled(target.words))
             for target in self.numbered.targets.values()
-            if target.kind == wanted and target.number
+            if target.kind == wanted and len(target.place) == 1
         )
 
 

@@ -6,7 +6,7 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from wornpage.compose.code import show_code
+from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
 from wornpage.compose.language import Language
 from wornpage.compose.pictures import natural_size
@@ -15,7 +15,6 @@ from wornpage.compose.values import FormFault
 from wornpage.session import results as r
 from wornpage.session.failures import Places, page_traceback
 from wornpage.settings.models import ChunkOptions
-from wornpage.source import build_inlines
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -99,7 +98,7 @@ class _Shower:
             code = f"{chunk.fence}\n{code.rstrip()}\n{ticks}"
             picked = tuple(line + 1 for line in picked)
         shown = show_code(code, chunk.language, picked, self.documentation)
-        asides = tuple(build_inlines(words, chunk.span)[0] for words in shown.asides)
+        asides = tuple(aside_inlines(words, chunk.span) for words in shown.asides)
         caption = self.captions[0].words if options.show == "source" and self.captions else ()
         first = 0 if options.fence else 1
         label = chunk.label if caption and chunk.named else ""

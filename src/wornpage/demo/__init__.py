@@ -1,4 +1,4 @@
-"""The demo: a conservation laboratory's page on how paper wears out, with its made-up data."""
+"""The demo: a conservation laboratory's pages on how paper wears out and how that is measured, with made-up data."""
 
 from __future__ import annotations
 
@@ -8,8 +8,11 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "make_data.py", "references.bib", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "make_data.py", "references.bib", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
+
+
+PAGES = tuple(name for name in FILES if name.endswith(".md"))
 
 
 def write_demo(folder: Path) -> list[Path]:

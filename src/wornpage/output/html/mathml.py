@@ -93,7 +93,8 @@ def _write(node: f.Formula) -> str:
                 return f"<msqrt>{_row(radicand)}</msqrt>"
             return f"<mroot>{_row(radicand)}{_row(degree)}</mroot>"
         case f.Fenced(open=opening, body=body, close=closing):
-            return f"<mrow>{_fence(opening, 'prefix')}{_row(body)}{_fence(closing, 'postfix')}</mrow>"
+            grows = not _is_low(body)
+            return f"<mrow>{_fence(opening, 'prefix', grows)}{_row(body)}{_fence(closing, 'postfix', grows)}</mrow>"
         case f.Sized(text=text, size=size, form=form):
             height = f' minsize="{size}em" maxsize="{size}em"' if size else ' symmetric="true"'
             place = {"open": ' form="prefix"', "close": ' form="postfix"'}.get(form, ' form="infix"')
@@ -179,9 +180,26 @@ def _scripts(node: f.Scripts) -> str:
     return made
 
 
-def _fence(text: str, form: str) -> str:
+def _is_low(node: f.Formula) -> bool:
+    """Whether fences of ordinary height hold `node`: browsers would take the next size for any descender."""
+    match node:
+        case f.Identifier() | f.Number() | f.Operator() | f.Function() | f.Words() | f.Space():
+            return True
+        case f.Row(items=items):
+            return all(_is_low(item) for item in items)
+        case f.Scripts(base=base, sub=sub, sup=sup):
+            parts = [part for part in (sub, sup) if part is not None]
+            return len(parts) == 1 and _is_low(base) and _is_low(parts[0]) and not isinstance(parts[0], f.Scripts)
+        case f.Accent(base=base, under=False):
+            return _is_low(base)
+    return False
+
+
+def _fence(text: str, form: str, grows: bool = True) -> str:
     if not text:
         return ""
+    if not grows:
+        return f'<mo fence="true" form="{form}" stretchy="false">{escape(text)}</mo>'
     return f'<mo fence="true" form="{form}" stretchy="true" symmetric="true">{escape(text)}</mo>'
 
 

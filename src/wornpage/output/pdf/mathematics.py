@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 
 from wornpage.output.pdf.strings import string
@@ -64,6 +65,7 @@ def _write(node: f.Formula | None) -> str:
         case f.Function(text=text, limits=limits):
             return f"op({string(text)}, limits: #{str(limits).lower()})"
         case f.Words(text=text, style=style):
+            text = re.sub(r"^ | $", "\u00a0", text)  # a space at the end of a text would be lost
             words = (
                 f"#text(font: body-font, {string(text)})"
                 if style != "mono"

@@ -6,8 +6,9 @@ from itertools import chain
 
 from msgspec import Struct
 
-from wornpage.tree.nodes import TextTable
-from wornpage.tree.walk import words_of
+from wornpage.tree import formula as f
+from wornpage.tree.nodes import Inlines, Math, Text, TextTable
+from wornpage.tree.walk import rewrite, walk, words_of
 
 SIZES = (9.0, 8.5, 8.0, 7.5, 7.0, 6.5, 6.0)
 """Sizes of letters in points, tried from the largest."""
@@ -47,8 +48,8 @@ def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
     heads = table.heads[-1] if table.heads else ()
     needs, wraps = [], set()
     for place, cells in enumerate(columns):
-        texts = [words_of(cell) for cell in cells]
-        head = words_of(heads[place].text) if place < len(heads) else ""
+        texts = [_drawn(cell) for cell in cells]
+        head = _drawn(heads[place].text) if place < len(heads) else ""
         longest = max(map(len, texts), default=0)
         words = max(map(len, chain.from_iterable(text.split() for text in [*texts, head])), default=1)
         if longest > _WRAPS_FROM and table.aligns[place] != "right":
@@ -57,6 +58,33 @@ def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
         indent = _INDENT if place == 0 and "group" in table.kinds else 0
         needs.append(max(longest, words, min(len(head), 14)) * _EM_A_LETTER + _PADDING + indent)
     return needs, frozenset(wraps)
+
+
+def _drawn(inlines: Inlines) -> str:
+    """What takes up room: the words, and for a formula about as many letters as it is long."""
+    formulas = [node for node in walk(inlines) if isinstance(node, Math)]
+    plain = rewrite(inlines, lambda node: Text(node.span, "") if isinstance(node, Math) else None)
+    return words_of(plain) + "".join("x" * _length(node.formula) for node in formulas)
+
+
+def _length(node: object) -> int:
+    """Letters side by side in a formula: of a fraction the longer half counts, and scripts count little."""
+    match node:
+        case f.Fraction(numerator=top, denominator=below):
+            return max(_length(top), _length(below))
+        case f.Scripts(base=base, sub=sub, sup=sup):
+            return _length(base) + (max(_length(sub), _length(sup)) + 1) // 2
+        case f.Grid(rows=rows):
+            return max((sum(_length(cell) + 1 for cell in row) for row in rows), default=0)
+        case f.Identifier(text=text) | f.Number(text=text) | f.Words(text=text) | f.Function(text=text):
+            return len(text)
+        case f.Operator() | f.BigOperator():
+            return 2
+        case tuple():
+            return sum(map(_length, node))
+        case f.Formula():
+            return sum(_length(getattr(node, name)) for name in node.__struct_fields__)
+    return 0
 
 
 def _width(places: range | list[int], needs: list[float], size: float) -> float:

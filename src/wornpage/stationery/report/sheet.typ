@@ -117,7 +117,7 @@
   let all = pictures.pos()
   grid(columns: calc.min(all.len(), 2), column-gutter: 1em, row-gutter: 1em, align: center + bottom, ..all)
 }
-#let part(letter, body) = { body; if letter != "" { linebreak(); text(size: 9pt, fill: soft, "(" + letter + ")") } }
+#let part(letter, body) = if letter == "" { body } else { stack(dir: ttb, spacing: 0.6em, body, text(size: 9pt, fill: soft, "(" + letter + ")")) }
 
 #let code-line(number: none, picked: false, body) = {
   let shown = if number == none { body } else {
@@ -167,7 +167,7 @@
 
 #let group-words(words) = emph(words)
 #let hung(marks) = context { let body = super(marks); body; h(-measure(body).width) } // numbers stay in line
-#let table-notes(above, words) = layout(room => {
+#let table-notes(above, words) = v(-0.5em) + layout(room => {
   let width = calc.min(measure(above, width: room.width).width, room.width)
   block(above: 0.3em, below: 0pt, width: calc.max(width, 5cm), { set align(left); set par(justify: false, leading: 0.45em); text(size: 8pt, fill: soft, words) })
 })
