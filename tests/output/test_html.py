@@ -7,7 +7,7 @@ from pathlib import Path
 
 from tests.browser import CHECKERS, accessibility_faults, chromium
 from tests.support import FolderCase
-from wornpage.demo import write_demo
+from wornpage.demo import PAGES, write_demo
 from wornpage.press import press
 
 EVERYTHING = Path(__file__).parent / "everything.md"
@@ -19,9 +19,9 @@ class Html(FolderCase):
     def test_it_passes_the_checkers_of_html_and_accessibility_in_light_and_dark(self) -> None:
         write_demo(self.folder)
         self.write("everything.md", EVERYTHING.read_bytes())
-        for name in ("paper-wear.md", "everything.md"):
+        for name in (*PAGES, "everything.md"):
             press(self.folder / name)
-        pages = [self.folder / "paper-wear.html", self.folder / "everything.html"]
+        pages = [(self.folder / name).with_suffix(".html") for name in (*PAGES, "everything.md")]
         jar = CHECKERS / "vnu-jar/build/dist/vnu.jar"
         checked = subprocess.run(
             ["java", "-jar", jar, "--errors-only", *pages], capture_output=True, text=True, check=False

@@ -201,3 +201,23 @@ class Tagged(Formula, frozen=True):
 
     body: Formula
     tag: str
+
+
+def length(node: object) -> int:
+    """Letters side by side in a formula: of a fraction the longer half counts, and scripts count little."""
+    match node:
+        case Fraction(numerator=top, denominator=below):
+            return max(length(top), length(below))
+        case Scripts(base=base, sub=sub, sup=sup):
+            return length(base) + (max(length(sub), length(sup)) + 1) // 2
+        case Grid(rows=rows):
+            return max((sum(length(cell) + 1 for cell in row) for row in rows), default=0)
+        case Identifier(text=text) | Number(text=text) | Words(text=text) | Function(text=text):
+            return len(text)
+        case Operator() | BigOperator():
+            return 2
+        case tuple():
+            return sum(map(length, node))
+        case Formula():
+            return sum(length(getattr(node, name)) for name in node.__struct_fields__)
+    return 0

@@ -18,6 +18,32 @@ def mathml(formula: f.Formula, alt: str, display: bool) -> str:
     return f'<math{kind} alttext="{escape(alt)}">{_row(formula)}</math>'
 
 
+def running_mathml(formula: f.Formula, alt: str) -> str:
+    """Mathematics in running text; a long formula is in pieces, so that lines can break after its relations."""
+    pieces = _pieces(formula)
+    if len(pieces) < 2 or f.length(formula) < _BREAKS_FROM:
+        return mathml(formula, alt, display=False)
+    made = "<wbr>".join(f'<math aria-hidden="true">{_row(piece)}</math>' for piece in pieces)
+    return f'<span role="math" aria-label="{escape(alt)}">{made}</span>'
+
+
+_BREAKS_FROM = 16
+"""Letters of a formula from which on it may be broken."""
+
+
+def _pieces(formula: f.Formula) -> list[f.Formula]:
+    """A row cut after each relation and arrow."""
+    if not isinstance(formula, f.Row):
+        return [formula]
+    cuts: list[list[f.Formula]] = [[]]
+    for item in formula.items:
+        cuts[-1].append(item)
+        core = item.base if isinstance(item, f.Stacked) else item
+        if isinstance(core, f.Operator) and core.form in {"relation", "arrow"} and len(cuts[-1]) > 1:
+            cuts.append([])
+    return [f.Row(tuple(items)) for items in cuts if items]
+
+
 def _row(node: f.Formula | None) -> str:
     """`node` as exactly one element."""
     if node is None:
@@ -145,6 +171,7 @@ def _operator(node: f.Operator, is_prefix: bool = False) -> str:
     if node.form == "ordinary" and node.text.strip("′") == "":
         return f'<mo lspace="0" rspace="0">{text}</mo>'
     stretch = ' stretchy="false"' if node.form == "arrow" else ""
+    stretch += ' form="infix"' if node.form in {"relation", "arrow"} else ""
     return f"<mo{_SPACING.get(node.form, '')}{stretch}>{text}</mo>"
 
 

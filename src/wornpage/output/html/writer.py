@@ -12,7 +12,7 @@ from wornpage.output import Written
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
-from wornpage.output.html.mathml import mathml
+from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import look
 from wornpage.settings import PageSettings
@@ -116,7 +116,7 @@ class HtmlWriter:
             case n.HardBreak():
                 return "<br>\n"
             case n.Math(formula=formula, alt=alt):
-                return mathml(formula, alt, display=False)
+                return running_mathml(formula, alt)
             case n.InlinePicture(picture=picture):
                 self.drawn += 1
                 return drawing(picture, self.drawn)

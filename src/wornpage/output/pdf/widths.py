@@ -64,27 +64,7 @@ def _drawn(inlines: Inlines) -> str:
     """What takes up room: the words, and for a formula about as many letters as it is long."""
     formulas = [node for node in walk(inlines) if isinstance(node, Math)]
     plain = rewrite(inlines, lambda node: Text(node.span, "") if isinstance(node, Math) else None)
-    return words_of(plain) + "".join("x" * _length(node.formula) for node in formulas)
-
-
-def _length(node: object) -> int:
-    """Letters side by side in a formula: of a fraction the longer half counts, and scripts count little."""
-    match node:
-        case f.Fraction(numerator=top, denominator=below):
-            return max(_length(top), _length(below))
-        case f.Scripts(base=base, sub=sub, sup=sup):
-            return _length(base) + (max(_length(sub), _length(sup)) + 1) // 2
-        case f.Grid(rows=rows):
-            return max((sum(_length(cell) + 1 for cell in row) for row in rows), default=0)
-        case f.Identifier(text=text) | f.Number(text=text) | f.Words(text=text) | f.Function(text=text):
-            return len(text)
-        case f.Operator() | f.BigOperator():
-            return 2
-        case tuple():
-            return sum(map(_length, node))
-        case f.Formula():
-            return sum(_length(getattr(node, name)) for name in node.__struct_fields__)
-    return 0
+    return words_of(plain) + "".join("x" * f.length(node.formula) for node in formulas)
 
 
 def _width(places: range | list[int], needs: list[float], size: float) -> float:
