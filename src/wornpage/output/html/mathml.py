@@ -192,7 +192,12 @@ def _scripts(node: f.Scripts) -> str:
     big = isinstance(base, f.BigOperator | f.Function) and getattr(base, "limits", False)
     above = node.limits if node.limits is not None else (big or isinstance(base, f.Stacked | f.Brace))
     names = ("munder", "mover", "munderover") if above else ("msub", "msup", "msubsup")
-    core = _row(base)
+    core, before = _row(base), ""
+    if (
+        isinstance(base, f.Sized) and base.size
+    ):  # a fence under scripts would not grow: they go to an empty piece beside it
+        half = base.size / 2
+        before, core = core, f'<mspace width="0" height="{half + 0.25:.3g}em" depth="{half - 0.25:.3g}em"></mspace>'
     if isinstance(base, f.Function):
         movable = "true" if above and node.limits is None else "false"
         core = f'<mo movablelimits="{movable}" lspace="0" rspace="0">{escape(base.text)}</mo>'
@@ -204,7 +209,7 @@ def _scripts(node: f.Scripts) -> str:
         made = f"<{names[0]}>{core}{_row(node.sub)}</{names[0]}>"
     else:
         made = f"<{names[1]}>{core}{_row(node.sup)}</{names[1]}>"
-    return made
+    return f"<mrow>{before}{made}</mrow>" if before else made
 
 
 def _is_low(node: f.Formula) -> bool:
