@@ -22,6 +22,9 @@ class Language(Struct, frozen=True):
     equation: tuple[str, str]
     section: tuple[str, str]
     appendix: tuple[str, str]
+    references: str
+    cited_at: str
+    """Before the number of a place where an entry is cited."""
     conjunction: str
     contents: str
     abstract: str
@@ -47,7 +50,7 @@ class Language(Struct, frozen=True):
 
 _ENGLISH = Language(
     "en", ".", ",", "%", ("Figure", "Figures"), ("Table", "Tables"), ("Listing", "Listings"),
-    ("Equation", "Equations"), ("Section", "Sections"), ("Appendix", "Appendices"), "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
+    ("Equation", "Equations"), ("Section", "Sections"), ("Appendix", "Appendices"), "References", "back to citation", "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
     tuple("January February March April May June July August September October November December".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tables", "{count} more lines", "{count} more rows", "Code",
     {
@@ -62,7 +65,7 @@ _ENGLISH = Language(
 )  # fmt: skip
 _GERMAN = Language(
     "de", ",", ".", "\u00a0%", ("Abbildung", "Abbildungen"), ("Tabelle", "Tabellen"), ("Programm", "Programme"),
-    ("Gleichung", "Gleichungen"), ("Abschnitt", "Abschnitte"), ("Anhang", "Anhänge"), "und", "Inhalt", "Zusammenfassung", "Schlagwörter",
+    ("Gleichung", "Gleichungen"), ("Abschnitt", "Abschnitte"), ("Anhang", "Anhänge"), "Literatur", "zurück zum Zitat", "und", "Inhalt", "Zusammenfassung", "Schlagwörter",
     ("ja", "nein"),
     tuple("Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split()),
     "{day}. {month} {year}", "Anmerkungen", "Abbildungen", "Tabellen", "{count} weitere Zeilen", "{count} weitere Zeilen",
@@ -79,7 +82,7 @@ _GERMAN = Language(
 )  # fmt: skip
 _FRENCH = Language(
     "fr", ",", "\u202f", "\u202f%", ("Figure", "Figures"), ("Tableau", "Tableaux"), ("Programme", "Programmes"),
-    ("Équation", "Équations"), ("Section", "Sections"), ("Annexe", "Annexes"), "et", "Table des matières", "Résumé", "Mots-clés",
+    ("Équation", "Équations"), ("Section", "Sections"), ("Annexe", "Annexes"), "Références", "retour à la citation", "et", "Table des matières", "Résumé", "Mots-clés",
     ("oui", "non"),
     tuple("janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tableaux", "{count} lignes de plus", "{count} lignes de plus", "Code",
@@ -96,7 +99,7 @@ _FRENCH = Language(
 )  # fmt: skip
 _SPANISH = Language(
     "es", ",", ".", "\u00a0%", ("Figura", "Figuras"), ("Tabla", "Tablas"), ("Programa", "Programas"),
-    ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), ("Apéndice", "Apéndices"), "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
+    ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), ("Apéndice", "Apéndices"), "Referencias", "volver a la cita", "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
     tuple("enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split()),
     "{day} de {month} de {year}", "Notas", "Figuras", "Tablas", "{count} líneas más", "{count} filas más", "Código",
     {

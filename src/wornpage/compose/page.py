@@ -8,6 +8,7 @@ from urllib.parse import unquote
 
 from msgspec.structs import replace
 
+from wornpage.compose.citing import Citing, Notes, set_close
 from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
@@ -39,19 +40,25 @@ def compose(
 ) -> tuple[n.Composed, list[Problem]]:
     """The page with all its answers in place, and everything found wrong on the way."""
     composer = _Composer(page, settings, record)
-    blocks = composer.answered(page.blocks)
+    citing = Citing(page, settings, composer.language)
+    blocks = citing.prepare(head.abstract, composer.answered(page.blocks))
     numbered = number(blocks, settings.page.section_numbers)
-    problems = [*composer.problems, *numbered.problems]
-    pointing = _Pointing(numbered, composer.language, problems)
+    problems = [*composer.problems, *citing.problems, *numbered.problems]
+    pointing = _Pointing(numbered, composer.language, problems, citing)
     title = _TitleMaker(composer, pointing, settings).make(head, today)
+    body = set_close(pointing.settled(numbered.blocks)) if citing.marks else pointing.settled(numbered.blocks)
+    if citing.in_notes:
+        notes = Notes()
+        title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
+        body = notes.numbered(body)
     contents = tuple(replace(entry, children=pointing.settled(entry.children)) for entry in numbered.contents)
     composed = n.Composed(
         head=title,
-        blocks=pointing.settled(numbered.blocks),
+        blocks=body,
         contents=contents,
         plain_title=words_of(title.title) or _title_otherwise(contents, page),
         language=settings.page.language,
-        files=tuple(sorted(composer.files)),
+        files=tuple(sorted({*composer.files, *(str(path.resolve()) for path in citing.files)})),
     )
     return composed, problems
 
@@ -198,6 +205,8 @@ class _Composer:
             return n.ContentsList(command.span, command.verb)
         if command.verb == "graph":
             return self.graph(command)
+        if command.verb == "references":
+            return n.ReferenceList(command.span)
         if command.verb == "appendix":
             return n.AppendixBreak(command.span)
         if command.verb == "new sheet":
@@ -271,8 +280,9 @@ def _math_problem(fault: MathFault, latex: str, span: Span, dollars: int) -> Pro
 class _Pointing:
     """Third pass: pointers, and the lists of what the page holds."""
 
-    def __init__(self, numbered: Numbered, language: Language, problems: list[Problem]) -> None:
-        self.numbered, self.language, self.problems = numbered, language, problems
+    def __init__(self, numbered: Numbered, language: Language, problems: list[Problem], citing: Citing) -> None:
+        self.numbered, self.language, self.problems, self.citing = numbered, language, problems, citing
+        self.in_note = False
 
     def settled(self, tree: T) -> T:
         result: T = rewrite(tree, self.change)
@@ -284,6 +294,15 @@ class _Pointing:
                 words, problems = point(node, self.numbered.targets, self.language)
                 self.problems.extend(p for p in problems if p not in self.problems)
                 return words
+            case n.CiteMark():
+                return self.citing.citation(node, self.in_note)
+            case n.Footnote() if not self.in_note:
+                self.in_note = True
+                made = replace(node, blocks=self.settled(node.blocks))
+                self.in_note = False
+                return made
+            case n.ReferenceList():
+                return self.citing.list_of(node)
             case n.ContentsList():
                 return replace(node, entries=self.entries(node.kind))
             case n.Link(target=target) if target.startswith("#"):

@@ -118,7 +118,10 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         Annotated[Whole, Between(1, 1024)] | None, "Threads of numerical libraries; the machine's own number otherwise."
     ] = None
     store_limit: Annotated[Size, "How large the store may grow before old traces go."] = 5 * 10**9
-    bibliography: Annotated[Paths, "Files with entries to cite."] = ()
+    bibliography: Annotated[Paths, "Files with entries to cite: BibTeX, BibLaTeX or CSL-JSON."] = ()
+    citation_style: Annotated[
+        Words, "How works are cited: `author-year`, `numbered`, a CSL file, or the name of an installed style."
+    ] = "author-year"
     macros: Annotated[
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from wornpage.source import captions
 from wornpage.source.grammar import grammar
 from wornpage.source.header import is_chunk, parse_attributes, parse_header
-from wornpage.source.marks import is_value_form, pointer_mark, value_mark
+from wornpage.source.marks import cite_mark, is_value_form, pointer_mark, value_mark
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.shield import CLOSE, COMMANDS, RUN, Piece, Shielded, index_of, shield
 from wornpage.tree import nodes as n
@@ -328,6 +328,8 @@ class _Builder:
                 problem = _unknown_form(mark)
         elif piece.raw.startswith("{see"):
             mark, problem = pointer_mark(piece, piece.raw)
+        elif piece.raw.startswith("{cite"):
+            mark, problem = cite_mark(piece, piece.raw)
         else:
             mark, problem = n.Text(piece.span, piece.raw), _misplaced(piece)
         if problem:
@@ -352,7 +354,7 @@ def _unknown_form(mark: n.ValueMark) -> Problem:
 
 def _misplaced(piece: Piece) -> Problem:
     verb = piece.raw[1:-1].split()[0]
-    if verb in {"cite", "insert"}:
+    if verb == "insert":
         what = f"this version of Worn Page does not know {{{verb} …}} yet."
         return Problem(piece.span, what, f"Write `\\{{{verb}` for a brace in the text.")
     what = f"{piece.raw} must stand alone in a paragraph."

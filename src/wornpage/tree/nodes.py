@@ -137,6 +137,25 @@ class PointerMark(Inline, frozen=True):
     form: str = ""
 
 
+class CiteItem(Struct, frozen=True):
+    """One work in a citation, as written."""
+
+    key: str
+    prefix: str = ""
+    locator: str = ""
+    label: str = "page"
+    """What the locator counts, by CSL's name."""
+    suffix: str = ""
+
+
+class CiteMark(Inline, frozen=True):
+    """`{cite key p. 4; "see also" key2}`."""
+
+    items: tuple[CiteItem, ...]
+    form: str = ""
+    """`sentence`, `author` or `year`; empty for a citation in brackets."""
+
+
 # --- blocks -----------------------------------------------------------------------------------
 
 
@@ -353,6 +372,35 @@ class InlinePicture(Inline, frozen=True):
     """An image among words."""
 
     picture: Picture
+
+
+class Raised(Inline, frozen=True):
+    """Letters set high or low as the text has them, such as a citation's number."""
+
+    children: Inlines
+    below: bool = False
+
+
+class Citation(Inline, frozen=True):
+    """A citation in words, with a place of its own to come back to."""
+
+    anchor: str
+    children: Inlines
+
+
+class Reference(Part, frozen=True):
+    """An entry of the list of references."""
+
+    anchor: str
+    label: Inlines
+    """What stands before it in the margin, such as a number; empty where nothing does."""
+    words: Inlines
+    backs: tuple[str, ...] = ()
+    """Where it is cited."""
+
+
+class ReferenceList(Block, frozen=True):
+    entries: tuple[Reference, ...] = ()
 
 
 class ContentsList(Block, frozen=True):

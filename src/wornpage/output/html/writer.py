@@ -105,6 +105,11 @@ class HtmlWriter:
                 return f"<strong>{self.inlines(children)}</strong>"
             case n.Strike(children=children):
                 return f"<s>{self.inlines(children)}</s>"
+            case n.Citation(anchor=anchor, children=children):
+                return f'<span class="cite" id="{anchor}">{self.inlines(children)}</span>'
+            case n.Raised(children=children, below=below):
+                tag = "sub" if below else "sup"
+                return f"<{tag}>{self.inlines(children)}</{tag}>"
             case n.Superscript(text=text):
                 return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):
@@ -192,6 +197,8 @@ class HtmlWriter:
                 )
             case n.AppendixBreak():
                 return ""
+            case n.ReferenceList():
+                return self.references(node)
             case n.SheetBreak():
                 return '<div style="break-before:page"></div>'
         raise TypeError(f"no HTML for {type(node).__name__}")
@@ -349,6 +356,20 @@ class HtmlWriter:
         number = f'<span class="number">({node.number})</span>' if node.number else ""
         inner = mathml(node.formula, node.alt, display=True)
         return f'<div class="display"{label}><div class="scroll" tabindex="0" role="group" aria-label="{escape(node.alt)}">{inner}</div>{number}</div>'
+
+    def references(self, node: n.ReferenceList) -> str:
+        """The list of references; each entry leads back to where it is cited."""
+        entries = "\n".join(self.reference(entry) for entry in node.entries)
+        kind = "labelled" if any(entry.label for entry in node.entries) else "hanging"
+        return f'<ul class="references {kind}" role="list">\n{entries}\n</ul>' if entries else ""
+
+    def reference(self, entry: n.Reference) -> str:
+        backs = " ".join(
+            f'<a href="#{anchor}" aria-label="{self.language.cited_at} {number}">↩{"" if len(entry.backs) == 1 else f"<sup>{number}</sup>"}</a>'
+            for number, anchor in enumerate(entry.backs[:12], 1)
+        )
+        label = f'<span class="label">{self.inlines(entry.label)}</span>' if entry.label else ""
+        return f'<li id="{escape(entry.anchor)}">{label}<span>{self.inlines(entry.words)} <span class="backs">{backs}</span></span></li>'
 
     # --- contents -----------------------------------------------------------------------------
 

@@ -211,6 +211,10 @@ class TypesetWriter:
                 return f"#strong[{self.inlines(children)}];"
             case n.Strike(children=children):
                 return f"#strike[{self.inlines(children)}];"
+            case n.Citation(anchor=anchor, children=children):
+                return f"#metadata(none)#label({string(anchor)});{self.inlines(children)}"
+            case n.Raised(children=children, below=below):
+                return f"#{'sub' if below else 'super'}[{self.inlines(children)}];"
             case n.Superscript(text=text):
                 return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
@@ -302,6 +306,8 @@ class TypesetWriter:
                 return self.contents(None, entries)
             case n.AppendixBreak():
                 return ""
+            case n.ReferenceList():
+                return self.references(node)
             case n.SheetBreak():
                 return "#pagebreak(weak: true)"
         raise TypeError(f"no typesetting for {type(node).__name__}")
@@ -469,6 +475,15 @@ class TypesetWriter:
                 else:
                     cells.append(words)
         return cells, rules
+
+    def references(self, node: n.ReferenceList) -> str:
+        entries = ", ".join(
+            f"(id: {string(entry.anchor)}, label: [{self.inlines(entry.label)}], words: [{self.inlines(entry.words)}], "
+            f"back: {string(entry.backs[0] if entry.backs else '')})"
+            for entry in node.entries
+        )
+        labelled = str(any(entry.label for entry in node.entries)).lower()
+        return f"#references(labelled: {labelled}, {entries})" if entries else ""
 
     def contents(self, title: str | None, entries: tuple[n.ContentsEntry, ...]) -> str:
         made = ", ".join(

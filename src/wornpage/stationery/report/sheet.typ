@@ -172,6 +172,16 @@
   block(above: 0.3em, below: 0pt, width: calc.max(width, 5cm), { set align(left); set par(justify: false, leading: 0.45em); text(size: 8pt, fill: soft, words) })
 })
 
+#let references(labelled: false, ..entries) = {
+  set par(justify: false, leading: 0.55em)
+  set text(size: 9.5pt)
+  for entry in entries.pos() {
+    let words = { entry.words; if entry.back != "" { h(0.4em); link(label(entry.back), text(size: 0.8em, fill: hair.darken(25%), "↑")) } }
+    let body = if labelled { grid(columns: (2.2em, 1fr), text(fill: soft, entry.label), words) } else { par(hanging-indent: 1.6em, words) }
+    [#block(above: 0.75em, below: 0.75em, body)#label(entry.id)]
+  }
+}
+
 #let contents-list(title, ..entries) = {
   if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
   for entry in entries.pos() {

@@ -1,0 +1,275 @@
+"""Citations of a page: which works, in which order, and what stands for each in the text and in the list."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any, TypeVar
+
+from msgspec.structs import replace
+
+from wornpage.compose.language import Language
+from wornpage.settings import Settings
+from wornpage.source import Page
+from wornpage.sources.entries import Entry, Library, read_library
+from wornpage.sources.runs import Run, Runs
+from wornpage.store.blocks import BlockCache
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.span import Span
+from wornpage.tree.walk import rewrite, walk
+
+T = TypeVar("T", bound=tuple[n.Node, ...])
+
+_read = BlockCache("sources")
+_rendered = BlockCache("citations")
+
+
+class Citing:
+    """The citations of one page, rendered once all of them are known."""
+
+    def __init__(self, page: Page, settings: Settings, language: Language) -> None:
+        self.page, self.settings, self.language = page, settings, language
+        self.problems: list[Problem] = []
+        self.files: list[Path] = []
+        self.marks: list[n.CiteMark] = []
+        self.anchors: dict[int, str] = {}
+        self.result: dict[str, Any] = {"cites": [], "authors": [], "references": [], "note": False}
+        self.listed = False
+
+    def prepare(self, head: n.Blocks, blocks: n.Blocks) -> n.Blocks:
+        """Render the citations of the tree; the list of references is added where the author has not placed it."""
+        self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
+        placed = any(isinstance(node, n.ReferenceList) for node in walk(blocks))
+        if not self.marks and not placed:
+            return blocks
+        library = self._library()
+        for mark in self.marks:
+            self._check(mark, library)
+        self._render(library)
+        return blocks if placed or not self.result["references"] else self._with_list(blocks)
+
+    # --- reading ------------------------------------------------------------------------------
+
+    def _library(self) -> Library:
+        names = self.settings.page.bibliography
+        places = [(name, self.settings.place("bibliography", number)) for number, name in enumerate(names)]
+        library = read_library(places, self.page.path.parent, _read)
+        self.problems += library.problems
+        self.files += library.files
+        return library
+
+    def _check(self, mark: n.CiteMark, library: Library) -> None:
+        for item in mark.items:
+            if item.key in library.entries:
+                continue
+            if not self.settings.page.bibliography:
+                hint = "Name a file with entries: `bibliography: references.bib` in the front matter."
+                problem = Problem(mark.span, f"{item.key!r} is cited, and the page names no bibliography.", hint)
+            else:
+                hint = near_miss(item.key, library.entries) or _by_words(item.key, library.entries.values())
+                problem = Problem(mark.span, f"no entry has the key {item.key!r}.", hint)
+            self.problems.append(problem)
+
+    # --- rendering ----------------------------------------------------------------------------
+
+    def _render(self, library: Library) -> None:
+        from wornpage.sources.style import StyleFault, read_style, style_bytes
+
+        name, folder, tag = self.settings.page.citation_style, self.page.path.parent, self.settings.page.language
+        try:
+            data, path = style_bytes(name, folder)
+            if path is not None:
+                self.files.append(path)
+            cited = {item.key: library.entries[item.key].data for mark in self.marks for item in mark.items
+                     if item.key in library.entries}  # fmt: skip
+            wanted = [
+                [mark.form, [[i.key, i.prefix, i.locator, i.label, i.suffix] for i in mark.items]]
+                for mark in self.marks
+            ]
+            key = (
+                hashlib.blake2b(data).hexdigest(),
+                tag,
+                json.dumps([cited, wanted], ensure_ascii=False, sort_keys=True),
+            )
+            kept = _rendered.get(*key)
+            if kept is None:
+                kept = _by_engine(read_style(name, folder, tag), library, self.marks)
+                _rendered.put(kept, *key)
+            self.result = kept
+        except StyleFault as fault:
+            self.problems.append(Problem(self.settings.place("citation-style"), fault.what, fault.hint))
+
+    def _with_list(self, blocks: n.Blocks) -> n.Blocks:
+        """The list with a heading of its own: at the end, or before the appendix."""
+        span = Span(self.page.name, self.page.text.count("\n") + 1)
+        unnumbered = n.Attributes(pairs=(("number", "no"),))
+        words = (n.Text(span, self.language.references),)
+        heading = n.Heading(span, 1, words, unnumbered, label="references")
+        end = next((place for place, block in enumerate(blocks) if isinstance(block, n.AppendixBreak)), len(blocks))
+        return (*blocks[:end], heading, n.ReferenceList(span), *blocks[end:])
+
+    # --- nodes --------------------------------------------------------------------------------
+
+    def citation(self, mark: n.CiteMark, in_note: bool = False) -> n.Inlines:
+        """What stands for a mark; in a note style a note, unless it stands in one already."""
+        place = next((place for place, other in enumerate(self.marks) if other is mark), -1)
+        if place < 0 or place >= len(self.result["cites"]):
+            return ()
+        words = _nodes(_runs(self.result["cites"][place]), mark.span)
+        made = n.Citation(mark.span, f"cite-{place + 1}", words)
+        if not self.result["note"] or mark.form in {"author", "year"}:
+            return (made,)
+        lead = _nodes(_runs(self.result["authors"][place]), mark.span) if mark.form == "sentence" else ()
+        if in_note:
+            return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
+        note = n.Footnote(mark.span, -1 - place, (n.Paragraph(mark.span, (made,)),))
+        return (*lead, note)
+
+    @property
+    def in_notes(self) -> bool:
+        """Whether citations stand in notes."""
+        return bool(self.result["note"])
+
+    def list_of(self, node: n.ReferenceList) -> n.ReferenceList:
+        """The list of references."""
+        backs: dict[str, list[str]] = {}
+        for place, mark in enumerate(self.marks):
+            for key in dict.fromkeys(item.key for item in mark.items):
+                backs.setdefault(key, []).append(f"cite-{place + 1}")
+        entries = tuple(
+            n.Reference(anchor_of(key), _nodes(_runs(label), node.span), _nodes(_runs(words), node.span), tuple(backs.get(key, ())))
+            for key, label, words in self.result["references"]
+        )  # fmt: skip
+        return n.ReferenceList(node.span, entries)
+
+
+def anchor_of(key: str) -> str:
+    """The place of an entry in the list."""
+    return "ref-" + "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in key)
+
+
+def _by_words(words: str, entries: Iterable[Entry]) -> str:
+    """Entries that a wrong key may have meant, by name and year in it."""
+    parts = [part for part in "".join(c if c.isalnum() else " " for c in words.lower()).split() if len(part) > 2]
+    found = [
+        entry.key
+        for entry in entries
+        if parts and all(part in f"{entry.key} {json.dumps(entry.data, ensure_ascii=False)}".lower() for part in parts)
+    ]
+    return f"Did you mean {' or '.join(map(repr, found[:3]))}?" if found else ""
+
+
+def _by_engine(style_and_path: tuple[Any, Any], library: Library, marks: list[n.CiteMark]) -> dict[str, Any]:
+    """All citations and the list, as plain data."""
+    from wornpage.sources.engine import Cluster, Engine
+
+    style, _ = style_and_path
+    keys = [item.key for mark in marks for item in mark.items]
+    engine = Engine(style, library.entries, keys)
+    seen: set[str] = set()
+    before: n.CiteItem | None = None
+    cites, authors = [], []
+    for number, mark in enumerate(marks, 1):
+        positions = []
+        for item in mark.items:
+            if before is not None and before.key == item.key and len(mark.items) == 1:
+                positions.append("ibid" if before.locator == item.locator else "ibid-with-locator")
+            else:
+                positions.append("subsequent" if item.key in seen else "first")
+            if item.key not in seen and item.key in engine.works:
+                engine.works[item.key].first_note = number
+            seen.add(item.key)
+        before = mark.items[0] if len(mark.items) == 1 else None
+        cites.append(_plain(engine.cite(Cluster(mark.items, mark.form), positions, number).runs))
+        known = [item.key for item in mark.items if item.key in engine.works]
+        authors.append(_plain(tuple(run for key in known[:1] for run in engine.author(key))))
+    references = [[key, _plain(label), _plain(words)] for key, label, words in engine.references()]
+    return {"cites": cites, "authors": authors, "references": references, "note": style.is_note}
+
+
+def _plain(runs: Runs) -> list[Any]:
+    return [[run.text, sorted(run.looks), run.href] for run in runs]
+
+
+def _runs(data: Iterable[Any]) -> Runs:
+    return tuple(Run(text, frozenset(looks), href) for text, looks, href in data)
+
+
+def _nodes(runs: Runs, span: Span) -> n.Inlines:
+    """Runs as running text; neighbours with one target are one link."""
+    made: list[n.Inline] = []
+    target = ""
+    for run in runs:
+        node = _looked(run, span)
+        href = f"#{anchor_of(run.href[5:])}" if run.href.startswith("#ref-") else run.href
+        if href and href == target and made and isinstance(made[-1], n.Link):
+            made[-1] = n.Link(span, href, "", (*made[-1].children, node))
+        else:
+            made.append(n.Link(span, href, "", (node,)) if href else node)
+        target = href
+    return tuple(made)
+
+
+def _looked(run: Run, span: Span) -> n.Inline:
+    node: n.Inline = n.Text(span, run.text)
+    if "italic" in run.looks:
+        node = n.Emphasis(span, (node,))
+    if "bold" in run.looks:
+        node = n.Strong(span, (node,))
+    if "sup" in run.looks or "sub" in run.looks:
+        node = n.Raised(span, (node,), "sub" in run.looks)
+    return node
+
+
+class Notes:
+    """Notes numbered anew in the order in which they are called, and set close to what they belong to."""
+
+    def __init__(self) -> None:
+        self.numbers: dict[int, int] = {}
+
+    def numbered(self, tree: T) -> T:
+        """`tree` with its notes in order; call it with the parts of a page from the top."""
+        made: T = rewrite(tree, self._change)
+        return made
+
+    def _change(self, node: n.Node) -> n.Node | None:
+        if not isinstance(node, n.Footnote):
+            return None
+        first = node.number not in self.numbers
+        number = self.numbers.setdefault(node.number, len(self.numbers) + 1)
+        return n.Footnote(node.span, number, node.blocks, first)
+
+
+def set_close(value: Any) -> Any:
+    """`value` without the spaces before citations that are set high and before notes that citations have made."""
+    if isinstance(value, n.Node | n.Part):
+        new = {}
+        for name in value.__struct_fields__:
+            inner = getattr(value, name)
+            if isinstance(inner, tuple | n.Node | n.Part):
+                made = set_close(inner)
+                if made is not inner:
+                    new[name] = made
+        return replace(value, **new) if new else value
+    if not isinstance(value, tuple):
+        return value
+    items = [set_close(item) for item in value]
+    for place in range(1, len(items)):
+        before = items[place - 1]
+        if _is_high(items[place]) and isinstance(before, n.Text) and before.text.endswith(" "):
+            items[place - 1] = replace(before, text=before.text.rstrip(" "))
+    same = all(new is old for new, old in zip(items, value, strict=True))
+    return value if same else tuple(items)
+
+
+def _is_high(node: Any) -> bool:
+    if isinstance(node, n.Footnote):
+        return node.number < 0
+    if isinstance(node, n.Citation) and node.children:
+        first = node.children[0]
+        first = first.children[0] if isinstance(first, n.Link) and first.children else first
+        return isinstance(first, n.Raised)
+    return False

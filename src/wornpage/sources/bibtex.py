@@ -1,0 +1,270 @@
+"""BibTeX and BibLaTeX entries as CSL-JSON."""
+
+from __future__ import annotations
+
+import logging
+import re
+from typing import Any
+
+from wornpage.sources.latex_text import decoded, plain
+from wornpage.tree.problem import near_miss
+
+_TYPES = {
+    "article": "article-journal", "book": "book", "mvbook": "book", "booklet": "pamphlet", "inbook": "chapter",
+    "bookinbook": "chapter", "incollection": "chapter", "collection": "book", "mvcollection": "book",
+    "inproceedings": "paper-conference", "conference": "paper-conference", "proceedings": "book", "mvproceedings": "book",
+    "phdthesis": "thesis", "mastersthesis": "thesis", "thesis": "thesis", "techreport": "report", "report": "report",
+    "manual": "report", "misc": "document", "online": "webpage", "electronic": "webpage", "www": "webpage",
+    "dataset": "dataset", "software": "software", "unpublished": "manuscript", "patent": "patent", "periodical": "periodical",
+    "suppperiodical": "article-journal", "inreference": "entry-encyclopedia", "reference": "book", "map": "map",
+    "letter": "personal_communication", "review": "review", "legislation": "legislation", "video": "motion_picture",
+}  # fmt: skip
+_NAMES = {
+    "author": "author", "editor": "editor", "translator": "translator", "bookauthor": "container-author",
+    "organization": "", "holder": "author",
+}  # fmt: skip
+_PLAIN = {
+    "doi": "DOI", "isbn": "ISBN", "issn": "ISSN", "url": "URL", "volume": "volume", "edition": "edition",
+    "chapter": "chapter-number", "version": "version", "language": "language", "langid": "language", "pagetotal": "number-of-pages",
+    "volumes": "number-of-volumes", "eid": "number",
+}  # fmt: skip
+_TEXTS = {
+    "title": "title", "shorttitle": "title-short", "publisher": "publisher", "school": "publisher", "institution": "publisher",
+    "address": "publisher-place", "location": "publisher-place", "series": "collection-title", "note": "note",
+    "abstract": "abstract", "keywords": "keyword", "annotation": "annote", "eventtitle": "event-title", "venue": "event-place",
+    "library": "archive", "howpublished": "medium",
+}  # fmt: skip
+_MONTHS = {name: n for n, name in enumerate("jan feb mar apr may jun jul aug sep oct nov dec".split(), 1)}
+_GENRES = {"phdthesis": "PhD thesis", "mastersthesis": "Master’s thesis", "techreport": "Technical report"}
+_KINDS = {
+    "phdthesis": "PhD thesis",
+    "mathesis": "Master’s thesis",
+    "techreport": "Technical report",
+    "resreport": "Research report",
+}
+_PARTICLES = re.compile(r"[a-zà-ž]")
+
+
+def from_bibtex(text: str) -> dict[str, Any]:
+    """Entries (key, line, data) and problems (line, column, what, hint), as plain data."""
+    from bibtexparser.entrypoint import parse_string
+    from bibtexparser.middlewares import (
+        MonthIntMiddleware,
+        RemoveEnclosingMiddleware,
+        ResolveStringReferencesMiddleware,
+    )
+
+    logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)
+    stack = [ResolveStringReferencesMiddleware(), RemoveEnclosingMiddleware(), MonthIntMiddleware()]
+    library = parse_string(text, parse_stack=stack)
+    problems = [_problem(block, text) for block in library.failed_blocks]
+    raw = {entry.key: entry for entry in library.entries}
+    entries = []
+    for entry in library.entries:
+        fields = {field.key.lower(): str(field.value) for field in entry.fields}
+        _inherit(fields, raw)
+        line = (entry.start_line or 0) + 1
+        kind = entry.entry_type.lower()
+        if kind not in _TYPES and kind not in {"xdata", "set"}:
+            hint = near_miss(kind, _TYPES)
+            problems.append([line, 1, f"{entry.key!r} is of an unknown type {kind!r}; it is set as a document.", hint])
+        if kind not in {"xdata", "set"}:
+            entries.append([entry.key, line, _entry(kind, fields)])
+    return {"entries": entries, "problems": sorted(problems)}
+
+
+def _problem(block: Any, text: str) -> list[Any]:
+    """What is wrong with a block that could not be read, where it goes wrong."""
+    line = (block.start_line or 0) + 1
+    name = type(block).__name__
+    if name == "DuplicateBlockKeyBlock":
+        return [
+            line,
+            1,
+            f"the key {block.key!r} stands here a second time.",
+            "The first entry is used; give this one another key.",
+        ]
+    if name == "DuplicateFieldKeyBlock":
+        twice = ", ".join(sorted(block.duplicate_keys))
+        return [line, 1, f"a field stands twice in this entry: {twice}.", "The entry is left out; keep one of them."]
+    found = re.match(r"\s*@\s*(\w+)\s*\{\s*([^,\s}]*)", text.split("\n", block.start_line)[-1])
+    key = found[2] if found else ""
+    what = (
+        f"the entry {key!r} cannot be read: a brace or a quote is opened and never closed."
+        if key
+        else "this cannot be read."
+    )
+    return [line, 1, what, "It is left out; close what is open, and end each field with a comma."]
+
+
+def _inherit(fields: dict[str, str], raw: dict[str, Any]) -> None:
+    """Fields of the entry named by `crossref` that this one does not have; its title is that of the container."""
+    parent = raw.get(fields.get("crossref", "")) or raw.get(fields.get("xdata", ""))
+    if parent is None:
+        return
+    for field in parent.fields:
+        name = field.key.lower()
+        name = "booktitle" if name == "title" and "crossref" in fields else name
+        fields.setdefault(name, str(field.value))
+
+
+def _entry(kind: str, fields: dict[str, str]) -> dict[str, Any]:
+    data: dict[str, Any] = {"type": _TYPES.get(kind, "document")}
+    for name, key in _PLAIN.items():
+        if fields.get(name, "").strip():
+            data[key] = plain(fields[name])
+    for name, key in _TEXTS.items():
+        if fields.get(name, "").strip():
+            data.setdefault(key, decoded(fields[name]))
+    for name, key in _NAMES.items():
+        if key and fields.get(name, "").strip():
+            data[key] = names(fields[name])
+    if "subtitle" in fields and "title" in data:
+        data["title"] = f"{data['title']}: {decoded(fields['subtitle'])}"
+    if fields.get("editortype") == "translator" and "editor" in data:
+        data["translator"] = data.pop("editor")
+    _container(kind, fields, data)
+    _numbers(kind, fields, data)
+    _dates(fields, data)
+    genre = _KINDS.get(fields.get("type", "").lower()) or fields.get("type") or _GENRES.get(kind)
+    if genre:
+        data["genre"] = decoded(genre)
+    if "organization" in fields and decoded(fields["organization"]) != data.get("container-title"):
+        data.setdefault("publisher", decoded(fields["organization"]))
+    if data["type"] == "document" and "URL" in data and "howpublished" not in fields:
+        data["type"] = "webpage"
+    return data
+
+
+def _container(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
+    title = fields.get("journaltitle") or fields.get("journal") or fields.get("booktitle") or fields.get("maintitle")
+    if title:
+        data["container-title"] = decoded(title)
+    if "shortjournal" in fields:
+        data["container-title-short"] = decoded(fields["shortjournal"])
+    if data["type"] == "webpage" and "organization" in fields and "container-title" not in data:
+        data["container-title"] = decoded(fields["organization"])
+    if data["type"] == "paper-conference" and title and "event-title" not in data:
+        data["event-title"] = data["container-title"]
+
+
+def _numbers(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
+    if fields.get("number", "").strip():
+        of_issue = data["type"] in {"article-journal", "periodical", "review"}
+        key = (
+            "issue"
+            if of_issue
+            else "number"
+            if data["type"] in {"report", "patent", "standard"}
+            else "collection-number"
+        )
+        data[key] = plain(fields["number"])
+    if fields.get("issue", "").strip():
+        data.setdefault("issue", plain(fields["issue"]))
+    if fields.get("pages", "").strip():
+        data["page"] = re.sub(r"\s*(?:--?-?|–)\s*", "-", plain(fields["pages"]))
+
+
+def _dates(fields: dict[str, str], data: dict[str, Any]) -> None:
+    if fields.get("date", "").strip():
+        data["issued"] = date(fields["date"])
+    elif fields.get("year", "").strip():
+        year = plain(fields["year"])
+        parts: list[Any] = [int(year)] if re.fullmatch(r"-?\d{1,4}", year) else []
+        month = fields.get("month", "").strip().lower()
+        number = int(month) if month.isdigit() else _MONTHS.get(month[:3], 0)
+        if parts and 1 <= number <= 12:
+            parts.append(number)
+            if fields.get("day", "").strip().isdigit():
+                parts.append(int(fields["day"]))
+        data["issued"] = {"date-parts": [parts]} if parts else {"literal": year}
+    for name, key in (("urldate", "accessed"), ("origdate", "original-date"), ("eventdate", "event-date")):
+        if fields.get(name, "").strip():
+            data[key] = date(fields[name])
+
+
+def date(text: str) -> dict[str, Any]:
+    """A date or a range in ISO 8601, with `~` or `?` for about; other texts stay as they are."""
+    about = text.rstrip().endswith(("~", "?", "%"))
+    parts: list[list[int]] = []
+    for end in text.rstrip("~?% ").split("/"):
+        match = re.fullmatch(r"\s*(-?\d{1,4})(?:-(\d{1,2}))?(?:-(\d{1,2}))?\s*", end)
+        if not match:
+            if end.strip() in {"", ".."} and parts:
+                continue
+            return {"literal": plain(text)}
+        parts.append([int(group) for group in match.groups() if group])
+    return {"date-parts": parts} | ({"circa": True} if about else {})
+
+
+# --- names ------------------------------------------------------------------------------------
+
+
+def names(text: str) -> list[dict[str, Any]]:
+    """A BibTeX list of names; `others` at its end becomes an open end."""
+    found: list[dict[str, Any]] = []
+    for part in _split_outside(text, " and "):
+        name = " ".join(part.split())
+        if name == "others":
+            found.append({"others": True})
+        elif name:
+            found.append(_name(name))
+    return found
+
+
+def _name(name: str) -> dict[str, Any]:
+    if name.startswith("{") and name.endswith("}") and _split_outside(name, " ") == [name]:
+        return {"literal": plain(name)}
+    parts = [part.strip() for part in _split_outside(name, ",")]
+    if len(parts) == 1:
+        return _first_von_last(_split_outside(name, " "))
+    family_words = _split_outside(parts[0], " ")
+    made = _family(family_words)
+    given = parts[2] if len(parts) > 2 else parts[1]
+    if len(parts) > 2:
+        made["suffix"] = plain(parts[1])
+    if given:
+        made["given"] = plain(given)
+    return made
+
+
+def _first_von_last(words: list[str]) -> dict[str, Any]:
+    words = [word for word in words if word]
+    small = [place for place, word in enumerate(words[:-1]) if _PARTICLES.match(_first_letter(word))]
+    start = small[0] if small else len(words) - 1
+    made = _family(words[start:])
+    if words[:start]:
+        made["given"] = plain(" ".join(words[:start]))
+    return made
+
+
+def _family(words: list[str]) -> dict[str, Any]:
+    """Small words at the start are a particle; the last word never is."""
+    count = 0
+    while count < len(words) - 1 and _PARTICLES.match(_first_letter(words[count])):
+        count += 1
+    made = {"family": plain(" ".join(words[count:]))}
+    if count:
+        made["non-dropping-particle"] = plain(" ".join(words[:count]))
+    return made
+
+
+def _first_letter(word: str) -> str:
+    return next((letter for letter in re.sub(r"\\[A-Za-z]+", "", word) if letter.isalpha()), "")
+
+
+def _split_outside(text: str, separator: str) -> list[str]:
+    """`text` cut at a separator that stands outside braces."""
+    parts, depth, start, place = [], 0, 0, 0
+    while place < len(text):
+        if text[place] == "{":
+            depth += 1
+        elif text[place] == "}":
+            depth -= 1
+        elif depth == 0 and text[place : place + len(separator)].lower() == separator:
+            parts.append(text[start:place])
+            place += len(separator)
+            start = place
+            continue
+        place += 1
+    return [*parts, text[start:]]

@@ -1,0 +1,82 @@
+"""Dates as a style or its language writes them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from xml.etree.ElementTree import Element
+
+from wornpage.sources.runs import Run, Runs, joined, parsed
+from wornpage.sources.style import Style
+from wornpage.sources.terms import DATES, MONTHS, SHORT_MONTHS, ordinal
+
+
+def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix: str) -> Runs:
+    """`date` as its element asks; `suffix` is the letter that goes after the year."""
+    if date.get("literal") or not date.get("date-parts"):
+        return (*parsed(str(date.get("literal") or date.get("raw") or "")), *([Run(suffix)] if suffix else []))
+    ends: list[Sequence[Any]] = [part for part in date["date-parts"] if part]
+    parts = _parts(element, style)
+    delimiter = element.get("delimiter", "")
+    first = joined((_part(part, ends[0], style, suffix) for part in parts), delimiter)
+    if len(ends) < 2 or list(ends[0]) == list(ends[1]):
+        return first
+    return (*first, Run("–"), *joined((_part(part, ends[1], style, suffix) for part in parts), delimiter))
+
+
+def _parts(element: Element, style: Style) -> list[dict[str, str]]:
+    """The parts to write, in order: the element's own, or those of the language."""
+    form = element.get("form")
+    own = {part.get("name", ""): part.attrib for part in element.findall("date-part")}
+    if form is None:
+        return [dict(part.attrib) for part in element.findall("date-part")]
+    wanted = element.get("date-parts", "year-month-day").split("-")
+    if form in style.own_dates:
+        found = [dict(part.attrib) for part in style.own_dates[form].findall("date-part")]
+    else:
+        table = DATES.get((style.locale, form)) or DATES[style.language, form]
+        found = [{"name": name, "prefix": prefix, "suffix": suffix} for name, prefix, suffix in table]
+    kept = [{**part, **own.get(part["name"], {})} for part in found if part["name"] in wanted]
+    if kept:
+        kept[-1] = {
+            **kept[-1],
+            "suffix": kept[-1].get("suffix", "").rstrip() if len(kept) < len(found) else kept[-1].get("suffix", ""),
+        }
+        if len(kept) < len(found) and kept[0]["name"] == "year" and kept[-1]["name"] == "year":
+            kept[0] = {**kept[0], "prefix": "", "suffix": ""}
+    return kept
+
+
+def _part(part: Mapping[str, str], date: Sequence[Any], style: Style, suffix: str) -> Runs:
+    name, form = part.get("name", ""), part.get("form", "")
+    place = {"year": 0, "month": 1, "day": 2}[name]
+    if place >= len(date) or date[place] in {None, ""}:
+        return ()
+    number = int(date[place])
+    match name:
+        case "year":
+            text = f"{abs(number)}" + (f" {style.term('bc')}" if number < 0 else "")
+            text = (text[-2:] if form == "short" else text) + suffix
+        case "month":
+            text = _month(number, form, style)
+        case _:
+            text = (
+                f"{number:02d}"
+                if form == "numeric-leading-zeros"
+                else ordinal(number, style.language)
+                if form == "ordinal"
+                else str(number)
+            )
+    if part.get("strip-periods") == "true":
+        text = text.replace(".", "")
+    return (Run(part.get("prefix", "") + text + part.get("suffix", "")),)
+
+
+def _month(number: int, form: str, style: Style) -> str:
+    if 13 <= number <= 24:
+        return style.term(f"season-{(number - 13) % 4 + 1:02d}")
+    if form in {"numeric", "numeric-leading-zeros"}:
+        return f"{number:02d}" if form.endswith("zeros") else str(number)
+    own = style.own_terms.get(f"month-{number:02d}" + (" short" if form == "short" else ""))
+    table = SHORT_MONTHS if form == "short" else MONTHS
+    return own[0] if own else table[style.language].split()[number - 1]

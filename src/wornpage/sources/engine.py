@@ -1,0 +1,734 @@
+"""Citations and the list of references, as Citation Style Language 1.0.2 describes them.
+
+One `Engine` holds a page's cited works in order. What a style leaves to the processor is done here: numbers, letters
+after the years of works that would look alike, more names where few do not tell works apart, ranges of numbers.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterable, Mapping, Sequence
+from itertools import pairwise
+from typing import Any
+from xml.etree.ElementTree import Element
+
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from wornpage.sources.dates import render_date
+from wornpage.sources.entries import Entry
+from wornpage.sources.names import NameLook, render_names
+from wornpage.sources.runs import Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
+from wornpage.sources.style import Style
+from wornpage.sources.terms import ordinal
+from wornpage.tree.nodes import CiteItem
+
+_RANGES = {"issue", "volume", "number-of-pages", "number-of-volumes", "collection-number", "chapter-number"}
+"""Variables in which a hyphen between figures is a range."""
+_NUMERIC = re.compile(r"[A-Za-z]?\d+[a-z]?(?:\s*(?:[-–,&]|and|und|et|y)\s*[A-Za-z]?\d+[a-z]?)*$")
+_ROMAN = ((1000, "m"), (900, "cm"), (500, "d"), (400, "cd"), (100, "c"), (90, "xc"), (50, "l"), (40, "xl"), (10, "x"),
+          (9, "ix"), (5, "v"), (4, "iv"), (1, "i"))  # fmt: skip
+
+
+class Cluster(Struct, frozen=True):
+    """One citation, of one or several works."""
+
+    items: tuple[CiteItem, ...]
+    form: str = ""
+    """``, `sentence`, `author` or `year`."""
+
+
+class Rendered(Struct, frozen=True):
+    """A citation in words: what comes before the note or the brackets, and what stands in them."""
+
+    runs: Runs
+    keys: tuple[str, ...]
+
+
+class Cite(Struct):
+    """Where a work is being rendered."""
+
+    entry: Entry
+    item: CiteItem
+    in_list: bool = False
+    position: str = "first"
+    hide_author: bool = False
+    hidden: bool = False
+    """Whether the author has been left out already."""
+    substituted: tuple[str, ...] = ()
+    """Variables that have been used up by a substitution."""
+    for_sort: bool = False
+    replaced_names: str | None = None
+    short_names: bool = False
+    """Family names only, whatever the style says: for running text."""
+    auto_suffix: bool = False
+    """Whether the letter after the year goes after the first year that is written."""
+    suffix_said: bool = False
+    said: list[str] = field(default_factory=list)
+    """Variables that have been written so far."""
+    note: int = 0
+
+
+class Out(Struct, frozen=True):
+    """Runs, and whether a variable was asked for and whether one had something to say."""
+
+    runs: Runs = ()
+    asked: bool = False
+    found: bool = False
+
+
+class Work(Struct):
+    """What is known of a cited work across the page."""
+
+    entry: Entry
+    number: int = 0
+    suffix: str = ""
+    more_names: int = 0
+    with_given: bool = False
+    apart: bool = False
+    first_note: int = 0
+
+
+class Engine:
+    """Renders the citations of one page. Works are registered in the order they are first cited."""
+
+    def __init__(self, style: Style, entries: Mapping[str, Entry], cited: Sequence[str]) -> None:
+        self.style = style
+        self.works = {key: Work(entries[key]) for key in dict.fromkeys(cited) if key in entries}
+        for number, work in enumerate(self.works.values(), 1):
+            work.number = number
+        self.listed = self._sorted(list(self.works), style.bibliography)
+        if style.is_numeric and style.bibliography is not None and style.bibliography.find("sort") is not None:
+            for number, key in enumerate(self.listed, 1):
+                self.works[key].number = number
+        self._tell_apart()
+
+    # --- what is asked for --------------------------------------------------------------------
+
+    def cite(self, cluster: Cluster, positions: Sequence[str] = (), note: int = 0) -> Rendered:
+        """A citation in words, without the looks of its place; brackets and all come from the style."""
+        assert self.style.citation is not None
+        items = [item for item in cluster.items if item.key in self.works]
+        layout = self.style.citation.find("layout")
+        assert layout is not None
+        if cluster.form == "author":
+            return Rendered(joined((self.author(item.key) for item in items), ", "), tuple(i.key for i in items))
+        if cluster.form == "year":
+            years = [_linked(self.year(item.key), item.key) for item in items]
+            return Rendered(joined(years, ", "), tuple(item.key for item in items))
+        if (not self.style.is_note and not self.style.is_numeric) or len(items) > 1:
+            items = self._in_order(items)
+        hide = cluster.form == "sentence" and not self.style.is_numeric and not self.style.is_note
+        parts: list[tuple[CiteItem, Runs]] = []
+        for place, item in enumerate(items):
+            position = positions[place] if place < len(positions) else "first"
+            cite = Cite(self.works[item.key].entry, item, position=position, hide_author=hide, note=note)
+            parts.append((item, self._said(layout, cite)))
+        delimiter = layout.get("delimiter", "")
+        body = self._collapsed(parts, delimiter) or joined(
+            (_affixed(_linked(runs, item.key), item) for item, runs in parts), delimiter
+        )
+        if words(body).strip():
+            body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
+        body = _looked(tuple(run for run in body if run.text), layout)
+        if cluster.form == "sentence":
+            lead = joined((self.author(item.key) for item in items), ", ")
+            linked = tuple(replace(run, href=f"#ref-{items[0].key}") for run in lead) if items else lead
+            raised = bool(body) and "sup" in body[0].looks
+            gap = (Run("\u00a0"),) if words(body) and not raised else ()
+            body = body if self.style.is_note else (*linked, *gap, *body)
+        return Rendered(self._settled(body), tuple(item.key for item in items))
+
+    def _said(self, layout: Element, cite: Cite) -> Runs:
+        """A layout for one work; the letter after its year goes where the style says, or else after the first year."""
+        first = replace(cite)
+        delimiter = layout.get("delimiter", "") if cite.in_list else ""
+        runs = self._children(layout, first, delimiter).runs
+        if not self.works[cite.entry.key].suffix or first.suffix_said:
+            return runs
+        return self._children(layout, replace(cite, auto_suffix=True), delimiter).runs
+
+    def author(self, key: str) -> Runs:
+        """The names a work goes by in running text; its title where it has none."""
+        work = self.works[key]
+        assert self.style.citation is not None
+        layout = self.style.citation.find("layout")
+        assert layout is not None
+        for names in self._elements(layout, "names"):
+            cite = Cite(work.entry, CiteItem(key), short_names=True)
+            made = self._names(names, cite).runs
+            if words(made):
+                return tidied(made)
+        short = work.entry.data.get("title-short") or work.entry.data.get("title") or key
+        authors = work.entry.data.get("author") or work.entry.data.get("editor")
+        if authors:
+            look = NameLook(form="short", join="text", least=4, first=1)
+            return tidied(render_names(authors, look, self.style)[0])
+        return parsed(str(short))
+
+    def year(self, key: str) -> Runs:
+        """The year of a work, with its letter."""
+        work = self.works[key]
+        parts = (work.entry.data.get("issued") or {}).get("date-parts") or [[]]
+        year = str(parts[0][0]) if parts[0] else self.style.term("no date", "short")
+        return (Run(f"{year}{work.suffix}"),)
+
+    def references(self) -> list[tuple[str, Runs, Runs]]:
+        """The list: key, what stands in the margin (a number or a label) if the style sets it apart, and the entry."""
+        if self.style.bibliography is None:
+            return []
+        layout = self.style.bibliography.find("layout")
+        assert layout is not None
+        aligned = bool(self.style.bibliography.get("second-field-align"))
+        substitute = self.style.bibliography.get("subsequent-author-substitute")
+        made = []
+        before = ""
+        for key in self.listed:
+            cite = Cite(self.works[key].entry, CiteItem(key), in_list=True)
+            author = words(self._first_names(layout, replace(cite)))
+            if substitute is not None and author and author == before:
+                cite.replaced_names = substitute
+            before = author
+            first: Runs = ()
+            children = list(layout)
+            if aligned and children:
+                first = tidied(self._element(children[0], cite).runs)
+                children = children[1:]
+            body = self._said(_holding(children, layout), cite)
+            if not any(letter.isalnum() for letter in words(body)):
+                continue  # some styles list no letters, no manuscripts
+            body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
+            runs = self._settled(_looked(tuple(run for run in body if run.text), layout))
+            made.append((key, tuple(replace(run, text=run.text.strip()) for run in first), _trimmed(runs)))
+        return made
+
+    def _settled(self, runs: Runs) -> Runs:
+        """Runs fit for print; American styles want commas and stops inside quotes."""
+        inside = self.style.options.get("punctuation-in-quote", "true" if self.style.locale == "en-US" else "false")
+        return tidied(runs, inside == "true")
+
+    def _first_names(self, layout: Element, cite: Cite) -> Runs:
+        for names in self._elements(layout, "names"):
+            made = self._names(names, cite).runs
+            if words(made):
+                return made
+        return ()
+
+    def _elements(self, root: Element, tag: str) -> Iterable[Element]:
+        """Elements of a kind in reading order, through macros."""
+        for element in root:
+            if element.tag == "text" and element.get("macro") in self.style.macros:
+                yield from self._elements(self.style.macros[element.get("macro", "")], tag)
+            elif element.tag == tag:
+                yield element
+            else:
+                yield from self._elements(element, tag)
+
+    # --- order and letters --------------------------------------------------------------------
+
+    def _in_order(self, items: list[CiteItem]) -> list[CiteItem]:
+        if self.style.citation is None or self.style.citation.find("sort") is None:
+            if self.style.is_numeric:
+                return sorted(items, key=lambda item: self.works[item.key].number)
+            return items
+        keys = self._sorted([item.key for item in items], self.style.citation)
+        return sorted(items, key=lambda item: keys.index(item.key))
+
+    def _sorted(self, keys: list[str], part: Element | None) -> list[str]:
+        sort = part.find("sort") if part is not None else None
+        if sort is None:
+            return keys
+        ordered = list(keys)
+        for rule in reversed(list(sort)):
+            descending = rule.get("sort") == "descending"
+            held = {key: self._sort_key(rule, key) for key in ordered}
+            full = [key for key in ordered if held[key]]
+            empty = [key for key in ordered if not held[key]]
+            ordered = sorted(full, key=lambda key: held[key], reverse=descending) + empty
+        return ordered
+
+    def _sort_key(self, rule: Element, key: str) -> tuple[Any, ...] | str:
+        work = self.works[key]
+        variable, macro = rule.get("variable"), rule.get("macro")
+        if variable == "citation-number":
+            return f"{work.number:09d}"
+        if variable in {"issued", "accessed", "original-date", "event-date"}:
+            return _date_key(work.entry.data.get(variable) or {})
+        if variable and isinstance(work.entry.data.get(variable), list):
+            look = NameLook(sort_order="all", for_sort=True)
+            return _collated(words(render_names(work.entry.data[variable], look, self.style)[0]))
+        if variable:
+            return _collated(words(parsed(str(work.entry.data.get(variable, "")))))
+        if macro in self.style.macros:
+            cite = Cite(work.entry, CiteItem(key), in_list=True, for_sort=True)
+            return _collated(words(self._children(self.style.macros[macro or ""], cite).runs))
+        return ""
+
+    def _tell_apart(self) -> None:
+        """Works whose citations would look alike: more names, given names, letters after the year, as the style allows."""
+        citation = self.style.citation
+        if citation is None or self.style.is_numeric:
+            return
+        if citation.get("disambiguate-add-names") == "true":
+            for group in self._alike():
+                for more in range(1, 20):
+                    if len({self._plain(key) for key in group}) == len(group):
+                        break
+                    for key in group:
+                        self.works[key].more_names = more
+                if len({self._plain(key) for key in group}) == 1:
+                    for key in group:
+                        self.works[key].more_names = 0
+        if citation.get("disambiguate-add-givenname") == "true":
+            for group in self._alike():
+                for key in group:
+                    self.works[key].with_given = True
+                if len({self._plain(key) for key in group}) == 1:
+                    for key in group:
+                        self.works[key].with_given = False
+        for group in self._alike():
+            for key in group:
+                self.works[key].apart = True
+        if citation.get("disambiguate-add-year-suffix") == "true":
+            for group in self._alike():
+                for place, key in enumerate(sorted(group, key=self.listed.index)):
+                    self.works[key].suffix = _letters(place)
+            self.listed = self._sorted(list(self.works), self.style.bibliography)
+
+    def _alike(self) -> list[list[str]]:
+        groups: dict[str, list[str]] = {}
+        for key in self.works:
+            groups.setdefault(self._plain(key), []).append(key)
+        return [group for group in groups.values() if len(group) > 1]
+
+    def _plain(self, key: str) -> str:
+        assert self.style.citation is not None
+        layout = self.style.citation.find("layout")
+        assert layout is not None
+        position = "subsequent" if self.style.is_note else "first"
+        return words(self._children(layout, Cite(self.works[key].entry, CiteItem(key), position=position)).runs)
+
+    # --- collapsing ---------------------------------------------------------------------------
+
+    def _collapsed(self, parts: list[tuple[CiteItem, Runs]], delimiter: str) -> Runs:
+        assert self.style.citation is not None
+        collapse = self.style.citation.get("collapse", "")
+        plain = all(not (item.locator or item.prefix or item.suffix) for item, _ in parts)
+        if len(parts) < 2 or not plain or not collapse:
+            return ()
+        if collapse == "citation-number":
+            return self._ranges(parts, delimiter)
+        return self._by_author(parts, collapse, delimiter)
+
+    def _ranges(self, parts: list[tuple[CiteItem, Runs]], delimiter: str) -> Runs:
+        """Numbers that follow each other as a range: 1–3, 7."""
+        groups: list[list[tuple[CiteItem, Runs]]] = []
+        for item, runs in parts:
+            number = self.works[item.key].number
+            if groups and self.works[groups[-1][-1][0].key].number + 1 == number:
+                groups[-1].append((item, runs))
+            else:
+                groups.append([(item, runs)])
+        made = []
+        for group in groups:
+            linked = [_linked(runs, item.key) for item, runs in group]
+            if len(group) > 2:
+                made.append((*linked[0], Run("–"), *linked[-1]))
+            else:
+                made += linked
+        return joined(made, delimiter)
+
+    def _by_author(self, parts: list[tuple[CiteItem, Runs]], collapse: str, delimiter: str) -> Runs:
+        """Works of the same names together: Ng 2019, 2020a, b."""
+        assert self.style.citation is not None
+        groups: list[tuple[str, list[CiteItem], Runs]] = []
+        for item, runs in parts:
+            author = words(self.author(item.key))
+            found = next((group for group in groups if group[0] == author), None)
+            if found is None:
+                groups.append((author, [item], runs))
+            else:
+                found[1].append(item)
+        year_delimiter = self.style.citation.get("cite-group-delimiter", ", ")
+        made = []
+        for _, items, runs in groups:
+            pieces = [_linked(runs, items[0].key)]
+            for before, item in pairwise(items):
+                year = self.year(item.key)
+                suffix = self.works[item.key].suffix
+                if collapse == "year-suffix" and suffix and _year(self, before.key) == _year(self, item.key):
+                    year = (Run(suffix),)
+                pieces.append(_linked(year, item.key))
+            made.append(joined(pieces, year_delimiter))
+        return joined(made, delimiter)
+
+    # --- elements -----------------------------------------------------------------------------
+
+    def _children(self, element: Element, cite: Cite, delimiter: str = "") -> Out:
+        outs = [
+            self._choose(child, cite, delimiter) if child.tag == "choose" else self._element(child, cite)
+            for child in element
+        ]
+        runs = joined((out.runs for out in outs), delimiter)
+        return Out(runs, any(out.asked for out in outs), any(out.found for out in outs))
+
+    def _element(self, element: Element, cite: Cite) -> Out:
+        match element.tag:
+            case "text":
+                out = self._text(element, cite)
+            case "number":
+                out = self._number(element, cite)
+            case "date":
+                out = self._date(element, cite)
+            case "names":
+                out = self._names(element, cite)
+            case "label":
+                out = self._label(element, cite)
+            case "group":
+                out = self._children(element, cite, element.get("delimiter", ""))
+                if out.asked and not out.found:
+                    return Out((), True, False)
+            case "choose":
+                return self._choose(element, cite, "")
+            case _:
+                return Out()
+        return replace(out, runs=self._dressed(out.runs, element)) if words(out.runs) else replace(out, runs=())
+
+    def _text(self, element: Element, cite: Cite) -> Out:
+        if (macro := element.get("macro")) is not None:
+            return self._children(self.style.macros[macro], cite) if macro in self.style.macros else Out()
+        if (term := element.get("term")) is not None:
+            return Out((Run(self.style.term(term, element.get("form", "long"), element.get("plural") == "true")),))
+        if (value := element.get("value")) is not None:
+            return Out((Run(value),))
+        variable = element.get("variable", "")
+        if variable in cite.substituted:
+            return Out((), True, False)
+        runs = self._variable(variable, element.get("form", "long"), cite)
+        if words(runs):
+            cite.said.append(variable)
+        asked = variable != "year-suffix" or bool(words(runs))  # a letter that is not needed is nothing that is missing
+        return Out(runs, asked, bool(words(runs)))
+
+    def _variable(self, variable: str, form: str, cite: Cite) -> Runs:
+        data = cite.entry.data
+        work = self.works[cite.entry.key]
+        match variable:
+            case "citation-number":
+                return (Run(str(work.number)),)
+            case "year-suffix":
+                cite.suffix_said = cite.suffix_said or bool(work.suffix)
+                return (Run(work.suffix),) if work.suffix and not cite.auto_suffix else ()
+            case "citation-label":
+                return (Run(cite.entry.key),)
+            case "locator":
+                return (Run(_en_dashes(cite.item.locator)),) if cite.item.locator else ()
+            case "first-reference-note-number":
+                return (Run(str(work.first_note)),) if work.first_note else ()
+            case "page" | "page-first":
+                pages = str(data.get("page", ""))
+                return (
+                    (Run(re.split(r"[-–,]", pages)[0] if variable == "page-first" else self._pages(pages)),)
+                    if pages
+                    else ()
+                )
+            case "URL" | "DOI":
+                return _address(variable, str(data.get(variable, "")))
+        value = data.get(f"{variable}-short") if form == "short" else None
+        value = data.get(variable) if value in {None, ""} else value
+        if variable in {"event", "event-title"} and value is None:
+            value = data.get("event-title") or data.get("event")
+        if variable == "title-short" and value is None:
+            value = data.get("title")
+        if value is None or isinstance(value, dict | list):
+            return ()
+        return parsed(_en_dashes(str(value)) if variable in _RANGES else str(value))
+
+    def _pages(self, pages: str) -> str:
+        """A range of pages with an en dash, its second number as short as the style wants it."""
+        form = self.style.root.get("page-range-format", "")
+        match = re.fullmatch(r"\s*([A-Za-z]*)(\d+)\s*[-–]\s*([A-Za-z]*)(\d+)\s*", pages)
+        if not match or match[1] != match[3]:
+            return _en_dashes(pages)
+        lead, first, _, last = match.groups()
+        last = first[: len(first) - len(last)] + last if len(last) < len(first) else last
+        if len(first) == len(last):
+            same = next((n for n, (a, b) in enumerate(zip(first, last, strict=True)) if a != b), len(first) - 1)
+            if form == "minimal":
+                last = last[same:]
+            elif form == "minimal-two":
+                last = last[min(same, max(0, len(last) - 2)) :]
+            elif form.startswith("chicago") and len(first) > 2 and int(first) % 100:
+                last = str(int(last[same:])) if 0 < int(first) % 100 < 10 else last[min(same, len(last) - 2) :]
+        return f"{lead}{first}–{lead if form in {'', 'expanded'} else ''}{last}"
+
+    def _number(self, element: Element, cite: Cite) -> Out:
+        variable = element.get("variable", "")
+        runs = self._variable(variable, "long", cite)
+        text = words(runs)
+        form = element.get("form", "numeric")
+        if text.isdigit():
+            number = int(text)
+            if form in {"ordinal", "long-ordinal"}:
+                runs = (Run(ordinal(number, self.style.language)),)
+            elif form == "roman":
+                runs = (Run(_roman(number)),)
+        return Out(runs, True, bool(text))
+
+    def _date(self, element: Element, cite: Cite) -> Out:
+        variable = element.get("variable", "")
+        date = cite.entry.data.get(variable)
+        if not date or variable in cite.substituted:
+            return Out((), True, False)
+        if cite.for_sort:
+            return Out((Run(_date_key(date)),), True, True)
+        suffix = ""
+        if variable == "issued" and cite.auto_suffix and not cite.suffix_said:
+            suffix, cite.suffix_said = self.works[cite.entry.key].suffix, True
+        runs = render_date(date, element, self.style, suffix)
+        return Out(runs, True, bool(words(runs)))
+
+    def _label(self, element: Element, cite: Cite) -> Out:
+        variable = element.get("variable", "")
+        if variable == "locator":
+            value, term = cite.item.locator, cite.item.label
+        else:
+            value, term = str(cite.entry.data.get(variable, "")), variable
+        if not value:
+            return Out((), True, False)
+        plural = element.get("plural", "contextual")
+        many = plural == "always" or (plural == "contextual" and bool(re.search(r"\d\s*[-–,&]\s*\d", value)))
+        if variable in {"number-of-pages", "number-of-volumes"} and value.isdigit():
+            many = int(value) > 1
+        return Out((Run(self.style.term(term, element.get("form", "long"), many)),))
+
+    def _names(self, element: Element, cite: Cite) -> Out:
+        variables = element.get("variable", "").split()
+        data = cite.entry.data
+        if cite.hide_author and not cite.hidden and any(data.get(name) for name in variables):
+            cite.hidden = True
+            return Out((), True, True)
+        present = [name for name in variables if data.get(name) and name not in cite.substituted]
+        part = self.style.bibliography if cite.in_list else self.style.citation
+        work = self.works[cite.entry.key]
+        look = NameLook.of(element, part, self.style.root)
+        if not cite.in_list:
+            look = replace(look, first=look.first + work.more_names, full=work.with_given)
+        if cite.for_sort:
+            look = replace(look, sort_order="all", for_sort=True)
+        if cite.short_names:
+            look = replace(look, form="short", sort_order="", join=look.join or "text", least=look.least or 4)
+        if present == ["editor", "translator"] and data["editor"] == data["translator"]:
+            present = ["editor"]
+            roles = {"editor": "editortranslator"}
+        else:
+            roles = {}
+        parts = [self._one_role(name, roles.get(name, name), element, look, cite) for name in present]
+        runs = joined(parts, element.get("delimiter", look.delimiter_between))
+        if words(runs):
+            return Out(runs, True, True)
+        return self._substitute(element, cite)
+
+    def _one_role(self, name: str, role: str, element: Element, look: NameLook, cite: Cite) -> Runs:
+        if cite.replaced_names is not None and name in {"author", "editor", "translator"} and not cite.hidden:
+            cite.hidden = True
+            runs: Runs = (Run(cite.replaced_names),)
+            count = len(cite.entry.data[name])
+        else:
+            runs, count = render_names(cite.entry.data[name], look, self.style)
+        label = element.find("label")
+        if label is None or cite.for_sort:
+            return runs
+        plural = label.get("plural", "contextual")
+        many = plural == "always" or (plural == "contextual" and count > 1)
+        said: Runs = (Run(self.style.term(role, label.get("form", "long"), many)),)
+        said = self._dressed(said, label) if words(said) else ()
+        tags = [child.tag for child in element]
+        before = "name" in tags and tags.index("label") < tags.index("name")
+        return (*said, *runs) if before else (*runs, *said)
+
+    def _substitute(self, element: Element, cite: Cite) -> Out:
+        for child in self._alternatives(element.find("substitute"), cite):
+            before = len(cite.said)
+            if child.tag == "names" and len(child) == 0:
+                inherited = _like(child, element)
+                out = self._element(inherited, cite)
+            else:
+                out = self._element(child, cite)
+            if cite.hidden and not words(out.runs):
+                return Out((), True, True)  # the author has been left out on purpose
+            if words(out.runs):
+                used = (child.get("variable") or "").split() or cite.said[before:]
+                cite.substituted = (*cite.substituted, *used)
+                return replace(out, asked=True, found=True)
+        return Out((), True, False)
+
+    def _alternatives(self, substitute: Element | None, cite: Cite) -> Iterable[Element]:
+        """What may stand in for names that are not there, conditions settled."""
+        for child in substitute if substitute is not None else ():
+            if child.tag == "choose":
+                branch = next((each for each in child if each.tag == "else" or self._holds(each, cite)), None)
+                yield from self._alternatives(branch, cite)
+            else:
+                yield child
+
+    def _choose(self, element: Element, cite: Cite, delimiter: str) -> Out:
+        """The branch that holds; what stands around it delimits what is in it too."""
+        for branch in element:
+            if branch.tag == "else" or self._holds(branch, cite):
+                return self._children(branch, cite, delimiter)
+        return Out()
+
+    def _holds(self, branch: Element, cite: Cite) -> bool:
+        data = cite.entry.data
+        tests: list[bool] = []
+        for name in branch.get("type", "").split():
+            tests.append(data.get("type") == name)
+        for name in branch.get("variable", "").split():
+            tests.append(bool(words(self._variable(name, "long", cite)) or data.get(name)))
+        for name in branch.get("is-numeric", "").split():
+            tests.append(bool(_NUMERIC.match(words(self._variable(name, "long", cite)))))
+        for name in branch.get("is-uncertain-date", "").split():
+            tests.append(bool((data.get(name) or {}).get("circa")))
+        for name in branch.get("locator", "").split():
+            tests.append(bool(cite.item.locator) and cite.item.label == name)
+        for name in branch.get("position", "").split():
+            tests.append(_stands(cite.position, name) and not cite.in_list)
+        if branch.get("disambiguate") == "true":
+            tests.append(self.works[cite.entry.key].apart)
+        match branch.get("match", "all"):
+            case "any":
+                return any(tests)
+            case "none":
+                return not any(tests)
+        return all(tests)
+
+    def _dressed(self, runs: Runs, element: Element) -> Runs:
+        """What every element can have: case, quotes, looks, affixes."""
+        if element.get("strip-periods") == "true":
+            runs = tuple(replace(run, text=run.text.replace(".", "")) for run in runs)
+        if case := element.get("text-case"):
+            runs = cased(runs, case, self.style.language)
+        if element.get("quotes") == "true":
+            runs = self._quoted(runs)
+        runs = _looked(runs, element)
+        prefix, suffix = element.get("prefix", ""), element.get("suffix", "")
+        if runs and runs[0].href.startswith("https://doi.org/") and prefix.endswith("doi.org/"):
+            runs = (replace(runs[0], text=prefix + runs[0].text), *runs[1:])
+            prefix = ""
+        made = [Run(prefix)] if prefix else []
+        return (*made, *runs, *([Run(suffix)] if suffix else []))
+
+    def _quoted(self, runs: Runs) -> Runs:
+        opening, closing = self.style.term("open-quote"), self.style.term("close-quote")
+        inner = (self.style.term("open-inner-quote"), self.style.term("close-inner-quote"))
+        changed = tuple(replace(run, text=run.text.replace("“", inner[0]).replace("”", inner[1])) for run in runs)
+        return (Run(opening), *changed, Run(closing))
+
+
+# --- helpers ----------------------------------------------------------------------------------
+
+
+def _looked(runs: Runs, element: Element) -> Runs:
+    """Fonts that an element asks for."""
+    for attribute, value, look in (
+        ("font-style", "italic", "italic"), ("font-style", "oblique", "italic"), ("font-weight", "bold", "bold"),
+        ("vertical-align", "sup", "sup"), ("vertical-align", "sub", "sub"), ("font-variant", "small-caps", "smallcaps"),
+    ):  # fmt: skip
+        if element.get(attribute) == value:
+            runs = with_look(runs, look)
+    if element.get("font-style") == "normal":
+        runs = without_look(runs, "italic")
+    return runs
+
+
+def _affixed(runs: Runs, item: CiteItem) -> Runs:
+    before = (*parsed(item.prefix), Run(" ")) if item.prefix else ()
+    after: Runs = ()
+    if item.suffix:
+        gap = "" if item.suffix[0] in ",.;:" else " "
+        after = (Run(gap), *parsed(item.suffix)) if gap else parsed(item.suffix)
+    return (*before, *runs, *after)
+
+
+def _linked(runs: Runs, key: str) -> Runs:
+    return tuple(run if run.href else replace(run, href=f"#ref-{key}") for run in runs)
+
+
+def _address(variable: str, value: str) -> Runs:
+    """An address as a link: the text as it is, without the resolver a DOI may come with."""
+    if not value:
+        return ()
+    if variable == "DOI":
+        bare = re.sub(r"^(?:https?://(?:dx\.)?doi\.org/|doi:\s*)", "", value, flags=re.IGNORECASE)
+        return (Run(bare, href=f"https://doi.org/{bare}"),)
+    return (Run(value, href=value if value.startswith(("http://", "https://", "ftp://")) else ""),)
+
+
+def _en_dashes(text: str) -> str:
+    return re.sub(r"(?<=\d)([A-Za-z]?)\s*-{1,3}\s*(?=[A-Za-z]?\d)", r"\1–", text)
+
+
+def _trimmed(runs: Runs) -> Runs:
+    if not runs:
+        return runs
+    first, *rest = runs
+    return (replace(first, text=first.text.lstrip()), *rest)
+
+
+def _date_key(date: Mapping[str, Any]) -> str:
+    parts = (date.get("date-parts") or [[]])[0]
+    return "-".join(f"{int(part):05d}" for part in parts) if parts else ""
+
+
+def _collated(text: str) -> str:
+    """Letters as they are sorted: without accents, case and signs."""
+    folded = unicodedata.normalize("NFKD", text).casefold()
+    bare = "".join(letter for letter in folded if not unicodedata.combining(letter))
+    return re.sub(r"[^\w\s]", "", bare).strip()
+
+
+def _year(engine: Engine, key: str) -> int | None:
+    parts = (engine.works[key].entry.data.get("issued") or {}).get("date-parts") or [[]]
+    return parts[0][0] if parts[0] else None
+
+
+def _letters(place: int) -> str:
+    said = ""
+    place += 1
+    while place:
+        place, rest = divmod(place - 1, 26)
+        said = chr(ord("a") + rest) + said
+    return said
+
+
+def _roman(number: int) -> str:
+    said = ""
+    for value, letters in _ROMAN:
+        while number >= value:
+            said, number = said + letters, number - value
+    return said
+
+
+def _stands(position: str, wanted: str) -> bool:
+    """Whether a citation in `position` counts as standing in the `wanted` one."""
+    implied = {
+        "first": {"first"}, "subsequent": {"subsequent"}, "near-note": {"subsequent", "near-note"},
+        "ibid": {"ibid", "subsequent"}, "ibid-with-locator": {"ibid-with-locator", "ibid", "subsequent"},
+    }  # fmt: skip
+    return wanted in implied.get(position, {"first"})
+
+
+def _like(child: Element, names: Element) -> Element:
+    """A bare `names` of a substitution, with the looks of the one it stands for."""
+    made = Element("names", {**names.attrib, **child.attrib})
+    made.extend(part for part in names if part.tag != "substitute")
+    return made
+
+
+def _holding(children: Sequence[Element], layout: Element) -> Element:
+    """A layout with some of its children only."""
+    made = Element("layout", {"delimiter": layout.get("delimiter", "")})
+    made.extend(children)
+    return made
