@@ -14,7 +14,7 @@ from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
-from wornpage.output.stationery import names
+from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.walk import check_languages
 from wornpage.session.early import Early, early_session
@@ -132,7 +132,7 @@ def prepare(source: Page) -> tuple[Settings, Head, list[Problem]]:
         *faults,
         *head.problems,
         *check_languages(source),
-        *_check_stationery(settings),
+        *_check_stationery(source, settings),
         *_check_files(source, settings),
     ]
     stop_on_errors(problems)
@@ -164,12 +164,12 @@ def _check_files(source: Page, settings: Settings) -> list[Problem]:
     return problems
 
 
-def _check_stationery(settings: Settings) -> list[Problem]:
-    name = settings.page.stationery
-    if name in names():
-        return []
-    hint = near_miss(name, names()) or f"There are: {', '.join(names())}."
-    return [Problem(settings.place("stationery"), f"there is no stationery {name!r}.", hint)]
+def _check_stationery(source: Page, settings: Settings) -> list[Problem]:
+    try:
+        find_stationery(settings.page.stationery, source.path)
+    except StationeryFault as fault:
+        return [Problem(settings.place("stationery"), fault.what, fault.hint)]
+    return []
 
 
 def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:
@@ -217,7 +217,8 @@ def _remember(
     reads += [("file", path, content(path)) for path in composed.files]
     html = settings.page.press.html
     named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
-    reads += [("file", path, content(path)) for path in named]
+    looks = find_stationery(settings.page.stationery, source.path).files
+    reads += [("file", path, content(path)) for path in (*named, *map(str, looks))]
     reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]
     shown = str(day) if settings.page.date == "when-pressed" else ""
     outputs = [(output.kind, output.path) for output in pressing.outputs]

@@ -10,7 +10,7 @@ import typst
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.output.html.mathml import mathml
 from wornpage.output.pdf.mathematics import equation
-from wornpage.output.stationery import look
+from wornpage.output.stationery import find_stationery
 from wornpage.tree import formula as f
 
 FORMULAS = (Path(__file__).parent / "formulas.txt").read_text(encoding="utf-8").splitlines()
@@ -92,7 +92,9 @@ class Writing(unittest.TestCase):
             formula = read_formula(latex)
             lines += [f"Inline #{equation(formula, spoken(formula), display=display)};\n" for display in (False, True)]
         with TemporaryDirectory() as place:
-            Path(place, "sheet.typ").write_text(look("report", "sheet.typ"), encoding="utf-8")
+            Path(place, "sheet.typ").write_text(
+                dict(find_stationery("report", Path("p.md")).sheets)["sheet.typ"], encoding="utf-8"
+            )
             Path(place, "page.typ").write_text("\n".join(lines), encoding="utf-8")
             fonts = typst.Fonts(include_system_fonts=False)
             typst.compile(Path(place, "page.typ"), font_paths=fonts, format="pdf", pdf_standards=["ua-1"])

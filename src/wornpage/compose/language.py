@@ -38,6 +38,10 @@ class Language(Struct, frozen=True):
     lines_cut: str
     rows_cut: str
     code_word: str
+    running_title: str
+    word_count: str
+    corresponding: str
+    about_here: str
     words: dict[str, str]
     """Words of tables, by the names that sessions use."""
 
@@ -53,6 +57,7 @@ _ENGLISH = Language(
     ("Equation", "Equations"), ("Section", "Sections"), ("Appendix", "Appendices"), "References", "back to citation", "and", "Contents", "Abstract", "Keywords", ("yes", "no"),
     tuple("January February March April May June July August September October November December".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tables", "{count} more lines", "{count} more rows", "Code",
+    "Running title", "{count} words", "Correspondence", "[{what} about here]",
     {
         "estimate": "Estimate", "error": "Std. error", "p": "p", "interval": "{level} interval", "n": "n",
         "missing": "Missing", "mean": "Mean", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
@@ -69,7 +74,7 @@ _GERMAN = Language(
     ("ja", "nein"),
     tuple("Januar Februar März April Mai Juni Juli August September Oktober November Dezember".split()),
     "{day}. {month} {year}", "Anmerkungen", "Abbildungen", "Tabellen", "{count} weitere Zeilen", "{count} weitere Zeilen",
-    "Code",
+    "Code", "Kurztitel", "{count} Wörter", "Korrespondenz", "[{what} etwa hier]",
     {
         "estimate": "Schätzung", "error": "Std.-Fehler", "p": "p", "interval": "{level}-Intervall", "n": "n",
         "missing": "Fehlend", "mean": "Mittel", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
@@ -86,6 +91,7 @@ _FRENCH = Language(
     ("oui", "non"),
     tuple("janvier février mars avril mai juin juillet août septembre octobre novembre décembre".split()),
     "{day} {month} {year}", "Notes", "Figures", "Tableaux", "{count} lignes de plus", "{count} lignes de plus", "Code",
+    "Titre courant", "{count} mots", "Correspondance", "[{what} vers ici]",
     {
         "estimate": "Estimation", "error": "Erreur type", "p": "p", "interval": "Intervalle à {level}", "n": "n",
         "missing": "Manquants", "mean": "Moyenne", "sd": "Écart type", "least": "Min.", "median": "Médiane",
@@ -102,6 +108,7 @@ _SPANISH = Language(
     ("Ecuación", "Ecuaciones"), ("Sección", "Secciones"), ("Apéndice", "Apéndices"), "Referencias", "volver a la cita", "y", "Índice", "Resumen", "Palabras clave", ("sí", "no"),
     tuple("enero febrero marzo abril mayo junio julio agosto septiembre octubre noviembre diciembre".split()),
     "{day} de {month} de {year}", "Notas", "Figuras", "Tablas", "{count} líneas más", "{count} filas más", "Código",
+    "Título abreviado", "{count} palabras", "Correspondencia", "[{what} aproximadamente aquí]",
     {
         "estimate": "Estimación", "error": "Error est.", "p": "p", "interval": "Intervalo del {level}", "n": "n",
         "missing": "Faltan", "mean": "Media", "sd": "DE", "least": "Mín.", "median": "Mediana", "most": "Máx.",

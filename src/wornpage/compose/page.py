@@ -58,9 +58,21 @@ def compose(
         contents=contents,
         plain_title=words_of(title.title) or _title_otherwise(contents, page),
         language=settings.page.language,
+        words=_word_count(body),
         files=tuple(sorted({*composer.files, *(str(path.resolve()) for path in citing.files)})),
     )
     return composed, problems
+
+
+def _word_count(blocks: n.Blocks) -> int:
+    """Words of paragraphs, headings and captions."""
+    counted = 0
+    for node in walk(blocks):
+        if isinstance(node, n.Paragraph | n.Heading):
+            counted += len(words_of(node.children).split())
+        elif isinstance(node, n.Figure | n.TableBlock):
+            counted += len(words_of(node.caption).split())
+    return counted
 
 
 def _title_otherwise(contents: tuple[n.ContentsEntry, ...], page: Page) -> str:
@@ -342,7 +354,7 @@ class _TitleMaker:
         return n.TitleBlock(
             title=self.inlines(head.title),
             subtitle=self.inlines(head.subtitle),
-            authors=tuple(n.Person(a.name, tuple(a.affiliation), a.email) for a in front.authors),
+            authors=tuple(n.Person(a.name, tuple(a.affiliation), a.email, a.corresponding) for a in front.authors),
             date=self.date(head, today),
             abstract=self.pointing.settled(self.composer.answered(head.abstract)),
             keywords=tuple(self.inlines(keyword) for keyword in head.keywords),

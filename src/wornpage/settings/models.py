@@ -66,6 +66,7 @@ class Author(Struct, frozen=True):
     name: Words
     affiliation: Annotated[Several, "One affiliation, or a list."] = ()
     email: Words = ""
+    corresponding: Annotated[Truth, "Whether letters about the paper go here."] = False
 
 
 def _author(value: Any) -> Any:
@@ -91,6 +92,7 @@ class PdfPress(Struct, frozen=True):
     paper: Annotated[Literal["a4", "letter"], "Size of the sheets."] = "a4"
     contents: Annotated[Truth, "Print a table of contents after the title."] = False
     colophon: Annotated[Truth, "End with the record of how the page was made."] = False
+    figures: Annotated[Literal["in-place", "at-end"], "Where captioned figures and tables stand."] = "in-place"
     fonts: Annotated[Paths, "Folders with further font files, relative to the page."] = ()
 
 
@@ -138,5 +140,6 @@ class PageSettings(CommonSettings, frozen=True, kw_only=True):
 
     title: Annotated[Words, "The page's title; marks see the final state."] = ""
     subtitle: Words = ""
+    running_title: Annotated[Words, "A short title for the heads of sheets."] = ""
     abstract: Words = ""
     given: Annotated[dict[str, Any], "Parameters of the page."] = {}

@@ -415,6 +415,12 @@ class SheetBreak(Block, frozen=True):
     """What follows begins on a new sheet, where there are sheets."""
 
 
+class AboutHere(Block, frozen=True):
+    """Words in place of a figure or a table that stands at the end."""
+
+    words: str
+
+
 class AppendixBreak(Block, frozen=True):
     """What follows is appendix: its sections have letters."""
 
@@ -488,6 +494,7 @@ class Person(Struct, frozen=True):
     name: str
     affiliations: tuple[str, ...] = ()
     email: str = ""
+    corresponding: bool = False
 
 
 class TitleBlock(Struct, frozen=True):
@@ -516,5 +523,7 @@ class Composed(Struct, frozen=True):
     contents: tuple[ContentsEntry, ...]
     plain_title: str
     language: str = "en"
+    words: int = 0
+    """How many words its text has, without code, tables and references."""
     files: tuple[str, ...] = ()
     """Images that were read, as paths the system knows."""

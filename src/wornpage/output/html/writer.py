@@ -14,7 +14,7 @@ from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.sharing import shares
-from wornpage.output.stationery import look
+from wornpage.output.stationery import find_stationery
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
@@ -23,6 +23,7 @@ from wornpage.tree.walk import words_of
 def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
     """One file that needs nothing else."""
     language = language_of(page.language)
+    stationery = find_stationery(settings.stationery, folder / name)
     writer = HtmlWriter(language, bool(page.head.title))
     head = page.head
     body = writer.blocks(page.blocks)
@@ -30,7 +31,7 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     notes = writer.notes()
     wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
     pieces = {
-        "style": look(settings.stationery, "page.css").strip(),
+        "style": stationery.style,
         "further_style": "\n".join(_inner_style(folder / path) for path in settings.press.html.stylesheets),
         "further_head": (folder / settings.press.html.head).read_text("utf-8") if settings.press.html.head else "",
         "math_style": math_style(body + notes + contents),
@@ -49,10 +50,12 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
         "authors": [_author(person) for person in head.authors],
         "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
         "words": _words(language),
+        "running_title": settings.running_title or page.plain_title,
+        "word_count": page.words,
         "side": wanted == "side",
         "above": wanted == "above",
     }
-    text = framed(look(settings.stationery, "page.html.j2"), pieces, values)
+    text = framed(stationery.frame, pieces, values)
     return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
 
 
@@ -62,7 +65,10 @@ def _inner_style(path: Path) -> str:
 
 
 def _author(person: n.Person) -> dict[str, object]:
-    return {"name": person.name, "affiliations": person.affiliations, "email": person.email}
+    return {
+        "name": person.name, "affiliations": person.affiliations, "email": person.email,
+        "corresponding": person.corresponding,
+    }  # fmt: skip
 
 
 def _words(language: Language) -> dict[str, str]:

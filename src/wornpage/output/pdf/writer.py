@@ -4,26 +4,26 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
-from wornpage.compose.language import Language, language_of
+from wornpage.compose.language import Language, language_of, write_number
 from wornpage.output import Written
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.strings import code_text, string
 from wornpage.output.pdf.widths import fit
 from wornpage.output.sharing import shares
-from wornpage.output.stationery import look
+from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
-from wornpage.tree.walk import walk, words_of
+from wornpage.tree.walk import rewrite, walk, words_of
 
-TEXT_WIDTH = 16.0
-"""Centimetres between the margins, on A4 and Letter alike."""
+NARROWEST = 8.0
+"""Points: a table that would need smaller letters in its column goes across all columns."""
 BOX_ROOM = 15.2
 """Centimetres between the sides of a box."""
 GUTTER = 0.6
@@ -39,11 +39,13 @@ def write_pdf(page: n.Composed, settings: PageSettings, folder: Path, name: str)
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
     fonts = fonts_for(_texts(page), [folder / path for path in settings.press.pdf.fonts])
     problems = _missing_letters(page, fonts, name)
-    writer = TypesetWriter(language_of(page.language), fonts)
+    stationery = find_stationery(settings.stationery, folder / name)
+    writer = TypesetWriter(language_of(page.language), fonts, stationery)
     source = writer.document(page, settings)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
-        (root / "sheet.typ").write_text(look(settings.stationery, "sheet.typ"), encoding="utf-8")
+        for file, text in stationery.sheets:
+            (root / file).write_text(text, encoding="utf-8")
         (root / "page.typ").write_text(source, encoding="utf-8")
         for file, data in writer.files.items():
             (root / file).write_bytes(data)
@@ -132,13 +134,15 @@ def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]
 class TypesetWriter:
     """Writes nodes as the typesetter's notation; one method a node. Blocks are calls in code mode."""
 
-    def __init__(self, language: Language, fonts: Fonts) -> None:
-        self.language, self.fonts = language, fonts
+    def __init__(self, language: Language, fonts: Fonts, stationery: Stationery) -> None:
+        self.language, self.fonts, self.stationery = language, fonts, stationery
         self.files: dict[str, bytes] = {}
         self.problems: list[Problem] = []
         self.noted: set[int] = set()
-        self.room = TEXT_WIDTH
+        self.room = stationery.column_width
         """Centimetres from side to side where things now stand."""
+        self.spreads = False
+        """Whether what is written now stands across all columns."""
 
     # --- the whole ----------------------------------------------------------------------------
 
@@ -151,20 +155,39 @@ class TypesetWriter:
         opening = (
             f'#import "sheet.typ": *\n#show: sheets.with(title: {string(self.clean(page.plain_title))}, authors: ({_tuple(authors)}), '
             f"keywords: ({_tuple(keywords)}), language: {string(page.language.split('-')[0])}, paper: {string(settings.press.pdf.paper)}, "
-            f"fonts: ({_tuple(families)}), running: [{self.text(page.plain_title)}])\n"
+            f"fonts: ({_tuple(families)}), running: [{self.text(settings.running_title or page.plain_title)}])\n"
         )
         parts = [opening]
         if head.title:
-            parts.append(self.title(head))
+            parts.append(self.title(page, settings))
         if settings.press.pdf.contents and page.contents:
             parts.append(self.contents(self.language.contents, page.contents))
-        parts.append(self.blocks(page.blocks))
+        if settings.press.pdf.figures == "at-end":
+            body, moved = self.without_floats(page.blocks)
+            parts += [self.blocks(body), *(f"#pagebreak(weak: true)\n{self.block(block)}" for block in moved)]
+        else:
+            parts.append(self.blocks(page.blocks))
         return "\n".join(parts) + "\n"
 
-    def title(self, head: n.TitleBlock) -> str:
+    def without_floats(self, blocks: n.Blocks) -> tuple[n.Blocks, list[n.Block]]:
+        """Blocks with words in place of each captioned figure and table, and those in order."""
+        moved: list[n.Block] = []
+
+        def change(node: n.Node) -> n.Node | None:
+            if not isinstance(node, n.Figure | n.TableBlock) or not node.number:
+                return None
+            moved.append(node)
+            word = (self.language.figure if isinstance(node, n.Figure) else self.language.table)[0]
+            return n.AboutHere(node.span, self.language.about_here.format(what=f"{word} {node.number}"))
+
+        body: n.Blocks = rewrite(blocks, change)
+        return body, moved
+
+    def title(self, page: n.Composed, settings: PageSettings) -> str:
+        head = page.head
         people = "".join(
             f"(name: {self.text_string(p.name)}, places: ({_tuple(', '.join(self.text_string(a) for a in p.affiliations))}), "
-            f"email: {self.text_string(p.email)}),"
+            f"email: {self.text_string(p.email)}, corresponding: {str(p.corresponding).lower()}),"
             for p in head.authors
         )
         keywords = '#text(", ");'.join(self.inlines(keyword) for keyword in head.keywords)
@@ -177,6 +200,10 @@ class TypesetWriter:
             "abstract-word": string(self.language.abstract),
             "keywords": f"[{keywords}]" if head.keywords else "none",
             "keywords-word": string(self.language.keywords),
+            "running": f"[{self.text(settings.running_title)}]" if settings.running_title else "none",
+            "running-word": string(self.language.running_title),
+            "words": string(self.language.word_count.format(count=write_number(str(page.words), self.language, True))),
+            "corresponding-word": string(self.language.corresponding),
         }
         return f"#title-block({', '.join(f'{key}: {value}' for key, value in parts.items())})"
 
@@ -306,6 +333,8 @@ class TypesetWriter:
                 return self.contents(None, entries)
             case n.AppendixBreak():
                 return ""
+            case n.AboutHere(words=words):
+                return f"#about-here[{self.text(words)}]"
             case n.ReferenceList():
                 return self.references(node)
             case n.SheetBreak():
@@ -392,12 +421,36 @@ class TypesetWriter:
         side = _SIDES.get(getattr(node, "align", "left"), "left")
         label = f"#label({string(node.label)})" if node.label and node.caption else ""
         breaks = str(_is_long(node)).lower()
+        wide = str(self.spreads).lower()
         made = (
-            f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, {body})"
+            f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, "
+            f"wide: {wide}, {body})"
         )
         return f"#{made}{label}"
 
+    def is_wide(self, node: n.Figure | n.TableBlock) -> bool:
+        """Whether something wants more than a column, where there are several and the whole width is to be had."""
+        column, whole = self.stationery.column_width, self.stationery.text_width
+        if self.room != column or whole <= column or not node.number:
+            return False
+        if isinstance(node, n.Figure):
+            return len(node.pictures) > 1 or any(picture.width > column * 1.1 for picture in node.pictures)
+        fitted = fit(node.table, column)
+        return fitted.size < NARROWEST or len(fitted.groups) > 1
+
     def figure(self, node: n.Figure) -> str:
+        if not self.is_wide(node):
+            return self.figure_within(node)
+        return self.at_whole_width(lambda: self.figure_within(node))
+
+    def at_whole_width(self, write: Callable[[], str]) -> str:
+        """What `write` gives where there is the room of all columns."""
+        self.room, self.spreads = self.stationery.text_width, True
+        made = write()
+        self.room, self.spreads = self.stationery.column_width, False
+        return made
+
+    def figure_within(self, node: n.Figure) -> str:
         if len(node.pictures) == 1:
             return self.captioned("image", self.language.figure[0], node, self.picture(node.pictures[0], self.room))
         made = []
@@ -417,6 +470,11 @@ class TypesetWriter:
         return f"image({string(file)}, {size}alt: {self.text_string(picture.alt or 'Picture')})"
 
     def table(self, node: n.TableBlock) -> str:
+        if self.is_wide(node):
+            return self.at_whole_width(lambda: self.table_within(node))
+        return self.table_within(node)
+
+    def table_within(self, node: n.TableBlock) -> str:
         fitted = fit(node.table, self.room)
         parts = [self.table_part(node.table, group, fitted.size, fitted.wraps) for group in fitted.groups]
         note = (

@@ -54,9 +54,10 @@
   body
 }
 
+#let about-here(words) = align(center, block(above: 1.4em, below: 1.4em, text(fill: soft, emph(words))))
 #let numbered(number, words) = if number == "" { words } else { text(fill: soft, weight: "regular", number) + h(0.7em) + words }
 
-#let title-block(title: none, subtitle: none, authors: (), date: none, abstract: none, abstract-word: "", keywords: none, keywords-word: "") = {
+#let title-block(title: none, subtitle: none, authors: (), date: none, abstract: none, abstract-word: "", keywords: none, keywords-word: "", ..more) = {
   set par(justify: false)
   v(4mm)
   block(below: 0.8em, std.title(text(size: 22pt, weight: "semibold", hyphenate: false, title)))
@@ -97,7 +98,7 @@
   body
 })
 
-#let captioned(kind, word, number, words, side: center, breaks: false, body) = {
+#let captioned(kind, word, number, words, side: center, breaks: false, wide: false, body) = {
   set align(side)
   show figure: set block(breakable: breaks)
   show figure: set align(side)
