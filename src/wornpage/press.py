@@ -24,7 +24,7 @@ from wornpage.source import Page, read_page
 from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import content
-from wornpage.store.place import store_of
+from wornpage.store.place import make_store, store_of
 from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import project_files_looked_for
@@ -69,18 +69,19 @@ def press(
     afresh: bool = False,
     store: Path | None = None,
     early: Early | None = None,
+    stationery: str | None = None,
 ) -> Pressing:
     """Run what must run in `page` and write its outputs beside it, or into `folder`.
 
     `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one;
-    `early` a session started before this was called.
+    `early` a session started before this was called; `stationery` other looks than the page names.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     _check_outputs(outputs)
     day = today or datetime.date.today()
     early = early or early_session(Path(page), afresh)
     try:
-        return _pressed(Path(page), str(page), outputs, folder, reporter, day, afresh, store, early)
+        return _pressed(Path(page), str(page), outputs, folder, reporter, day, afresh, store, early, stationery)
     finally:
         if early is not None:
             early.close()
@@ -96,11 +97,12 @@ def _pressed(
     afresh: bool,
     store: Path | None,
     early: Early | None,
+    stationery: str | None,
 ) -> Pressing:
     source = read_page(page, name)
     place = store or store_of(source.path)
     keep_in(place / "cache" if place.is_dir() and not afresh else None)
-    settings, head, warnings = prepare(source)
+    settings, head, warnings = prepare(source, stationery)
     record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
@@ -115,7 +117,7 @@ def _pressed(
     written = tuple(_write(kind, source, folder, one) for kind, one in made.items())
     pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
     save_all()
-    if store is None:
+    if store is None and stationery is None:
         _remember(source, settings, record, composed, pressing, day)
     return pressing
 
@@ -123,9 +125,11 @@ def _pressed(
 _checked_before = BlockCache("settings")
 
 
-def prepare(source: Page) -> tuple[Settings, Head, list[Problem]]:
+def prepare(source: Page, stationery: str | None = None) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
     settings, faults = settle(source, _checked_before)
+    if stationery is not None:
+        settings = replace(settings, page=replace(settings.page, stationery=stationery))
     head = read_head(source, settings)
     problems = [
         *source.problems,
@@ -202,7 +206,7 @@ def _remember(
 ) -> None:
     """Keep what the pressing went by, so that the next one can tell at once that there is nothing to do."""
     store = store_of(source.path)
-    if not store.is_dir():
+    if not make_store(store):
         return
     care.keep_bounded(store, settings.page.store_limit)
     manifest.keep_colophon(source.path, json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2))

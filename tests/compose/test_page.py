@@ -285,3 +285,79 @@ class CodeAndGraph(unittest.TestCase):
         self.assertNotIn(b"*", fresh)
         self.assertEqual(graph_words(graph), "What flows where: load from d.csv; use from load; all from load, use.")
         self.assertIn(b"<svg", draw_graph(Graph((), (), ())))
+
+
+BIB = (
+    "@article{ng2019, author = {Ng, Mei-Lin}, title = {Sour <b>}, journal = {J}, year = 2019}\n"
+    "@book{li2018, author = {Li, Tomas}, title = {Damp}, publisher = {P}, year = 2018, doi = {10.5555/d}}\n"
+)
+
+
+class Cited(FolderCase):
+    """Citations in a page, in every kind of style."""
+
+    def page(self, text: str, style: str = "author-year") -> str:
+        self.write("r.bib", BIB)
+        return self.html(f"---\ntitle: T\nbibliography: r.bib\ncitation-style: {style}\n---\n\n{text}\n")
+
+    def test_citations_lead_to_their_entries_and_back(self) -> None:
+        html = self.page(
+            'A {cite ng2019 p. 4; "see" li2018}, {cite li2018 as sentence}.\n\n| c |\n|---|\n| {cite ng2019} |\nCaption: {cite li2018 as year}'
+        )
+        self.assertIn(
+            '<span class="cite" id="cite-1">(see <a href="#ref-li2018">Li 2018</a>; <a href="#ref-ng2019">Ng 2019, p. 4</a>)',
+            html,
+        )
+        self.assertIn('<a href="#ref-li2018">Li</a>', html)
+        self.assertIn('<h2 id="references">References</h2>', html)
+        entry = re.search(r'<li id="ref-li2018">(.*?)</li>', html)
+        assert entry is not None
+        self.assertEqual(re.findall(r'href="#(cite-\d)"', entry[1]), ["cite-1", "cite-2", "cite-4"])
+        self.assertIn('<a href="https://doi.org/10.5555/d">https://doi.org/10.5555/d</a>', entry[1])
+        self.assertIn("Sour &lt;b&gt;", html)
+
+    def test_the_list_stands_where_it_is_placed_or_before_the_appendix(self) -> None:
+        placed = self.page("# A\n\n{references}\n\n# B\n\n{cite li2018}")
+        self.assertNotIn(">References<", placed)
+        self.assertLess(placed.index('id="ref-li2018"'), placed.index('id="b"'))
+        added = self.page("# A\n\n{cite li2018}\n\n{appendix}\n\n# More")
+        self.assertLess(added.index('id="ref-li2018"'), added.index('id="more"'))
+
+    def test_notes_are_numbered_together_and_stand_close(self) -> None:
+        self.write(
+            "note.csl",
+            '<style xmlns="http://purl.org/net/xbiblio/csl" class="note"><citation><layout suffix="."><text variable="title"/></layout></citation></style>',
+        )
+        html = self.page(
+            "One {cite li2018}. Two[^x]. {cite ng2019 as sentence} three.\n\n[^x]: Note with {cite ng2019}.", "note.csl"
+        )
+        body, _, notes = html.partition('<section class="notes"')
+        self.assertIn('One<a class="noteref" id="call-1"', body)
+        self.assertEqual(re.findall(r'id="call-(\d)"', body), ["1", "2", "3"])
+        self.assertIn('Ng<a class="noteref" id="call-3"', body)
+        self.assertRegex(
+            notes,
+            r'(?s)id="note-1".*Damp</a>\..*id="note-2".*Note with.*Sour[^.]*</a></span>\. .*id="note-3".*Sour[^.]*</a>\.<',
+        )
+
+    def test_faults_are_placed_and_name_what_was_meant(self) -> None:
+        self.write("r.bib", BIB)
+        head = "---\nbibliography: r.bib\ncitation-style: author-year\n---\n\n"
+        for text, place, hint in (
+            (head + "A {cite ng2018}.", (6, 3), "ng2019"),
+            (head + "A {cite ng2019 as sentense}.", (6, 3), "sentence"),
+            (head + "A {cite ; }.", (6, 3), "cite key"),
+            (head.replace("r.bib", "s.bib") + "A {cite ng2019}.", (2, 15), "r.bib"),
+            (head.replace("author-year", "autor-year") + "A {cite ng2019}.", (3, 17), "author-year"),
+            ("A {cite ng2019}.", (1, 3), "bibliography:"),
+        ):
+            with self.subTest(text):
+                found = {(p.span.line, p.span.column): p.hint for p in self.faults(text)}
+                self.assertIn(hint, found[place])
+
+    def test_a_broken_entry_is_a_warning_and_the_rest_is_cited(self) -> None:
+        from wornpage.press import press
+
+        self.write("r.bib", BIB + "@book{open, title = {T\n")
+        path = self.write("page.md", "---\nbibliography: r.bib\n---\n\n{cite li2018}\n")
+        self.assertEqual([(w.span.file, w.span.line) for w in press(path).warnings], [("r.bib", 3)])

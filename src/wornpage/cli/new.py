@@ -15,7 +15,9 @@ def new(
     name: Annotated[
         str, typer.Argument(help="The page's name; `my-report` writes `my-report.md`.", show_default=False)
     ],
-    kind: Annotated[str, typer.Option(help="What to begin from: `report` or `blank`.")] = "report",
+    kind: Annotated[
+        str, typer.Option(help="What to begin from: `report`, `manuscript`, `notes` or `blank`.")
+    ] = "report",
 ) -> None:
     """Write a small page to begin from. It presses as it is."""
     from wornpage import starters
@@ -30,4 +32,8 @@ def new(
         raise UsageError(f"there is no folder {path.parent}.")
     path.write_text(starters.text(kind, path.stem), encoding="utf-8")
     typer.echo(str(path))
+    for beside, text in starters.companions(kind, path.stem).items():
+        if not (path.parent / beside).exists():
+            (path.parent / beside).write_text(text, encoding="utf-8")
+            typer.echo(str(path.parent / beside))
     say(f"press it with: worn press {path}")

@@ -23,6 +23,9 @@ def press(
         Path | None, typer.Option("--write-colophon", metavar="FILE", help="Write the record of the pressing as JSON.")
     ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object on standard output.")] = False,
+    stationery: Annotated[
+        str | None, typer.Option("--stationery", metavar="NAME", help="Other looks than the page names.")
+    ] = None,
     then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
 ) -> None:
     """Run what must run of a page's chunks and write its outputs beside it.
@@ -30,7 +33,7 @@ def press(
     What is provably still right is reused. Exit status 0 if all went well, 1 if the page or its code is at fault, 2 if
     the command line is.
     """
-    wanted = Wanted(page, kinds, out, afresh, record, as_json, then_open)
+    wanted = Wanted(page, kinds, out, afresh, record, as_json, then_open, stationery=stationery)
     status = press_wanted(wanted)
     if status:
         raise typer.Exit(status)

@@ -28,6 +28,7 @@ class Wanted:
     record: Path | None = None
     as_json: bool = False
     then_open: bool = False
+    stationery: str | None = None
     looked: bool = False
     """It has been seen already that there is something to do."""
 
@@ -36,7 +37,13 @@ def press_wanted(wanted: Wanted) -> int:
     """Press, and tell about it. The exit status; a page at fault raises `PageError` unless JSON was asked for."""
     begun = time.perf_counter()
     outputs = [kind.strip().lower() for kind in wanted.kinds.split(",") if kind.strip()] or ["html"]
-    quick = not wanted.looked and not wanted.afresh and wanted.record is None and not wanted.then_open
+    quick = (
+        not wanted.looked
+        and not wanted.afresh
+        and wanted.record is None
+        and not wanted.then_open
+        and wanted.stationery is None
+    )
     if quick and nothing_to_do(wanted.page, wanted.kinds, wanted.out, wanted.as_json):
         return 0
     from wornpage.session.early import early_session
@@ -49,7 +56,9 @@ def press_wanted(wanted: Wanted) -> int:
 
     reporter = SilentReporter() if wanted.as_json else TerminalReporter()
     try:
-        pressing = press_page(wanted.page, outputs, wanted.out, reporter, afresh=wanted.afresh, early=early)
+        pressing = press_page(
+            wanted.page, outputs, wanted.out, reporter, afresh=wanted.afresh, early=early, stationery=wanted.stationery
+        )
     except PageError as error:
         if wanted.as_json:
             chunks = error.chunks if isinstance(error, PressingFailed) else ()

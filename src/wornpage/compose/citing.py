@@ -124,6 +124,7 @@ class Citing:
             return (made,)
         lead = _nodes(_runs(self.result["authors"][place]), mark.span) if mark.form == "sentence" else ()
         if in_note:
+            made = n.Citation(mark.span, made.anchor, _without_stop(words))
             return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
         note = n.Footnote(mark.span, -1 - place, (n.Paragraph(mark.span, (made,)),))
         return (*lead, note)
@@ -211,6 +212,14 @@ def _nodes(runs: Runs, span: Span) -> n.Inlines:
             made.append(n.Link(span, href, "", (node,)) if href else node)
         target = href
     return tuple(made)
+
+
+def _without_stop(words: n.Inlines) -> n.Inlines:
+    """A citation in the middle of a note ends no sentence."""
+    last = words[-1] if words else None
+    if isinstance(last, n.Text) and last.text.endswith("."):
+        return (*words[:-1], replace(last, text=last.text[:-1]))
+    return words
 
 
 def _looked(run: Run, span: Span) -> n.Inline:

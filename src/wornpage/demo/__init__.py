@@ -8,11 +8,15 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "make_data.py", "references.bib", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "make_data.py", "references.bib", "works.json", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
 
 
 PAGES = tuple(name for name in FILES if name.endswith(".md"))
+
+
+PAPER = "loans-and-acid.md"
+"""The page that is pressed in every stationery."""
 
 
 def write_demo(folder: Path) -> list[Path]:

@@ -134,9 +134,11 @@ def _argument(tokens: Tokens, at: int, depth: int) -> tuple[str, int]:
         return _SIGNS.get(word, ""), at + 1
     if len(text) > 1:
         tokens[at] = ("", "", "", "", "", text[1:])
-        return text[0], at
-    return text, at + 1
+        return escape(text[0], quote=False), at
+    return escape(text, quote=False), at + 1
 
 
 def _accented(text: str, mark: str) -> str:
-    return unicodedata.normalize("NFC", text[:1] + mark) + text[1:] if text else ""
+    if not text[:1].isalpha():
+        return text
+    return unicodedata.normalize("NFC", text[:1] + mark) + text[1:]

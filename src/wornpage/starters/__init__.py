@@ -4,14 +4,21 @@ from __future__ import annotations
 
 from importlib.resources import files
 
-KINDS = ("report", "blank")
+KINDS = ("report", "manuscript", "notes", "blank")
 
 
 def text(kind: str, name: str) -> str:
     """The page of this kind, with a title made from `name` and the user's own name where the system knows it."""
     title = name.replace("-", " ").replace("_", " ").strip().capitalize() or "Untitled"
     page = (files("wornpage.starters") / f"{kind}.md").read_text(encoding="utf-8")
+    page = page.replace("BIBLIOGRAPHY", f"{name}.bib")
     return page.replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
+
+
+def companions(kind: str, name: str) -> dict[str, str]:
+    """Files that stand beside a page of this kind, by name."""
+    beside = files("wornpage.starters") / f"{kind}.bib"
+    return {f"{name}.bib": beside.read_text(encoding="utf-8")} if beside.is_file() else {}
 
 
 def _quoted(words: str) -> str:

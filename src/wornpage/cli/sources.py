@@ -1,0 +1,98 @@
+"""`worn sources`: a page's bibliography searched, checked, added to."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from wornpage.cli.say import say, say_problems
+from wornpage.cli.status import AsJson, PageArgument, prepared
+from wornpage.tree.problem import UsageError
+
+if TYPE_CHECKING:
+    from wornpage.sources import Library
+
+app = typer.Typer(help="A page's bibliography.", no_args_is_help=True)
+
+
+@app.command("find")
+def find(
+    page: PageArgument,
+    words: Annotated[list[str], typer.Argument(help="Words of a key, a name, a title or a year.", show_default=False)],
+    as_json: AsJson = False,
+) -> None:
+    """Name the entries that hold all of these words, best first. Exit status 1 if there is none."""
+    from wornpage.sources.care import found, told
+
+    entries = found(_library(page), words)
+    if as_json:
+        shown = [{"key": e.key, "file": e.span.file, "line": e.span.line, "entry": e.data} for e in entries]
+        typer.echo(json.dumps(shown, ensure_ascii=False, indent=2))
+    for entry in () if as_json else entries:
+        typer.echo(f"{entry.key:<18} {told(entry)}")
+    if not entries:
+        say("no entry holds all of these words")
+        raise typer.Exit(1)
+
+
+@app.command("check")
+def check(page: PageArgument) -> None:
+    """Tell what is wrong with a page's bibliography: broken entries, fields that their type wants, entries never cited.
+
+    Exit status 1 if an entry is broken or one that is cited is not there.
+    """
+    from wornpage.sources.care import faults
+    from wornpage.tree.nodes import CiteMark
+    from wornpage.tree.problem import Severity
+    from wornpage.tree.walk import walk
+
+    source, _ = prepared(page)
+    marks = [node for node in walk(source.blocks) if isinstance(node, CiteMark)]
+    library = _library(page)
+    problems = faults(library, [(item.key, mark.span) for mark in marks for item in mark.items])
+    say_problems(problems)
+    if not problems:
+        say(f"{len(library.entries)} entries, all whole and all cited")
+    if any(problem.severity is Severity.ERROR for problem in problems):
+        raise typer.Exit(1)
+
+
+@app.command("add")
+def add(
+    page: PageArgument,
+    doi: Annotated[
+        str, typer.Argument(help="A DOI, such as 10.5555/jlm.2022.0003, or its address.", show_default=False)
+    ],
+    resolver: Annotated[
+        str, typer.Option(envvar="WORN_RESOLVER", help="The address that DOIs are asked of.", show_default=True)
+    ] = "https://doi.org/",
+) -> None:
+    """Ask for a work by its DOI and add it to the page's first BibTeX file, with a key made of name and year."""
+    from wornpage.sources.adding import add_by_doi
+
+    _, settings = prepared(page)
+    names = [name for name in settings.page.bibliography if not name.endswith(".json")]
+    if not names:
+        raise UsageError("the page names no BibTeX file; write `bibliography: references.bib` in its front matter.")
+    key, entry = add_by_doi(doi, resolver, page.parent / names[0], _library(page))
+    typer.echo(entry)
+    say(f"added to {page.parent / names[0]}; cite it as {{cite {key}}}")
+
+
+def _library(page: Path) -> Library:
+    from wornpage.sources import read_library
+    from wornpage.tree.problem import PageError, Severity
+
+    source, settings = prepared(page)
+    names = settings.page.bibliography
+    if not names:
+        raise UsageError("the page names no bibliography; write `bibliography: references.bib` in its front matter.")
+    places = [(name, settings.place("bibliography", number)) for number, name in enumerate(names)]
+    library = read_library(places, source.path.parent)
+    errors = [problem for problem in library.problems if problem.severity is Severity.ERROR]
+    if errors:
+        raise PageError(errors)
+    return library
