@@ -29,7 +29,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.table import Told
-from wornpage.tree.walk import respan, rewrite, walk, words_of
+from wornpage.tree.walk import children, respan, rewrite, walk, words_of
 
 T = TypeVar("T", bound=tuple[n.Node, ...])
 _LISTS = ("contents", "figures", "tables")
@@ -65,13 +65,17 @@ def compose(
 
 
 def _word_count(blocks: n.Blocks) -> int:
-    """Words of paragraphs, headings and captions."""
+    """Words of running text: without code, cells of tables and references."""
     counted = 0
-    for node in walk(blocks):
-        if isinstance(node, n.Paragraph | n.Heading):
-            counted += len(words_of(node.children).split())
-        elif isinstance(node, n.Figure | n.TableBlock):
-            counted += len(words_of(node.caption).split())
+    todo: list[n.Node] = list(blocks)
+    while todo:
+        node = todo.pop()
+        if isinstance(node, n.Text):
+            counted += sum(any(map(str.isalnum, word)) for word in node.text.split())
+        elif isinstance(node, n.TableBlock):
+            todo += node.caption
+        elif not isinstance(node, n.CodeBlock | n.OutputText | n.ReferenceList):
+            todo += children(node)
     return counted
 
 

@@ -16,8 +16,19 @@ _FIELDS: dict[type, tuple[str, ...]] = {}
 def _fields_of(kind: type[n.Node | n.Part]) -> tuple[str, ...]:
     """Names of the fields of a node class that may hold nodes."""
     if kind not in _FIELDS:
-        _FIELDS[kind] = tuple(name for name in kind.__struct_fields__ if name != "span")
+        types = {
+            name: kind_of for base in kind.__mro__ for name, kind_of in getattr(base, "__annotations__", {}).items()
+        }
+        _FIELDS[kind] = tuple(name for name in kind.__struct_fields__ if str(types.get(name)) not in _WITHOUT_NODES)
     return _FIELDS[kind]
+
+
+_WITHOUT_NODES = {
+    "str", "int", "float", "bool", "bool | None", "bytes", "Span", "Span | None", "Formula", "Attributes", "TableData | None",
+    "tuple[str, ...]", "tuple[int, ...]", "tuple[RawOption, ...]", "tuple[CodeLine, ...]", "tuple[Picture, ...]", "Picture",
+    "tuple[CiteItem, ...]",
+}  # fmt: skip
+"""Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 
 
 def _inner(value: Any) -> Iterator[n.Node]:
