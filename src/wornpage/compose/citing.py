@@ -268,7 +268,11 @@ def set_close(value: Any) -> Any:
     items = [set_close(item) for item in value]
     for place in range(1, len(items)):
         before = items[place - 1]
-        if _is_high(items[place]) and isinstance(before, n.Text) and before.text.endswith(" "):
+        if not _is_high(items[place]):
+            continue
+        if isinstance(before, n.SoftBreak):
+            items[place - 1] = n.Text(before.span, "")
+        elif isinstance(before, n.Text) and before.text.endswith(" "):
             items[place - 1] = replace(before, text=before.text.rstrip(" "))
     same = all(new is old for new, old in zip(items, value, strict=True))
     return value if same else tuple(items)
