@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import datetime
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from msgspec.structs import replace
 
@@ -70,18 +71,22 @@ def press(
     store: Path | None = None,
     early: Early | None = None,
     stationery: str | None = None,
+    given: Mapping[str, Any] | None = None,
 ) -> Pressing:
     """Run what must run in `page` and write its outputs beside it, or into `folder`.
 
     `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one;
-    `early` a session started before this was called; `stationery` other looks than the page names.
+    `early` a session started before this was called; `stationery` other looks than the page names; `given` values for
+    the page's givens, as texts or lists of texts.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     _check_outputs(outputs)
     day = today or datetime.date.today()
     early = early or early_session(Path(page), afresh)
     try:
-        return _pressed(Path(page), str(page), outputs, folder, reporter, day, afresh, store, early, stationery)
+        return _pressed(
+            Path(page), str(page), outputs, folder, reporter, day, afresh, store, early, stationery, given or {}
+        )
     finally:
         if early is not None:
             early.close()
@@ -98,11 +103,12 @@ def _pressed(
     store: Path | None,
     early: Early | None,
     stationery: str | None,
+    given: Mapping[str, Any],
 ) -> Pressing:
     source = read_page(page, name)
     place = store or store_of(source.path)
     keep_in(place / "cache" if place.is_dir() and not afresh else None)
-    settings, head, warnings = prepare(source, stationery)
+    settings, head, warnings = prepare(source, stationery, given)
     record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
     chunks = tuple(record.chunks.values())
     _stop(record.problems, warnings, chunks)
@@ -118,16 +124,20 @@ def _pressed(
     pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
     save_all()
     if store is None and stationery is None:
-        _remember(source, settings, record, composed, pressing, day)
+        _remember(source, settings, record, composed, pressing, day, given)
     return pressing
 
 
 _checked_before = BlockCache("settings")
 
 
-def prepare(source: Page, stationery: str | None = None) -> tuple[Settings, Head, list[Problem]]:
+def prepare(
+    source: Page, stationery: str | None = None, given: Mapping[str, Any] | None = None
+) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
-    settings, faults = settle(source, _checked_before)
+    settings, faults = settle(
+        source, _checked_before, {name: _as_written(value) for name, value in (given or {}).items()}
+    )
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
     head = read_head(source, settings)
@@ -141,6 +151,13 @@ def prepare(source: Page, stationery: str | None = None) -> tuple[Settings, Head
     ]
     stop_on_errors(problems)
     return settings, head, problems
+
+
+def _as_written(value: Any) -> Any:
+    """A given value as it would be written."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return [str(item) for item in value] if isinstance(value, list | tuple) else str(value)
 
 
 def _check_outputs(outputs: Sequence[str]) -> None:
@@ -202,7 +219,13 @@ def _write(kind: str, source: Page, folder: Path | None, made: Written) -> Outpu
 
 
 def _remember(
-    source: Page, settings: Settings, record: Record, composed: Composed, pressing: Pressing, day: datetime.date
+    source: Page,
+    settings: Settings,
+    record: Record,
+    composed: Composed,
+    pressing: Pressing,
+    day: datetime.date,
+    given: Mapping[str, Any],
 ) -> None:
     """Keep what the pressing went by, so that the next one can tell at once that there is nothing to do."""
     store = store_of(source.path)
@@ -221,13 +244,23 @@ def _remember(
     reads += [("file", path, content(path)) for path in composed.files]
     html = settings.page.press.html
     named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
+    named += [one.file for one in settings.declared.values() if one.file]
     looks = find_stationery(settings.page.stationery, source.path).files
     reads += [("file", path, content(path)) for path in (*named, *map(str, looks))]
     reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]
     shown = str(day) if settings.page.date == "when-pressed" else ""
     outputs = [(output.kind, output.path) for output in pressing.outputs]
     chunks = [(chunk.label, chunk.seconds) for chunk in pressing.chunks]
-    manifest.remember(source.path, outputs, reads, chunks, shown, VERSION, [str(w) for w in pressing.warnings])
+    manifest.remember(
+        source.path,
+        outputs,
+        reads,
+        chunks,
+        shown,
+        VERSION,
+        [str(w) for w in pressing.warnings],
+        sorted(f"{name}={value}" for name, value in given.items()),
+    )
 
 
 _OUTSIDE = ("file", "listing", "environment", "package", "glob")

@@ -9,6 +9,15 @@ import typer
 
 from wornpage.cli.pressing import Wanted, press_wanted
 
+GivenValues = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--given",
+        metavar="NAME=VALUE",
+        help="A given value; again for lists and for others.",
+    ),
+]
+
 
 def press(
     page: Annotated[Path, typer.Argument(help="The page to press.", show_default=False)],
@@ -26,6 +35,10 @@ def press(
     stationery: Annotated[
         str | None, typer.Option("--stationery", metavar="NAME", help="Other looks than the page names.")
     ] = None,
+    given: GivenValues = None,
+    given_file: Annotated[
+        Path | None, typer.Option("--given-from", metavar="FILE", help="A YAML file of given values.")
+    ] = None,
     then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
 ) -> None:
     """Run what must run of a page's chunks and write its outputs beside it.
@@ -33,7 +46,18 @@ def press(
     What is provably still right is reused. Exit status 0 if all went well, 1 if the page or its code is at fault, 2 if
     the command line is.
     """
-    wanted = Wanted(page, kinds, out, afresh, record, as_json, then_open, stationery=stationery)
+    wanted = Wanted(
+        page,
+        kinds,
+        out,
+        afresh,
+        record,
+        as_json,
+        then_open,
+        stationery=stationery,
+        given=tuple(given or ()),
+        given_file=given_file,
+    )
     status = press_wanted(wanted)
     if status:
         raise typer.Exit(status)

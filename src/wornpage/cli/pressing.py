@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from wornpage.cli.given import given_from
 from wornpage.cli.plain import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.tree.problem import PageError, Problem
@@ -29,6 +30,8 @@ class Wanted:
     as_json: bool = False
     then_open: bool = False
     stationery: str | None = None
+    given: tuple[str, ...] = ()
+    given_file: Path | None = None
     looked: bool = False
     """It has been seen already that there is something to do."""
 
@@ -43,6 +46,8 @@ def press_wanted(wanted: Wanted) -> int:
         and wanted.record is None
         and not wanted.then_open
         and wanted.stationery is None
+        and not wanted.given
+        and not wanted.given_file
     )
     if quick and nothing_to_do(wanted.page, wanted.kinds, wanted.out, wanted.as_json):
         return 0
@@ -57,7 +62,14 @@ def press_wanted(wanted: Wanted) -> int:
     reporter = SilentReporter() if wanted.as_json else TerminalReporter()
     try:
         pressing = press_page(
-            wanted.page, outputs, wanted.out, reporter, afresh=wanted.afresh, early=early, stationery=wanted.stationery
+            wanted.page,
+            outputs,
+            wanted.out,
+            reporter,
+            afresh=wanted.afresh,
+            early=early,
+            stationery=wanted.stationery,
+            given=given_from(wanted.given, wanted.given_file),
         )
     except PageError as error:
         if wanted.as_json:

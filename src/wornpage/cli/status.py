@@ -155,6 +155,13 @@ def _print_graph(name: str, found: Status, states: dict[str, bool]) -> None:
     typer.echo("● fresh   ○ stale   ▤ file   … shown above")
 
 
+def given(page: PageArgument, as_json: AsJson = False) -> None:
+    """Say what a page can be given: types, values, what is allowed. With --json as JSON Schema."""
+    from wornpage.cli.given import print_givens
+
+    print_givens(page, as_json)
+
+
 def settings(
     page: PageArgument,
     label: Annotated[

@@ -77,7 +77,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         python=platform.python_version(),
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
-        given={name: str(value) for name, value in settings.page.given.items()},
+        given={name: str(value) for name, value in settings.given.items()},
         packages={name: version_of(name) for name in sorted({name for kind, name, _ in reads if kind == "package"})},
         data={
             name: value

@@ -13,7 +13,6 @@ from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import Entry, State
-from wornpage.plan.walk import given_values
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.store.files import content
@@ -52,7 +51,7 @@ def status_of(page: Page, settings: Settings) -> Status:
     reasons = Reasons(folder / "last", page.path.name)
     layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
     identity = any(compares_identity(chunk.code) for chunk in page.chunks)
-    state = State(page.path.parent.resolve(), given_values(settings), settings.page.threads, layouts, identity)
+    state = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, identity)
     codes = Counter[str]()
     found: list[ChunkStatus] = []
     went_by: dict[str, dict[str, Any]] = {}

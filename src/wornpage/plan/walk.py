@@ -111,7 +111,7 @@ class _Walk:
         self.problems: list[Problem] = []
         self.codes = Counter[str]()
         layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
-        given = given_values(settings)
+        given = settings.given
         identity = any(compares_identity(chunk.code) for chunk in page.chunks)
         self.state = State(page.path.parent.resolve(), given, settings.page.threads, layouts, identity)
         self.before: list[State] = []
@@ -469,10 +469,3 @@ def _same_outcome(again: dict[str, Any], trace: dict[str, Any]) -> bool:
 def format_of(form: str) -> str:
     """The format specification in a quoted form; empty for any other form."""
     return form[1:-1] if form[:1] in {'"', "'"} else ""
-
-
-def given_values(settings: Settings) -> dict[str, Any]:
-    """The page's given values: what is declared, or its default."""
-    return {
-        name: value.get("default") if isinstance(value, dict) else value for name, value in settings.page.given.items()
-    }

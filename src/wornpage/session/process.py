@@ -6,6 +6,7 @@ and so that its children end with it.
 
 from __future__ import annotations
 
+import datetime
 import os
 import selectors
 import signal
@@ -130,7 +131,15 @@ class Session:
 
     def open(self, folder: Path, page: str, given: dict[str, Any], store: str | None = None) -> None:
         """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first."""
-        self._send({"do": "open", "folder": str(folder), "page": page, "given": given, "store": store})
+        self._send(
+            {
+                "do": "open",
+                "folder": str(folder),
+                "page": page,
+                "given": {n: _sent(v) for n, v in given.items()},
+                "store": store,
+            }
+        )
         self._receive({"ready"}, None)
 
     def run(self, task: ChunkTask, place: Position | None = None) -> Ran:
@@ -288,6 +297,11 @@ class Session:
     def _last_words(self) -> str:
         self._fault.seek(0)
         return self._fault.read(20_000).decode("utf-8", "replace")
+
+
+def _sent(value: Any) -> Any:
+    """A given value as JSON can carry it."""
+    return {"date": value.isoformat()} if isinstance(value, datetime.date) else value
 
 
 class Interrupted(KeyboardInterrupt):

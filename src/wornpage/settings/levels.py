@@ -10,11 +10,12 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 import msgspec
 from msgspec import Struct
 
+from wornpage.settings.givens import Declared, GivenFault, chosen, declared_in
 from wornpage.settings.kinds import Files
 from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
 from wornpage.settings.texts import Checked, Memory, check_header, check_yaml
 from wornpage.source.page import Page
-from wornpage.tree.problem import PageError, Problem, near_miss
+from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.project import PROJECT_FILE, project_file_of
 from wornpage.tree.span import Span
 
@@ -40,6 +41,12 @@ class Settings(Struct, frozen=True):
     """`worn.yaml` or `front matter` by name of a setting (`press.html.contents`); what is not named is built in."""
     front: Checked
     project: Checked | None
+    declared: dict[str, Declared]
+    """The page's givens."""
+    given: dict[str, Any]
+    """Their values."""
+    given_levels: dict[str, str]
+    """`default`, `worn.yaml` or `command line` by given."""
 
     def place(self, *path: str | int) -> Span:
         """Where a value was set: in the front matter, or in `worn.yaml`; or the nearest thing around it."""
@@ -48,13 +55,27 @@ class Settings(Struct, frozen=True):
         return self.front.place(*path)
 
 
-def settle(page: Page, memory: Memory | None = None) -> tuple[Settings, list[Problem]]:
-    """The settings of `page`, and everything that is wrong with them. `memory` knows what was right before."""
+def settle(
+    page: Page, memory: Memory | None = None, wanted: Mapping[str, Any] | None = None
+) -> tuple[Settings, list[Problem]]:
+    """The settings of `page`, and everything that is wrong with them.
+
+    `memory` knows what was right before; `wanted` are given values as written on the command line.
+    Raises `UsageError` where one of those cannot be.
+    """
     front = check_yaml(PageSettings, page.front.text, page.name, page.front.first_line, "front matter", memory)
     problems = [*front.problems, *_unknown_labels(front, page)]
     project, common = _project(page, memory)
     if project is not None:
         problems += [*project.problems, *_labels_of_project(project)]
+    project_given = common.pop("given", {})
+    declared, faults = declared_in(front, page.path.parent)
+    problems += faults
+    given, given_levels, faults_of_values = chosen(declared, [
+        ("worn.yaml", {name: _written(raw) for name, raw in project_given.items() if name in declared}),
+        ("command line", wanted or {}),
+    ])  # fmt: skip
+    problems += [_given_problem(fault, front, project) for fault in faults_of_values]
     merged = merge(common, front.values)
     settings = msgspec.convert(merged, PageSettings)
     shared = [("worn.yaml", common.get("chunks", {}).get("all", {}))]
@@ -66,7 +87,23 @@ def settle(page: Page, memory: Memory | None = None) -> tuple[Settings, list[Pro
         own = front.values.get("chunks", {}).get(chunk.label, {}) if chunk.label != "all" else {}
         chunks[chunk.label] = _chunk([*shared, (f"chunks: {chunk.label}", own), ("header", header)])
     levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(front.values), "front matter")
-    return Settings(settings, chunks, levels, front, project), problems
+    return Settings(settings, chunks, levels, front, project, declared, given, given_levels), problems
+
+
+def _written(raw: Any) -> Any:
+    """A value of `worn.yaml` as its text, or the texts of a list."""
+    if isinstance(raw, list):
+        return [_written(item) for item in raw]
+    return raw["raw"] if isinstance(raw, dict) and "raw" in raw else raw
+
+
+def _given_problem(found: tuple[str, str, GivenFault], front: Checked, project: Checked | None) -> Problem:
+    """A value that cannot be, at its place; one from the command line has none but the command line."""
+    level, name, fault = found
+    if level == "command line":
+        raise UsageError(f"--given {name}: {fault.what} {fault.hint}".rstrip())
+    place = project.place("given", name) if level == "worn.yaml" and project is not None else front.place("given", name)
+    return Problem(place, fault.what, fault.hint)
 
 
 def merge(further: Values, nearer: Values) -> dict[str, Any]:

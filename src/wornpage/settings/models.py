@@ -134,6 +134,8 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
 class ProjectSettings(CommonSettings, frozen=True, kw_only=True):
     """The `worn.yaml` of a project: settings for all its pages."""
 
+    given: Annotated[dict[str, Any], "Values for the givens that pages declare."] = {}
+
 
 class PageSettings(CommonSettings, frozen=True, kw_only=True):
     """The front matter of a page."""

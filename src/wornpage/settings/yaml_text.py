@@ -80,6 +80,8 @@ class _Reader:
             return self._mapping(node, path)
         if node.id == "sequence":
             return [self.value(item, (*path, index)) for index, item in enumerate(node.value)]
+        if path[:1] == ("given",) and node.id == "scalar":
+            return {"raw": node.value, "plain": not node.style}  # its type is the page's to say
         return self._scalar(node)
 
     def _mapping(self, node: Any, path: Path) -> dict[str, Any]:

@@ -1,0 +1,97 @@
+"""`--given` on the command line, and `worn given`: what a page can be given."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from wornpage.tree.problem import UsageError
+
+
+def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, Any]:
+    """Values by name from a YAML file and from `name=value`, which is nearer; a name that comes again makes a list."""
+    found: dict[str, Any] = {}
+    for pair in pairs:
+        name, sign, value = pair.partition("=")
+        if not sign or not name.strip():
+            raise UsageError(f"--given wants `name=value`, and not {pair!r}.")
+        name = name.strip()
+        if name in found:
+            before = found[name]
+            found[name] = [*(before if isinstance(before, list) else [before]), value]
+        else:
+            found[name] = value
+    return (_file(file) if file is not None else {}) | found
+
+
+def _file(path: Path) -> dict[str, Any]:
+    from wornpage.settings.yaml_text import read_yaml
+    from wornpage.tree.problem import PageError
+
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise UsageError(f"{path} cannot be read: {getattr(error, 'strerror', None) or error}.") from None
+    yaml = read_yaml("given:\n" + "".join(f"  {line}\n" for line in text.splitlines()), str(path), 0)
+    if yaml.problems:
+        raise PageError(yaml.problems)
+    values = (yaml.data or {}).get("given") if isinstance(yaml.data, dict) else None
+    if not isinstance(values, dict):
+        raise UsageError(f"{path} holds no mapping of given values. Write lines such as `branch: Quayside`.")
+    return {name: _written(raw) for name, raw in values.items()}
+
+
+def _written(raw: Any) -> Any:
+    if isinstance(raw, list):
+        return [_written(item) for item in raw]
+    return raw["raw"] if isinstance(raw, dict) and "raw" in raw else str(raw)
+
+
+def print_givens(page: Path, as_json: bool) -> None:
+    """The givens of a page as a table, or as JSON Schema."""
+    from wornpage.cli.status import prepared
+
+    _, settings = prepared(page)
+    declared = settings.declared
+    if as_json:
+        required = [name for name, one in declared.items() if one.required and one.default is None]
+        schema = {"$schema": "https://json-schema.org/draft/2020-12/schema", "type": "object", "additionalProperties": False,
+                  "properties": {name: one.schema() for name, one in declared.items()}, "required": required}  # fmt: skip
+        print(json.dumps(schema, ensure_ascii=False, indent=2))
+        return
+    if not declared:
+        print("this page takes no given values")
+        return
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    from wornpage.cli.console import console
+
+    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+    for head in ("given", "type", "value", "from", "allowed", "meaning"):
+        table.add_column(head)
+    for name, one in declared.items():
+        value = settings.given[name]
+        shown = "" if value is None else _said(value) + (f" {one.unit}" if one.unit else "")
+        table.add_row(
+            *map(Text, (name, one.kind, shown, settings.given_levels[name], _allowed(one), one.title or one.help))
+        )
+    console().print(table)
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, list):
+        return ", ".join(map(_said, value))
+    return ("yes" if value else "no") if isinstance(value, bool) else str(value)
+
+
+def _allowed(one: Any) -> str:
+    if one.one_of:
+        shown = [_said(item) for item in one.one_of]
+        return ", ".join(shown[:6]) + (f" … ({len(shown)})" if len(shown) > 6 else "")
+    parts = [f"from {_said(one.least)}" if one.least is not None else "", f"to {_said(one.most)}" if one.most is not None else "",
+             f"in steps of {_said(one.step)}" if one.step else ""]  # fmt: skip
+    return " ".join(filter(None, parts))
