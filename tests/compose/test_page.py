@@ -51,6 +51,15 @@ class Asked(FolderCase):
         ids = re.findall(r'<h\d id="([^"]+)"', html)
         self.assertEqual(ids, ["the-quayside-room-2", "the-harrow-lane-room", "the-quayside-room"])
 
+    def test_notes_of_chunks_are_numbered_with_those_of_the_page(self) -> None:
+        prose = "page.prose('Two[^1].\\n\\n[^1]: From a chunk {= 1 + 1}.')"
+        html = self.html(
+            f"One[^a].\n\n[^a]: First.\n\n```python run #c show=output\n{prose}\n{prose}\n```\n\nFour[^b].\n\n[^b]: Last.\n"
+        )
+        self.assertEqual(re.findall(r'id="call-(\d+)"', html), ["1", "2", "3", "4"])
+        notes = re.findall(r'<li id="note-(\d)" value="\d"><p>([^<]+?) ?<', html)
+        self.assertEqual(notes, [("1", "First."), ("2", "From a chunk 2."), ("3", "From a chunk 2."), ("4", "Last.")])
+
     def test_faults_in_what_a_chunk_wrote_lie_at_the_chunk(self) -> None:
         for call, what in (
             ("page.prose('{see nowhere}')", "nothing is labelled 'nowhere'"),
@@ -100,6 +109,15 @@ class Documented(unittest.TestCase):
 
 class Beside(FolderCase):
     """Boxes, columns, and what the settings put into the page's head."""
+
+    def test_boxes_stand_in_boxes_with_as_many_colons(self) -> None:
+        html = self.html(
+            "::: remark A\n::: caution B\ndeep\n:::\n\n```\n:::\n```\n:::\n\n- item\n\n  ::: remark\n  in a list\n  :::\n"
+        )
+        self.assertEqual(html.count('<div class="box'), 3)
+        self.assertRegex(html, r'(?s)aria-label="A">.*aria-label="B">.*deep.*</div>.*:::.*</div>.*<li>')
+        (problem,) = self.faults("::: remark\nNever closed.\n")
+        self.assertEqual(problem.span.line, 1)
 
     def test_boxes_have_words_of_their_own_and_columns_share_the_width(self) -> None:
         html = self.html(

@@ -39,7 +39,7 @@ class Citing:
         self.result: dict[str, Any] = {"cites": [], "authors": [], "references": [], "note": False}
         self.listed = False
 
-    def prepare(self, head: n.Blocks, blocks: n.Blocks) -> n.Blocks:
+    def prepare(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> n.Blocks:
         """Render the citations of the tree; the list of references is added where the author has not placed it."""
         self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
         placed = any(isinstance(node, n.ReferenceList) for node in walk(blocks))

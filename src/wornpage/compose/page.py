@@ -41,13 +41,13 @@ def compose(
     """The page with all its answers in place, and everything found wrong on the way."""
     composer = _Composer(page, settings, record)
     citing = Citing(page, settings, composer.language)
-    blocks = citing.prepare(head.abstract, composer.answered(page.blocks))
+    blocks = citing.prepare((*head.title, *head.subtitle, *head.abstract), composer.answered(page.blocks))
     numbered = number(blocks, settings.page.section_numbers)
     problems = [*composer.problems, *citing.problems, *numbered.problems]
     pointing = _Pointing(numbered, composer.language, problems, citing)
     title = _TitleMaker(composer, pointing, settings).make(head, today)
     body = set_close(pointing.settled(numbered.blocks)) if citing.marks else pointing.settled(numbered.blocks)
-    if citing.in_notes:
+    if citing.in_notes or composer.teller.has_notes:
         notes = Notes()
         title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
         body = notes.numbered(body)
@@ -239,11 +239,18 @@ class _Composer:
         return n.Figure(command.span, (picture,))
 
 
+_OWN_NOTES = 100_000
+"""More notes than a page has: what is written by chunks is numbered beyond, until all are numbered together."""
+
+
 class _Teller:
     """Words that a chunk has written, as nodes: their value marks have their answers with them."""
 
     def __init__(self, composer: _Composer) -> None:
         self.composer = composer
+        self.told = 0
+        self.has_notes = False
+        """Whether a chunk wrote notes, which must be numbered together with those of the page."""
         self.labels = {node.label for node in walk(composer.page.blocks) if isinstance(node, n.Heading)}
 
     def inlines(self, told: Told, span: Span) -> n.Inlines:
@@ -274,8 +281,13 @@ class _Teller:
         """`tree` with its values, all of it at the place of the chunk."""
         self.composer.problems += [Problem(span, p.what, p.hint, p.severity) for p in problems]
         answers = iter(told.answers)
+        self.told += 1
 
         def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+            if isinstance(node, n.Footnote) and node.number < _OWN_NOTES:
+                self.has_notes = True
+                own = replace(node, number=node.number + _OWN_NOTES * self.told)
+                return replace(own, blocks=rewrite(own.blocks, change))
             if not isinstance(node, n.ValueMark):
                 return None
             answer = next(answers, None)

@@ -26,6 +26,8 @@ def lay_out(table: TableData, decimals: int | None, language: Language, span: Sp
     Raises `FormFault` for a form that does not fit what it is to be written of.
     """
     layout = _Layout(decimals, language, span, words)
+    if not table.columns:
+        return TextTable((), ("left",), ((layout.text(DASH),),))
     columns = [layout.column(column) for column in table.columns]
     rows: list[tuple[Inlines, ...]] = list(zip(*columns, strict=True))
     kinds = ["continued" if row in set(table.continued) else "" for row in range(len(rows))]

@@ -9,7 +9,6 @@ from markdown_it import MarkdownIt
 from markdown_it.ruler import RuleOptionsType
 from markdown_it.rules_block import StateBlock
 from markdown_it.rules_inline import StateInline
-from mdit_py_plugins.container import container_plugin
 from mdit_py_plugins.deflist import deflist_plugin
 from mdit_py_plugins.footnote import footnote_plugin
 
@@ -25,8 +24,8 @@ def grammar() -> MarkdownIt:
     markdown.enable(["table", "strikethrough"])
     deflist_plugin(markdown)
     footnote_plugin(markdown)
-    container_plugin(markdown, "box", validate=lambda params, _: bool(params.strip()))
     interrupts: RuleOptionsType = {"alt": ["paragraph", "reference", "blockquote", "list"]}
+    markdown.block.ruler.before("fence", "container_box", _box, interrupts)
     markdown.block.ruler.before("table", "caption", _caption, interrupts)
     markdown.inline.ruler.before("text", "piece", _piece)
     markdown.inline.add_terminator_char(OPEN)
@@ -44,6 +43,59 @@ def _piece(state: StateInline, silent: bool) -> bool:
         state.push("piece", "", 0).meta = {"index": index_of(match)}
     state.pos = match.end()
     return True
+
+
+_OPENS = re.compile(r"(:{3,})[ \t]*(\S.*)$")
+_CLOSES = re.compile(r"(:{3,})[ \t]*$")
+_FENCE = re.compile(r"(`{3,}|~{3,})")
+
+
+def _box(state: StateBlock, start: int, end: int, silent: bool) -> bool:
+    """A `:::` block; others may stand in it, with as many colons or fewer."""
+    opening = _OPENS.match(_line(state, start))
+    if opening is None or state.is_code_block(start):
+        return False
+    if silent:
+        return True
+    last, closed = _box_end(state, start, end, len(opening[1]))
+    parent, line_max = state.parentType, state.lineMax
+    state.parentType, state.lineMax = "container", last
+    token = state.push("container_box_open", "div", 1)
+    token.markup, token.block, token.info, token.map = opening[1], True, opening[2], [start, last]
+    state.md.block.tokenize(state, start + 1, last)
+    token = state.push("container_box_close", "div", -1)
+    token.block = True
+    state.parentType, state.lineMax = parent, line_max
+    state.line = last + (1 if closed else 0)
+    return True
+
+
+def _line(state: StateBlock, number: int) -> str:
+    return state.src[state.bMarks[number] + state.tShift[number] : state.eMarks[number]]
+
+
+def _box_end(state: StateBlock, start: int, end: int, colons: int) -> tuple[int, bool]:
+    """The line that closes the block that opens at `start`, or where it breaks off, and whether it is closed."""
+    inner: list[int] = []
+    fence = ""
+    for number in range(start + 1, end):
+        text = _line(state, number)
+        if text and state.sCount[number] < state.blkIndent:
+            return number, False  # a line further out ends a block in a list
+        mark = _FENCE.match(text)
+        if fence:
+            fence = "" if mark and mark[1].startswith(fence) and not text.strip(mark[1][0]).strip() else fence
+        elif mark:
+            fence = mark[1]
+        elif closing := _CLOSES.match(text):
+            count = len(closing[1])
+            if count >= colons and (not inner or colons > inner[-1]):
+                return number, True
+            if inner and count >= inner[-1]:
+                inner.pop()
+        elif opening := _OPENS.match(text):
+            inner.append(len(opening[1]))
+    return end, False
 
 
 def _caption(state: StateBlock, start: int, end: int, silent: bool) -> bool:

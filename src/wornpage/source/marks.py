@@ -46,7 +46,7 @@ _LOCATORS = {
 """Words before a locator, and what they count by CSL's names."""
 CITE_FORMS = ("sentence", "author", "year")
 _CITED = re.compile(r"""^(?:(["'])(?P<prefix>.*?)\1\s+)?[@#]?(?P<key>[^\s,;"'{}]+),?(?:\s+(?P<rest>.*))?$""", re.DOTALL)
-_LOCATED = re.compile(r"""^(?:(?P<word>[^\W\d]+|§+)\.?\s*)?(?P<place>[\dIVXLCMivxlcm][\w.:–—-]*(?:\s*[,&–-]\s*\d[\w–-]*)*)(?:\s*[,]?\s*(?P<after>.*))?$""", re.DOTALL)  # fmt: skip
+_LOCATED = re.compile(r"""^(?:(?P<word>[^\W\d]+|§+)\.?\s*)?(?P<place>[\dIVXLCMivxlcm][\w.:–—-]*(?:\s*[,&–-]\s*\d[\w–-]*)*)(?P<after>.*)$""", re.DOTALL)  # fmt: skip
 
 
 def cite_mark(piece: Piece, raw: str) -> tuple[CiteMark, Problem | None]:
@@ -85,8 +85,9 @@ def _located(rest: str) -> tuple[str, str, str]:
     """Locator, what it counts, and words after it."""
     rest = rest.strip()
     match = _LOCATED.match(rest)
-    if match and (not match["word"] or match["word"].lower() in _LOCATORS):
-        label = _LOCATORS[match["word"].lower()] if match["word"] else "page"
+    word = "§" if match and (match["word"] or "").startswith("§") else (match["word"] or "").lower() if match else ""
+    if match and (not word or word in _LOCATORS):
+        label = _LOCATORS[word] if word else "page"
         return match["place"].strip(), label, (match["after"] or "").strip().strip("\"'")
     return "", "page", rest.strip("\"'")
 

@@ -667,6 +667,8 @@ def _address(variable: str, value: str) -> Runs:
 
 
 def _en_dashes(text: str) -> str:
+    if re.fullmatch(r"[ivxlcdm]+\s*-+\s*[ivxlcdm]+", text):
+        return re.sub(r"\s*-+\s*", "–", text)
     return re.sub(r"(?<=\d)([A-Za-z]?)\s*-{1,3}\s*(?=[A-Za-z]?\d)", r"\1–", text)
 
 
