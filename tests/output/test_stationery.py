@@ -81,6 +81,17 @@ class Stationeries(FolderCase):
         self.pressed("journal", width="15cm")
         self.assertAlmostEqual(self.picture_width() / narrow, 3, delta=0.1)
 
+    def test_a_long_table_breaks_over_columns_and_sheets_in_every_stationery(self) -> None:
+        rows = "".join(f"| row {number} | {number * number} |\n" for number in range(150))
+        for name in names():
+            path = self.write(
+                "long.md", f"---\nstationery: {name}\n---\n\nText.\n\n| a | b |\n|---|---:|\n{rows}Caption: Long.\n"
+            )
+            press(path, ["pdf"])
+            text = text_of(path.with_suffix(".pdf"))
+            with self.subTest(name):
+                self.assertEqual(sorted(int(n) for n in re.findall(r"row (\d+)", text)), list(range(150)))
+
     def picture_width(self) -> int:
         """How wide the red square is drawn, in points."""
         made = subprocess.run(

@@ -431,8 +431,8 @@ class TypesetWriter:
     def is_wide(self, node: n.Figure | n.TableBlock) -> bool:
         """Whether something wants more than a column, where there are several and the whole width is to be had."""
         column, whole = self.stationery.column_width, self.stationery.text_width
-        if self.room != column or whole <= column or not node.number:
-            return False
+        if self.room != column or whole <= column or not node.number or _is_long(node):
+            return False  # what is long must break, and only what stands in a column can
         if isinstance(node, n.Figure):
             return len(node.pictures) > 1 or any(picture.width > column * 1.1 for picture in node.pictures)
         fitted = fit(node.table, column)
