@@ -181,10 +181,9 @@ class Store(unittest.TestCase):
             path.write_text("x")
         manifest.store_of(page).mkdir(parents=True)
 
-        def remember(day: str = "") -> None:
-            manifest.remember(
-                page, [("html", output)], [("file", "d", content(str(data)))], [("a", 1.0)], day, "1", ["w"]
-            )
+        def remember(day: str = "", given: tuple[str, ...] = ()) -> None:
+            reads = [("file", "d", content(str(data)))]
+            manifest.remember(page, [("html", output)], reads, [("a", 1.0)], day, "1", ["w"], list(given))
 
         def right(kinds: tuple[str, ...] = ("html",), day: str = "today", code: str = "1") -> bool:
             return manifest.still_right(page, list(kinds), None, day, code) is not None
@@ -200,3 +199,5 @@ class Store(unittest.TestCase):
         self.assertTrue(right())
         remember("today")
         self.assertEqual((right(), right(day="tomorrow")), (True, False))
+        remember(given=("branch=Mill",))
+        self.assertFalse(right(), "it was pressed with values that nobody asks for now")
