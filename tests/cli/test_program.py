@@ -8,6 +8,7 @@ import sys
 import time
 
 from tests.support import FolderCase, worn
+from wornpage.starters import KINDS
 
 
 class Program(FolderCase):
@@ -21,9 +22,34 @@ class Program(FolderCase):
         self.assertIn("<h1>My report</h1>", (self.folder / "my-report.html").read_text())
         self.assertEqual(worn("new", "my-report", folder=self.folder).returncode, 2)
 
+    def test_every_kind_of_page_presses_as_it_is(self) -> None:
+        for kind in KINDS:
+            with self.subTest(kind):
+                self.assertEqual(worn("new", kind, "--kind", kind, folder=self.folder).returncode, 0)
+                done = worn("press", f"{kind}.md", "--as", "html,pdf", folder=self.folder)
+                self.assertEqual((done.returncode, "warning" in done.stderr), (0, False), done.stderr)
+        self.assertIn("ref-example2020", (self.folder / "manuscript.html").read_text())
+
+    def test_running_one_chunk_runs_what_it_needs_and_falls_back_to_all_above(self) -> None:
+        codes = {"a": "x = 1", "slow": "y = 2", "b": "x += 1", "c": "print('c is', x)", "d": "print('d is', eval('y'))"}
+        self.write("p.md", "\n\n".join(f"```python run #{label}\n{code}\n```" for label, code in codes.items()) + "\n")
+        done = worn("run", "p.md", "--only", "c", folder=self.folder)
+        self.assertEqual((done.stdout.strip(), "slow" in done.stderr), ("c is 2", False))
+        self.assertIn("d is 2", worn("run", "p.md", "--only", "#d", folder=self.folder).stdout)
+        self.assertEqual(worn("run", "p.md", "--only", "e", folder=self.folder).returncode, 2)
+
+    def test_a_fault_of_ours_is_said_in_words_and_kept_in_a_file(self) -> None:
+        code = "from wornpage.cli.ending import ended\nended(lambda: {}['gone'])"
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False, cwd=self.folder,
+                              env={**os.environ, "TMPDIR": str(self.folder)})  # fmt: skip
+        self.assertEqual((done.returncode, "Traceback" in done.stderr), (1, False))
+        (kept,) = self.folder.glob("worn-fault-*.txt")
+        self.assertIn("KeyError: 'gone'", kept.read_text())
+        self.assertIn(str(kept), done.stderr)
+
     def test_help_names_every_command_and_the_version_is_said(self) -> None:
         text = worn("--help", folder=self.folder).stdout
-        for command in ("new", "press", "demo"):
+        for command in ("new", "press", "demo", "given", "sources", "stationery"):
             self.assertIn(command, text)
             self.assertEqual(worn(command, "--help", folder=self.folder).returncode, 0)
         self.assertRegex(worn("--version", folder=self.folder).stdout, r"^worn \d+\.\d+")

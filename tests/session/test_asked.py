@@ -109,6 +109,20 @@ class Asked(SessionCase):
             (several.continued, [note.words.word for note in several.notes]), ((1,), ["errors below", "stars"])
         )
 
+    def test_models_of_statsmodels_side_by_side(self) -> None:
+        table = self.table(
+            "import numpy as np, pandas as pd, statsmodels.formula.api as smf\n"
+            "x = np.arange(20.0)\nframe = pd.DataFrame({'x': x, 'z': x % 3, 'y': 2 * x + x % 2, 'b': (x % 2).astype(int)})\n"
+            "page.model(smf.ols('y ~ x', frame).fit(), smf.ols('y ~ x + z', frame).fit(), smf.logit('b ~ z', frame).fit(disp=0))"
+        )
+        labels = [cell if isinstance(cell, str) else cell.content for cell in table.columns[0].cells]  # type: ignore[union-attr]
+        self.assertEqual(labels[:6:2], ["Intercept", "x", "z"])
+        feet = [label.word for label in labels if isinstance(label, Told)]
+        self.assertEqual(feet, ["nobs", "rsquared", "rsquared_adj", "prsquared", "fvalue", "aic", "bic", "llf"])
+        slopes = [column.cells[2].content for column in table.columns[1:]]  # type: ignore[union-attr]
+        self.assertAlmostEqual(slopes[0], 2.0, delta=0.01)  # type: ignore[arg-type]
+        self.assertEqual(slopes[2], "")
+
     def test_models_of_scipy_and_faults(self) -> None:
         code = "from scipy import stats, optimize\nimport numpy as np\nx = np.arange(5.0)\n"
         line = self.table(code + "page.model(stats.linregress(x, 2 * x + 1))")
