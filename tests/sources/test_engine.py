@@ -9,6 +9,7 @@ from xml.etree import ElementTree as ET
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wornpage.sources.csl_json import normalised
 from wornpage.sources.engine import Cluster, Engine
 from wornpage.sources.entries import Entry, read_library
 from wornpage.sources.names import NameLook, render_names
@@ -228,6 +229,44 @@ class Clusters(unittest.TestCase):
             [cited(made, "a", positions=(p,)) for p in ("first", "subsequent", "ibid", "ibid-with-locator")],
             ["long", "short", "ibid.", "ibid."],
         )
+
+
+odd = st.recursive(
+    st.none() | st.booleans() | st.integers(-3000, 3000) | st.sampled_from(["", "2020", "2020-13", "A, B", "<i>x</i>", "3-9", "in press"]),
+    lambda inner: st.lists(inner, max_size=2) | st.dictionaries(st.sampled_from(["family", "given", "literal", "name", "date-parts", "raw"]), inner, max_size=2),
+    max_leaves=5,
+)  # fmt: skip
+
+
+class Odd(unittest.TestCase):
+    """Whatever a CSL-JSON file holds can be cited and listed."""
+
+    STYLES = tuple(read_style(name, DEMO, "en")[0] for name in ("author-year", "numbered"))
+
+    @given(
+        st.dictionaries(
+            st.sampled_from(
+                ["type", "title", "author", "editor", "issued", "accessed", "page", "volume", "DOI", "URL"]
+            ),
+            odd,
+        )
+    )
+    def test_nothing_in_an_entry_breaks_the_engine(self, item: dict[str, Any]) -> None:
+        data, _ = normalised(item)
+        for made in (Engine(made, {k: Entry(k, data, HERE) for k in "ab"}, ["a", "b"]) for made in self.STYLES):
+            for form in ("", "sentence", "author", "year"):
+                self.assertIsInstance(cited(made, CiteItem("a", locator="4"), "b", form=form), str)
+            self.assertLessEqual(len(made.references()), 2)
+
+    def test_what_makes_sense_is_kept(self) -> None:
+        item = {"id": "x", "title": ["T"], "author": ["N. Ame", {"name": "Body"}, {"family": "F", "given": "G"}], "volume": 3,
+                "issued": {"date-parts": [["2020", "3", "40"]]}, "accessed": "2026-01-02", "page": {"a": 1}}  # fmt: skip
+        data, left_out = normalised(item)
+        self.assertEqual(
+            (data["title"], data["volume"], data["issued"], left_out), ("T", "3", {"date-parts": [[2020, 3]]}, ["page"])
+        )
+        self.assertEqual(data["author"], [{"literal": "N. Ame"}, {"literal": "Body"}, {"family": "F", "given": "G"}])
+        self.assertEqual(data["accessed"], {"date-parts": [[2026, 1, 2]]})
 
 
 class Runs(unittest.TestCase):

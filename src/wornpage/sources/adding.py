@@ -8,6 +8,7 @@ import unicodedata
 from pathlib import Path
 from typing import Any
 
+from wornpage.sources.csl_json import normalised
 from wornpage.sources.entries import Entry, Library
 from wornpage.tree.problem import UsageError
 
@@ -58,14 +59,7 @@ def _asked(address: str, doi: str) -> dict[str, Any]:
         raise UsageError(f"the resolver's answer for {doi} is no CSL-JSON.") from None
     if not isinstance(data, dict) or not data.get("title"):
         raise UsageError(f"the resolver's answer for {doi} holds no title.")
-    return {
-        name: value[0] if isinstance(value, list) and name in _LISTED and value else value
-        for name, value in data.items()
-    }
-
-
-_LISTED = {"title", "container-title", "container-title-short", "ISSN", "ISBN"}
-"""Fields that some resolvers give as lists."""
+    return normalised(data)[0]
 
 
 def _key(data: dict[str, Any], library: Library) -> str:

@@ -193,7 +193,10 @@ def date(text: str) -> dict[str, Any]:
             if end.strip() in {"", ".."} and parts:
                 continue
             return {"literal": plain(text)}
-        parts.append([int(group) for group in match.groups() if group])
+        numbers = [int(group) for group in match.groups() if group]
+        if any(not 1 <= number <= most for number, most in zip(numbers[1:], (24, 31), strict=False)):
+            return {"literal": plain(text)}
+        parts.append(numbers)
     return {"date-parts": parts} | ({"circa": True} if about else {})
 
 

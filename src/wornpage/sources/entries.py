@@ -108,6 +108,8 @@ def _from_json(text: str) -> dict[str, Any]:
     except ValueError as error:
         line, column = getattr(error, "lineno", 1), getattr(error, "colno", 1)
         return {"entries": [], "problems": [[line, column, f"this is no JSON: {getattr(error, 'msg', error)}.", ""]]}
+    from wornpage.sources.csl_json import normalised
+
     entries, problems = [], []
     lines = text.split("\n")
     for place, item in enumerate(data if isinstance(data, list) else [data]):
@@ -119,5 +121,7 @@ def _from_json(text: str) -> dict[str, Any]:
         key = str(item["id"])
         quoted = json.dumps(key, ensure_ascii=False)
         line = next((number for number, each in enumerate(lines, 1) if '"id"' in each and quoted in each), 1)
-        entries.append([key, line, {name: value for name, value in item.items() if name != "id"}])
+        kept, odd = normalised(item)
+        problems += [[line, 1, f"{key!r}: `{field}` makes no sense and is left out.", ""] for field in odd]
+        entries.append([key, line, kept])
     return {"entries": entries, "problems": problems}
