@@ -247,6 +247,17 @@ class Pictures(FolderCase):
             self.assertIsNone(found)
             self.assertIn(word, problem.hint)
 
+    def test_broken_files_are_told(self) -> None:
+        for name, data, word in (
+            ("a.png", PNG[:-12], "cut off"),
+            ("b.png", b"GIF89a", "but a GIF"),
+            ("c.svg", b"<svg><g></svg>", "its line 1"),
+            ("d.jpg", b"words", "no JPEG"),
+        ):
+            self.write(name, data)
+            _, problem = picture(self.image(name), self.folder)
+            self.assertIn(word, problem.what if problem else "")
+
     def test_drawings_stand_inline_only_if_they_are_harmless(self) -> None:
         def drawn(inner: str) -> str:
             svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9">{inner}</svg>'
@@ -355,7 +366,7 @@ class Cited(FolderCase):
         self.assertIn('Ng<a class="noteref" id="call-3"', body)
         self.assertRegex(
             notes,
-            r'(?s)id="note-1".*Damp</a>\..*id="note-2".*Note with.*Sour[^.]*</a></span>\. .*id="note-3".*Sour[^.]*</a>\.<',
+            r'(?s)id="note-1".*Damp\.<.*id="note-2".*Note with.*Sour[^.]*</span>\. .*id="note-3".*Sour[^.]*\.<',
         )
 
     def test_faults_are_placed_and_name_what_was_meant(self) -> None:

@@ -42,7 +42,11 @@ class Citing:
     def prepare(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> n.Blocks:
         """Render the citations of the tree; the list of references is added where the author has not placed it."""
         self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
-        placed = any(isinstance(node, n.ReferenceList) for node in walk(blocks))
+        lists = [node for node in walk(blocks) if isinstance(node, n.ReferenceList)]
+        placed = bool(lists)
+        for second in lists[1:]:
+            what = f"the references stand already in line {lists[0].span.line}."
+            self.problems.append(Problem(second.span, what, "A page lists its references once."))
         if not self.marks and not placed:
             return blocks
         library = self._library()

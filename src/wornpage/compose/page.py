@@ -29,7 +29,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.table import Told
-from wornpage.tree.walk import children, respan, rewrite, walk, words_of
+from wornpage.tree.walk import children, respan, rewrite, walk, without_links, words_of
 
 T = TypeVar("T", bound=tuple[n.Node, ...])
 _LISTS = ("contents", "figures", "tables")
@@ -51,7 +51,7 @@ def compose(
         notes = Notes()
         title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
         body = notes.numbered(body)
-    contents = tuple(replace(entry, children=pointing.settled(entry.children)) for entry in numbered.contents)
+    contents = pointing.entries("contents")
     composed = n.Composed(
         head=title,
         blocks=body,
@@ -345,12 +345,16 @@ class _Pointing:
             what = f"nothing in this page is labelled {link.target[1:]!r}."
             self.problems.append(Problem(link.span, what, near_miss(link.target[1:], self.numbered.targets)))
 
+    def bare(self, words: n.Inlines) -> n.Inlines:
+        """A heading's or caption's words for a list of links to them."""
+        return without_links(self.settled(words))
+
     def entries(self, kind: str) -> tuple[n.ContentsEntry, ...]:
         if kind == "contents":
-            return self.numbered.contents
+            return tuple(replace(entry, children=self.bare(entry.children)) for entry in self.numbered.contents)
         wanted = kind.removesuffix("s")
         return tuple(
-            n.ContentsEntry(1, target.number, target.anchor, self.settled(target.words))
+            n.ContentsEntry(1, target.number, target.anchor, self.bare(target.words))
             for target in self.numbered.targets.values()
             if target.kind == wanted and len(target.place) == 1
         )

@@ -26,7 +26,7 @@ def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]
     if match:
         kind = match[1].removesuffix("+xml")
         data = base64.b64decode(match[3]) if match[2] else unquote(match[3]).encode()
-        return _measured(image, kind, data), None
+        return _sound(image, kind, data)
     if re.match(r"[a-z][a-z0-9+.-]*:", image.source):
         what = f"the image {image.source!r} lies elsewhere; a page holds all it shows."
         return None, Problem(image.span, what, "Save it beside the page and name that file.")
@@ -36,10 +36,39 @@ def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]
         hint = f"Known: {', '.join(sorted(k[1:] for k in _KINDS))}."
         return None, Problem(image.span, f"{path.name!r} is no image of a known kind.", hint)
     try:
-        return _measured(image, kind_or_none, path.read_bytes()), None
+        return _sound(image, kind_or_none, path.read_bytes())
     except OSError as error:
         what = f"the image {image.source!r} cannot be read: {error.strerror}."
         return None, Problem(image.span, what, _near(path))
+
+
+def _sound(image: Image, kind: str, data: bytes) -> tuple[Picture | None, Problem | None]:
+    """The picture, unless its file is broken or of another kind than its name says."""
+    fault = _fault(kind, data)
+    if fault:
+        return None, Problem(image.span, f"the image {image.source[:60]!r} {fault}.", "Save it anew.")
+    return _measured(image, kind, data), None
+
+
+_BEGINS = {"png": b"\x89PNG\r\n\x1a\n", "jpeg": b"\xff\xd8\xff", "gif": b"GIF8", "webp": b"RIFF"}
+_ENDS = {"png": b"IEND", "jpeg": b"\xff\xd9"}
+
+
+def _fault(kind: str, data: bytes) -> str:
+    """What is wrong with the bytes of an image; empty if nothing is seen to be."""
+    if kind == "svg":
+        from xml.etree import ElementTree
+
+        try:
+            root = ElementTree.fromstring(data)
+        except ElementTree.ParseError as error:
+            line, column = error.position
+            return f"is no well-formed drawing: {str(error).partition(':')[0]} (its line {line}, column {column + 1})"
+        return "" if root.tag.rpartition("}")[2] == "svg" else f"is no drawing: it begins with <{root.tag}>"
+    if not data.startswith(_BEGINS[kind]):
+        really = next((name for name, start in _BEGINS.items() if data.startswith(start)), "")
+        return f"is no {kind.upper()} but a {really.upper()}" if really else f"is no {kind.upper()}"
+    return "is cut off" if _ENDS.get(kind, b"") not in data[-64_000:] else ""
 
 
 def _near(path: Path) -> str:

@@ -146,3 +146,19 @@ def words_of(inlines: Iterable[n.Node]) -> str:
             case _:
                 said.append(words_of(children(node)))
     return "".join(said)
+
+
+def without_links(inlines: n.Inlines) -> n.Inlines:
+    """Running text as it may stand again inside a link: without links, notes and places to come back to."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.Footnote():
+                return ()
+            case n.Link(children=inner) | n.Citation(children=inner):
+                words: n.Inlines = rewrite(inner, change)
+                return words
+        return None
+
+    made: n.Inlines = rewrite(inlines, change)
+    return made

@@ -40,7 +40,8 @@ def _inline(picture: Picture, number: int) -> str:
     if root is None:
         return ""
     box = re.search(r'viewBox="([^"]+)"', root[0])
-    body = _METADATA.sub("", text[root.end() : text.rindex("</svg>")])
+    end = text.rfind("</svg>")
+    body = _METADATA.sub("", text[root.end() : end] if end >= 0 else "")
     body = body.replace("xlink:href=", "href=")
     plain = _PLAIN_STYLE.search(body)
     body = _EMPTY_DEFS.sub("", _PLAIN_STYLE.sub("", body))

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from wornpage.compose.language import Language, language_of
 from wornpage.output import Written
+from wornpage.output.audience import for_output
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
@@ -22,6 +23,7 @@ from wornpage.tree.walk import words_of
 
 def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
     """One file that needs nothing else."""
+    page = for_output(page, "html")
     language = language_of(page.language)
     stationery = find_stationery(settings.stationery, folder / name)
     writer = HtmlWriter(language, bool(page.head.title))
@@ -228,7 +230,9 @@ class HtmlWriter:
         if node.done is None:
             return body
         ticked = " checked" if node.done else ""
-        words = escape(words_of(node.blocks[0].children if isinstance(node.blocks[0], n.Paragraph) else ()))
+        words = escape(
+            words_of(first.children) if isinstance(first := next(iter(node.blocks), None), n.Paragraph) else ""
+        )
         box = f'<input type="checkbox" disabled{ticked} aria-label="{words}">'
         return f"<p>{box}{body.removeprefix('<p>')}" if body.startswith("<p>") else box + body
 
@@ -237,8 +241,6 @@ class HtmlWriter:
         return f"<dt>{self.inlines(node.term)}</dt>\n{meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind == "in pdf":
-            return ""
         if node.kind == "in html":
             return self.blocks(node.blocks)
         label = f' id="{escape(node.attributes.label)}"' if node.attributes.label else ""
@@ -390,7 +392,7 @@ class HtmlWriter:
                 made += "</li>" + "</ol></li>" * (depth - level)
             depth = level
             number = f'<span class="number">{entry.number}</span>' if entry.number else ""
-            words = self.inlines(_without_links(entry.children))
+            words = self.inlines(entry.children)
             made += f'<li><a href="#{escape(entry.label)}">{number}{words}</a>'
         return made + "</li></ol>" * depth if entries else ""
 
@@ -419,17 +421,6 @@ _SHORT = 20
 def letter_of(place: int) -> str:
     """The letter of a figure's part, counted from 0."""
     return chr(ord("a") + place) if place < 26 else str(place + 1)
-
-
-def _without_links(inlines: n.Inlines) -> n.Inlines:
-    """Words fit to stand inside a link: no links, no notes."""
-    kept: list[n.Inline] = []
-    for node in inlines:
-        if isinstance(node, n.Link):
-            kept += _without_links(node.children)
-        elif not isinstance(node, n.Footnote):
-            kept.append(node)
-    return tuple(kept)
 
 
 _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(127, 160), 65534, 65535], "�")

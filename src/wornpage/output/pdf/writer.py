@@ -10,6 +10,7 @@ from typing import Any
 
 from wornpage.compose.language import Language, language_of, write_number
 from wornpage.output import Written
+from wornpage.output.audience import for_output
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.strings import code_text, string
@@ -37,6 +38,7 @@ _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\
 
 def write_pdf(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
+    page = for_output(page, "pdf")
     fonts = fonts_for(_texts(page), [folder / path for path in settings.press.pdf.fonts])
     problems = _missing_letters(page, fonts, name)
     stationery = find_stationery(settings.stationery, folder / name)
@@ -357,8 +359,6 @@ class TypesetWriter:
         return f"#block(below: 0.5em, sticky: true, strong[{self.inlines(node.term)}]){meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind == "in html":
-            return ""
         if node.kind == "in pdf":
             return self.blocks(node.blocks)
         label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
@@ -419,7 +419,7 @@ class TypesetWriter:
     def captioned(self, kind: str, word: str, node: n.Figure | n.TableBlock, body: str) -> str:
         words = f"[{self.inlines(node.caption)}]" if node.caption else "none"
         side = _SIDES.get(getattr(node, "align", "left"), "left")
-        label = f"#label({string(node.label)})" if node.label and node.caption else ""
+        label = f"#label({string(node.label)})" if node.label else ""
         breaks = str(_is_long(node)).lower()
         wide = str(self.spreads).lower()
         made = (
@@ -545,7 +545,7 @@ class TypesetWriter:
 
     def contents(self, title: str | None, entries: tuple[n.ContentsEntry, ...]) -> str:
         made = ", ".join(
-            f"(level: {e.level}, number: {string(e.number)}, label: {string(e.label)}, words: [{self.inlines(_plain(e.children))}])"
+            f"(level: {e.level}, number: {string(e.number)}, label: {string(e.label)}, words: [{self.inlines(e.children)}])"
             for e in entries
         )
         shown = string(title) if title else "none"
@@ -557,17 +557,6 @@ def _is_long(node: n.Figure | n.TableBlock | n.CodeBlock) -> bool:
     if isinstance(node, n.TableBlock):
         return len(node.table.rows) > 14
     return isinstance(node, n.CodeBlock) and len(node.lines) > 25
-
-
-def _plain(inlines: n.Inlines) -> n.Inlines:
-    """Words without links and notes."""
-    kept: list[n.Inline] = []
-    for node in inlines:
-        if isinstance(node, n.Link):
-            kept += _plain(node.children)
-        elif not isinstance(node, n.Footnote):
-            kept.append(node)
-    return tuple(kept)
 
 
 def _tuple(items: str) -> str:

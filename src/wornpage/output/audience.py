@@ -1,0 +1,155 @@
+"""A composed page as one output has it: without what is meant for another, and no link to what is not there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from msgspec.structs import replace
+
+from wornpage.tree import nodes as n
+from wornpage.tree.walk import rewrite, walk
+
+_MEANT = {"in html": "html", "in pdf": "pdf"}
+"""Kinds of `:::` blocks that are meant for one output."""
+
+
+def for_output(page: n.Composed, kind: str) -> n.Composed:
+    """`page` as the output `kind` has it.
+
+    What is meant for another output is left out, headings are set so that no level is skipped, sheets begin only between
+    blocks of the page itself, and links to what has been left out are words.
+    """
+    blocks = _levelled(_kept(page.blocks, kind)) if _has_left_out(page.blocks, kind) else page.blocks
+    blocks = _without_inner_breaks(blocks)
+    there = frozenset(_anchors(blocks))
+    asked = frozenset(_asked(page, blocks))
+    if blocks is page.blocks and asked <= there:
+        return page
+    head = page.head
+    return replace(
+        page,
+        blocks=_linked(blocks, there),
+        contents=_entries(page.contents, there),
+        head=replace(
+            head,
+            title=_linked(head.title, there),
+            subtitle=_linked(head.subtitle, there),
+            abstract=_linked(head.abstract, there),
+        ),
+    )
+
+
+def _is_left_out(node: n.Node, kind: str) -> bool:
+    return isinstance(node, n.Container) and _MEANT.get(node.kind, kind) != kind
+
+
+def _has_left_out(blocks: n.Blocks, kind: str) -> bool:
+    return any(_is_left_out(node, kind) for node in walk(blocks))
+
+
+def _kept(blocks: n.Blocks, kind: str) -> n.Blocks:
+    """Blocks without those for other outputs; what held nothing else goes with them."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        if _is_left_out(node, kind):
+            return ()
+        if isinstance(node, n.Container) and _has_left_out(node.blocks, kind):
+            inner: n.Blocks = rewrite(node.blocks, change)
+            return replace(node, blocks=inner) if inner else ()
+        return None
+
+    kept: n.Blocks = rewrite(blocks, change)
+    return kept
+
+
+def _levelled(blocks: n.Blocks) -> n.Blocks:
+    """Headings as deep as what they still stand under."""
+    above: list[int] = []
+
+    def change(node: n.Node) -> n.Node | None:
+        if not isinstance(node, n.Heading):
+            return None
+        while above and above[-1] >= node.level:
+            above.pop()
+        above.append(node.level)
+        return replace(node, level=len(above))
+
+    made: n.Blocks = rewrite(blocks, change)
+    return made
+
+
+def _without_inner_breaks(blocks: n.Blocks) -> n.Blocks:
+    """A new sheet cannot begin inside a quotation, a list or a box."""
+
+    def change(node: n.Node) -> tuple[n.Node, ...] | None:
+        return () if isinstance(node, n.SheetBreak) else None
+
+    def outer(block: n.Block) -> Any:
+        if isinstance(block, n.Container) and block.kind in _MEANT:
+            return replace(block, blocks=_without_inner_breaks(block.blocks))
+        return block if isinstance(block, n.SheetBreak) else rewrite(block, change)
+
+    made = tuple(outer(block) for block in blocks)
+    return blocks if all(new is old for new, old in zip(made, blocks, strict=True)) else made
+
+
+def _anchors(blocks: n.Blocks) -> Iterator[str]:
+    """Every place in `blocks` that a link can lead to."""
+    for node in walk(blocks):
+        match node:
+            case n.Heading(label=label) | n.MathBlock(label=label):
+                yield label
+            case n.Figure(label=label) | n.TableBlock(label=label):
+                yield label
+            case n.CodeBlock(label=label, caption=caption) if caption:
+                yield label
+            case n.Container(attributes=attributes):
+                yield attributes.label
+            case n.Citation(anchor=anchor):
+                yield anchor
+            case n.ReferenceList(entries=entries):
+                yield from (entry.anchor for entry in entries)
+
+
+def _asked(page: n.Composed, blocks: n.Blocks) -> Iterator[str]:
+    """Every place inside the page that something leads to."""
+    yield from (entry.label for entry in page.contents)
+    for node in walk((*page.head.title, *page.head.subtitle, *page.head.abstract, *blocks)):
+        match node:
+            case n.Link(target=target) if target.startswith("#"):
+                yield target[1:]
+            case n.ContentsList(entries=entries):
+                yield from (entry.label for entry in entries)
+            case n.ReferenceList(entries=entries):
+                yield from (back for entry in entries for back in entry.backs)
+
+
+def _linked(tree: Any, there: frozenset[str]) -> Any:
+    """`tree` with words in place of links to what is not there."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.Link(target=target, children=children) if target.startswith("#") and target[1:] not in there:
+                inner: n.Inlines = rewrite(children, change)
+                return inner
+            case n.ContentsList(entries=entries):
+                return replace(node, entries=_entries(entries, there))
+            case n.ReferenceList(entries=entries):
+                return replace(node, entries=tuple(_reference(entry, there) for entry in entries))
+        return None
+
+    return rewrite(tree, change)
+
+
+def _reference(entry: n.Reference, there: frozenset[str]) -> n.Reference:
+    return replace(
+        entry,
+        backs=tuple(back for back in entry.backs if back in there),
+        label=_linked(entry.label, there),
+        words=_linked(entry.words, there),
+    )
+
+
+def _entries(entries: tuple[n.ContentsEntry, ...], there: frozenset[str]) -> tuple[n.ContentsEntry, ...]:
+    return tuple(replace(entry, children=_linked(entry.children, there)) for entry in entries if entry.label in there)
