@@ -17,11 +17,11 @@ from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
-from wornpage.plan.walk import check_languages
+from wornpage.plan.languages import check_languages
 from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
-from wornpage.source import Page, read_page
+from wornpage.source import Page, all_chunks, read_page
 from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import content
@@ -111,7 +111,9 @@ def _pressed(
     settings, head, warnings = prepare(source, stationery, given)
     record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
     chunks = tuple(record.chunks.values())
+    warnings += record.warnings
     _stop(record.problems, warnings, chunks)
+    source = record.page or source
     composed, problems = compose(source, settings, head, record, day)
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
@@ -145,7 +147,7 @@ def prepare(
         *source.problems,
         *faults,
         *head.problems,
-        *check_languages(source),
+        *check_languages(all_chunks(source)),
         *_check_stationery(source, settings),
         *_check_files(source, settings),
     ]
@@ -245,6 +247,7 @@ def _remember(
     html = settings.page.press.html
     named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
     named += [one.file for one in settings.declared.values() if one.file]
+    named += [str(file.path) for file in source.files]
     looks = find_stationery(settings.page.stationery, source.path).files
     reads += [("file", path, content(path)) for path in (*named, *map(str, looks))]
     reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]

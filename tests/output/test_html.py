@@ -64,7 +64,10 @@ class Html(FolderCase):
         self.assertIn("🙂 שלום 漢字, <code>a&lt;b</code>", html)
 
     def test_it_needs_nothing_else_and_ids_are_unique(self) -> None:
-        self.write("dot.png", bytes.fromhex("89504e470d0a1a0a0000000d4948445200000001000000010802000000907753de0000000049454e44"))
+        self.write(
+            "dot.png",
+            bytes.fromhex("89504e470d0a1a0a0000000d4948445200000001000000010802000000907753de0000000049454e44"),
+        )
         html = self.html(
             """
             ![dot](dot.png)

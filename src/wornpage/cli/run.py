@@ -12,8 +12,9 @@ from wornpage.cli.status import PageArgument, prepared
 from wornpage.tree.problem import UsageError, near_miss
 
 if TYPE_CHECKING:
-    from wornpage.plan import ChunkOutcome
+    from wornpage.plan import ChunkOutcome, Record
     from wornpage.session.results import Shown
+    from wornpage.settings import Settings
     from wornpage.source import Page
     from wornpage.tree.nodes import Chunk
     from wornpage.tree.table import TableData
@@ -34,14 +35,35 @@ def run(
 
     from wornpage.cli.progress import TerminalReporter
     from wornpage.plan import run_page
+    from wornpage.tree.nodes import Insert
+    from wornpage.tree.walk import walk
 
     source, settings = prepared(page)
+    if any(isinstance(node, Insert) for node in walk(source.blocks)):
+        _run_with_inserts(source, settings, only, up_to, page)
+        return
     last = _known(only or up_to, source)
     above = source.chunks if last is None else source.chunks[: last + 1]
     chosen = _needed(source, only.removeprefix("#")) if only else above
     record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter())
     if record.problems and len(chosen) < len(above):  # what it needs cannot always be told from its code
         record = run_page(replace(source, chunks=above, blocks=above), settings, (), TerminalReporter())
+    _tell(record, only, page)
+
+
+def _run_with_inserts(source: Page, settings: Settings, only: str | None, up_to: str | None, page: Path) -> None:
+    """What the page inserts is known only on the way: run from the top down to the chunk that is wanted."""
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.plan import run_page
+
+    until = (only or up_to or "").removeprefix("#")
+    record = run_page(source, settings, (), TerminalReporter(), until=until)
+    if until and until not in record.chunks:
+        raise UsageError(f"no chunk is labelled {until!r}. {near_miss(until, record.chunks)}")
+    _tell(record, only, page)
+
+
+def _tell(record: Record, only: str | None, page: Path) -> None:
     for outcome in record.chunks.values():
         if only is None or outcome.label == only.removeprefix("#"):
             _show(outcome, page)

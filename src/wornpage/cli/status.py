@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from rich.tree import Tree
 
     from wornpage.plan.status import Status
-    from wornpage.settings import Settings
+    from wornpage.settings import ChunkSettings, Settings
     from wornpage.source import Page
 
 PageArgument = Annotated[Path, typer.Argument(help="The page.", show_default=False)]
@@ -170,17 +170,20 @@ def settings(
     as_json: AsJson = False,
 ) -> None:
     """Say what each setting of a page and its chunks is, and which level it came from."""
+    from wornpage.source import all_chunks
+
     source, settled = prepared(page)
-    labels = [label.removeprefix("#")] if label else [chunk.label for chunk in source.chunks]
+    known = {chunk.label: settled.of(chunk) for chunk in all_chunks(source)}
+    labels = [label.removeprefix("#")] if label else list(known)
     for wanted in labels:
-        if wanted not in settled.chunks:
-            raise UsageError(f"no chunk is labelled {wanted!r}. {near_miss(wanted, settled.chunks)}")
+        if wanted not in known:
+            raise UsageError(f"no chunk is labelled {wanted!r}. {near_miss(wanted, known)}")
     if as_json:
-        chunks = {wanted: _levels(settled, wanted) for wanted in labels}
+        chunks = {wanted: _levels(known[wanted]) for wanted in labels}
         shown = {"page": dict(_page_levels(settled)), "chunks": chunks}
         typer.echo(json.dumps(shown, ensure_ascii=False, indent=2, default=str))
         return
-    _print_settings(settled, labels, bool(label))
+    _print_settings(settled, {wanted: known[wanted] for wanted in labels}, bool(label))
 
 
 def _page_levels(settled: Settings) -> Iterator[tuple[str, dict[str, Any]]]:
@@ -193,15 +196,14 @@ def _page_levels(settled: Settings) -> Iterator[tuple[str, dict[str, Any]]]:
             yield name, {"value": msgspec.to_builtins(value), "level": level}
 
 
-def _levels(settled: Settings, label: str) -> dict[str, dict[str, Any]]:
-    chunk = settled.chunks[label]
+def _levels(chunk: ChunkSettings) -> dict[str, dict[str, Any]]:
     return {
         name.replace("_", "-"): {"value": getattr(chunk.options, name), "level": level}
         for name, level in chunk.levels.items()
     }
 
 
-def _print_settings(settled: Settings, labels: list[str], whole: bool) -> None:
+def _print_settings(settled: Settings, chunks: dict[str, ChunkSettings], whole: bool) -> None:
     from rich import box
     from rich.table import Table
 
@@ -212,8 +214,8 @@ def _print_settings(settled: Settings, labels: list[str], whole: bool) -> None:
         table.add_column(head)
     for name, told in [] if whole else _page_levels(settled):
         table.add_row("page", name, _escape(_value(told["value"])), told["level"])
-    for label in labels:
-        for name, told in _levels(settled, label).items():
+    for label, chunk in chunks.items():
+        for name, told in _levels(chunk).items():
             if whole or told["level"] != "built in":
                 table.add_row(label, name, _escape(_value(told["value"])), told["level"])
     console().print(table)

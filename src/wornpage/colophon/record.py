@@ -113,6 +113,9 @@ def _shown(item: r.Shown) -> ShownRecord:
             return ShownRecord("html", _digest(html.encode()), html[:200])
         case r.Printed(text=text, role=role):
             return ShownRecord(role, _digest(text.encode("utf-8", "surrogatepass")), text[:600])
+        case r.ShownItems(items=items):
+            words = ", ".join(item.name for item in items)
+            return ShownRecord("items", _digest(words.encode("utf-8", "surrogatepass")), words[:600])
         case r.ShownText(text=text):
             return ShownRecord("value", _digest(text.encode("utf-8", "surrogatepass")), text[:600])
 

@@ -37,16 +37,19 @@ class Citing:
         self.marks: list[n.CiteMark] = []
         self.anchors: dict[int, str] = {}
         self.result: dict[str, Any] = {"cites": [], "authors": [], "references": [], "note": False}
-        self.listed = False
+        self.lists: dict[tuple[str, str], Span] = {}
+        """Where references are listed: for the page, and for files that list their own."""
 
     def prepare(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> n.Blocks:
         """Render the citations of the tree; the list of references is added where the author has not placed it."""
         self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
         lists = [node for node in walk(blocks) if isinstance(node, n.ReferenceList)]
         placed = bool(lists)
-        for second in lists[1:]:
-            what = f"the references stand already in line {lists[0].span.line}."
-            self.problems.append(Problem(second.span, what, "A page lists its references once."))
+        for one in lists:
+            first = self.lists.setdefault(_scope(one.span), one.span)
+            if first != one.span:
+                what = f"the references stand already in line {first.line}."
+                self.problems.append(Problem(one.span, what, "A page, and each file in it, lists its references once."))
         if not self.marks and not placed:
             return blocks
         library = self._library()
@@ -122,7 +125,7 @@ class Citing:
         place = next((place for place, other in enumerate(self.marks) if other is mark), -1)
         if place < 0 or place >= len(self.result["cites"]):
             return ()
-        words = _nodes(_runs(self.result["cites"][place]), mark.span)
+        words = _nodes(_runs(self.result["cites"][place]), mark.span, self._own(mark.span))
         made = n.Citation(mark.span, f"cite-{place + 1}", words)
         if not self.result["note"] or mark.form in {"author", "year"}:
             return (made,)
@@ -133,20 +136,29 @@ class Citing:
         note = n.Footnote(mark.span, -1 - place, (n.Paragraph(mark.span, (made,)),))
         return (*lead, note)
 
+    def _own(self, span: Span) -> str:
+        """What tells the entries apart of the file at `span`, if it lists its own; empty for those of the page."""
+        scope = _scope(span)
+        return f".{list(self.lists).index(scope)}" if scope in self.lists and scope != (self.page.name, "") else ""
+
     @property
     def in_notes(self) -> bool:
         """Whether citations stand in notes."""
         return bool(self.result["note"])
 
     def list_of(self, node: n.ReferenceList) -> n.ReferenceList:
-        """The list of references."""
+        """The list of references: all of them, or in an inserted file its own."""
         backs: dict[str, list[str]] = {}
+        own = self._own(node.span)
         for place, mark in enumerate(self.marks):
+            if own and _scope(mark.span) != _scope(node.span):
+                continue
             for key in dict.fromkeys(item.key for item in mark.items):
                 backs.setdefault(key, []).append(f"cite-{place + 1}")
         entries = tuple(
-            n.Reference(anchor_of(key), _nodes(_runs(label), node.span), _nodes(_runs(words), node.span), tuple(backs.get(key, ())))
+            n.Reference(anchor_of(key) + own, _nodes(_runs(label), node.span), _nodes(_runs(words), node.span), tuple(backs.get(key, ())))
             for key, label, words in self.result["references"]
+            if not own or key in backs
         )  # fmt: skip
         return n.ReferenceList(node.span, entries)
 
@@ -203,13 +215,18 @@ def _runs(data: Iterable[Any]) -> Runs:
     return tuple(Run(text, frozenset(looks), href) for text, looks, href in data)
 
 
-def _nodes(runs: Runs, span: Span) -> n.Inlines:
-    """Runs as running text; neighbours with one target are one link."""
+def _scope(span: Span) -> tuple[str, str]:
+    """The file, and the repetition of it, that something stands in."""
+    return span.file, span.within
+
+
+def _nodes(runs: Runs, span: Span, own: str = "") -> n.Inlines:
+    """Runs as running text; neighbours with one target are one link. `own` tells apart the entries that are meant."""
     made: list[n.Inline] = []
     target = ""
     for run in runs:
         node = _looked(run, span)
-        href = f"#{anchor_of(run.href[5:])}" if run.href.startswith("#ref-") else run.href
+        href = f"#{anchor_of(run.href[5:])}{own}" if run.href.startswith("#ref-") else run.href
         if href and href == target and made and isinstance(made[-1], n.Link):
             made[-1] = n.Link(span, href, "", (*made[-1].children, node))
         else:

@@ -17,7 +17,7 @@ from wornpage.compose.language import Language, language_of, write_date
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.compose.numbering import Numbered, number
 from wornpage.compose.pictures import natural_size, picture
-from wornpage.compose.pointers import point
+from wornpage.compose.pointers import find_label, point
 from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan import Record
@@ -47,7 +47,7 @@ def compose(
     pointing = _Pointing(numbered, composer.language, problems, citing)
     title = _TitleMaker(composer, pointing, settings).make(head, today)
     body = set_close(pointing.settled(numbered.blocks)) if citing.marks else pointing.settled(numbered.blocks)
-    if citing.in_notes or composer.teller.has_notes:
+    if citing.in_notes or composer.teller.has_notes or page.files:
         notes = Notes()
         title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
         body = notes.numbered(body)
@@ -90,7 +90,7 @@ class _Composer:
     def __init__(self, page: Page, settings: Settings, record: Record) -> None:
         self.page, self.settings, self.record = page, settings, record
         self.language: Language = language_of(settings.page.language)
-        self.places = Places(page.path.name, {chunk.label: chunk for chunk in page.chunks})
+        self.places = Places(page.path.name, {chunk.label: chunk for chunk in page.chunks}, published=True)
         self.problems: list[Problem] = []
         self.files: set[str] = set()
         every = settings.page.chunks.get("all")
@@ -168,10 +168,11 @@ class _Composer:
 
     def chunk(self, chunk: n.Chunk) -> n.Node | tuple[n.Node, ...]:
         outcome = self.record.chunks.get(chunk.label)
-        if outcome is None or outcome.result is None:
+        if outcome is None or outcome.result is None or chunk.binds:
             return ()
+        self.teller.apart = chunk.apart
         captions = tuple(Captioned(self.words(c.children), c.kind, c.span) for c in chunk.captions)
-        options = self.settings.chunks[chunk.label].options
+        options = self.settings.of(chunk).options
         view, problems = show_chunk(
             chunk, outcome.result, options, captions, self.language, self.places, self.teller, self.documentation
         )
@@ -249,6 +250,8 @@ class _Teller:
     def __init__(self, composer: _Composer) -> None:
         self.composer = composer
         self.told = 0
+        self.apart = ""
+        """What tells the labels of the chunk apart that speaks."""
         self.has_notes = False
         """Whether a chunk wrote notes, which must be numbered together with those of the page."""
         self.labels = {node.label for node in walk(composer.page.blocks) if isinstance(node, n.Heading)}
@@ -288,6 +291,8 @@ class _Teller:
                 self.has_notes = True
                 own = replace(node, number=node.number + _OWN_NOTES * self.told)
                 return replace(own, blocks=rewrite(own.blocks, change))
+            if isinstance(node, n.PointerMark):
+                return replace(node, apart=self.apart)
             if not isinstance(node, n.ValueMark):
                 return None
             answer = next(answers, None)
@@ -334,16 +339,20 @@ class _Pointing:
             case n.ContentsList():
                 return replace(node, entries=self.entries(node.kind))
             case n.Link(target=target) if target.startswith("#"):
-                self.check_link(node)
+                return self.link(node)
         return None
 
-    def check_link(self, link: n.Link) -> None:
+    def link(self, link: n.Link) -> n.Link | None:
         """A link inside the page must lead somewhere."""
         from wornpage.tree.problem import near_miss
 
-        if link.target[1:] not in self.numbered.targets:
+        known = find_label(link.target[1:], link.apart, self.numbered.targets)
+        if known and known != link.target[1:]:
+            return n.Link(link.span, f"#{known}", link.title, self.settled(link.children))
+        if not known:
             what = f"nothing in this page is labelled {link.target[1:]!r}."
             self.problems.append(Problem(link.span, what, near_miss(link.target[1:], self.numbered.targets)))
+        return None
 
     def bare(self, words: n.Inlines) -> n.Inlines:
         """A heading's or caption's words for a list of links to them."""

@@ -13,12 +13,14 @@ from wornpage.tree.problem import Problem, near_miss
 
 def point(mark: n.PointerMark, targets: Mapping[str, Target], language: Language) -> tuple[n.Inlines, list[Problem]]:
     """The words for a pointer, and a problem for each label that nothing has."""
-    problems = [
-        Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets))
-        for label in mark.labels
-        if label not in targets
-    ]
-    found = [targets[label] for label in mark.labels if label in targets]
+    problems = []
+    found = []
+    for label in mark.labels:
+        known = find_label(label, mark.apart, targets)
+        if known:
+            found.append(targets[known])
+        else:
+            problems.append(Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets)))
     if mark.form == "title":
         parts = [_link(mark, target, target.words or (n.Text(mark.span, target.number),)) for target in found]
         return _listed(mark, [(part,) for part in parts], language), problems
@@ -26,6 +28,17 @@ def point(mark: n.PointerMark, targets: Mapping[str, Target], language: Language
     for kind, members in groupby(found, key=lambda target: target.kind):
         groups.append(_group(mark, kind, list(members), language))
     return _listed(mark, groups, language), problems
+
+
+def find_label(label: str, apart: str, targets: Mapping[str, Target]) -> str:
+    """The label as the page has it: that of the same repetition, of one around it, or of the page; empty for none."""
+    stem, _, part = label.rpartition(".")
+    while apart:
+        for wanted in (f"{label}.{apart}", f"{stem}.{apart}.{part}"):
+            if wanted in targets:
+                return wanted
+        apart = apart.rpartition(".")[0]
+    return label if label in targets else ""
 
 
 def _group(mark: n.PointerMark, kind: str, targets: list[Target], language: Language) -> n.Inlines:

@@ -122,7 +122,7 @@ class _Shower:
                 return self.teller.blocks(told, span)
             case r.ShownHeading(told=told, level=level, label=label):
                 words = self.teller.inlines(told, span)
-                return (n.Heading(span, level, words, label=self.teller.label(label, words)),)
+                return (n.Heading(span, level, words, label=self.teller.label(self.apart(label), words)),)
         block = self.block(item)
         return (block,) if block is not None else ()
 
@@ -137,9 +137,9 @@ class _Shower:
                 return self.text(text, "output", 0)
             case r.ShownFigure(caption=caption, label=label):
                 figure = n.Figure(span, (self.picture(item),), align=self.options.align)
-                return self.own_caption(figure, caption, label)
+                return self.own_caption(figure, caption, self.apart(label))
             case r.ShownTable(table=table):
-                return self.own_caption(self.table(table), table.caption, table.label)
+                return self.own_caption(self.table(table), table.caption, self.apart(table.label))
             case r.ShownHtml(html=html, text=text):
                 return n.RichHtml(span, html, text)
         return None
@@ -152,6 +152,10 @@ class _Shower:
             self.problems.append(Problem(span, f"a table of the chunk `{self.chunk.label}`: {fault}."))
             laid = n.TextTable((), (), ())
         return n.TableBlock(span, laid, align=self.options.align, data=table)
+
+    def apart(self, label: str) -> str:
+        """A label that code has given, as it is called in this repetition."""
+        return f"{label}.{self.chunk.apart}" if label and self.chunk.apart else label
 
     def own_caption(self, block: Result, caption: Told | None, label: str) -> Result:
         """`block` with the caption and the label that its code gave it."""

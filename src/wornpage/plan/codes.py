@@ -30,7 +30,9 @@ def layout(code: str) -> str:
 
 def code_key(chunk: Chunk, options: Iterable[object], threads: int | None) -> str:
     """The address under which a chunk's traces lie: its code, the options that change what it makes, the interpreter."""
-    return digest("chunk", ENGINE, normal_form(chunk.code), list(options), threads, sys.version, sys.platform)
+    return digest(
+        "chunk", ENGINE, normal_form(chunk.code), chunk.binds, list(options), threads, sys.version, sys.platform
+    )
 
 
 def compares_identity(code: str) -> bool:

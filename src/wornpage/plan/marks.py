@@ -65,4 +65,4 @@ class MarkStore:
 
 def _key(mark: ValueMark) -> str:
     form = mark.form if mark.form[:1] in {'"', "'"} else ""
-    return digest(mark.expression, form)
+    return digest(mark.expression, form, *filter(None, (mark.span.within,)))

@@ -8,6 +8,7 @@ from typing import Any, Protocol
 
 from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
+from wornpage.source import Page
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
@@ -49,8 +50,12 @@ class Record:
     traces: dict[str, dict[str, Any]] = field(default_factory=dict)
     """The trace that each chunk went by, by label."""
     graph: Graph = NO_GRAPH
+    page: Page | None = None
+    """The page with all it inserts in place."""
     mark_reads: list[tuple[str, str, str]] = field(default_factory=list)
     """Kind, name and value of what value marks read."""
+    warnings: tuple[Problem, ...] = ()
+    """Found in files that became known on the way."""
 
 
 class Reporter(Protocol):

@@ -15,6 +15,6 @@ def seed_of(chunk: Chunk, own: int | None, page_seed: int, occurrence: int) -> i
     """
     if own is not None:
         return own % 2**32
-    name = f"#{chunk.label}" if chunk.named else f"{chunk.code}\0{occurrence}"
+    name = f"#{chunk.label}" if chunk.named or chunk.apart else f"{chunk.code}\0{occurrence}"
     digest = hashlib.blake2b(f"{page_seed}\0{name}".encode(), digest_size=4).digest()
     return int.from_bytes(digest, "big")

@@ -10,11 +10,14 @@ from msgspec import Struct
 from wornpage.plan.codes import code_key, compares_identity, layout
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import Graph, graph_of
+from wornpage.plan.growing import Growing
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import Entry, State
+from wornpage.plan.traces import result_of
 from wornpage.settings import Settings
-from wornpage.source import Page
+from wornpage.source import Page, all_chunks
+from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.place import store_of
 from wornpage.store.traces import Traces
@@ -49,14 +52,19 @@ def status_of(page: Page, settings: Settings) -> Status:
     folder = store_of(page.path)
     traces = Traces(folder / "traces" if folder.is_dir() else None)
     reasons = Reasons(folder / "last", page.path.name)
-    layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
-    identity = any(compares_identity(chunk.code) for chunk in page.chunks)
+    growing = Growing(page, settings)
+    layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
+    identity = any(compares_identity(chunk.code) for chunk in all_chunks(page))
+    blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
     state = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, identity)
     codes = Counter[str]()
     found: list[ChunkStatus] = []
     went_by: dict[str, dict[str, Any]] = {}
-    for index, chunk in enumerate(page.chunks):
-        options = settings.chunks[chunk.label].options
+    for index, step in enumerate(growing.steps):  # which become more on the way
+        chunk = step.chunk
+        if chunk is None:
+            continue
+        options = settings.of(chunk).options
         seed = seed_of(chunk, options.seed, settings.page.seed, codes[chunk.code])
         codes[chunk.code] += 1
         if options.when and not _wanted(options.when, state.given):
@@ -73,13 +81,16 @@ def status_of(page: Page, settings: Settings) -> Status:
             )
             state.apply(trace, index)
             went_by[chunk.label] = trace
+            result = result_of(trace, chunk, blobs) if step.insert else None
+            if result is not None and growing.grow(index, result):
+                state.layouts |= {chunk.label: layout(chunk.code) for chunk in growing.chunks}
             continue
         why = _why(chunk, key, state, seed, reasons, tampered, options.rerun == "always")
         found.append(ChunkStatus(chunk.label, chunk.span.line, False, why, reasons.seconds(chunk.label)))
         _expect(chunk, state, reasons, index)
         if chunk.label in reasons.last:
             went_by[chunk.label] = reasons.last[chunk.label]
-    return Status(tuple(found), graph_of(page.chunks, went_by))
+    return Status(tuple(found), graph_of(tuple(growing.chunks), went_by))
 
 
 def _wanted(condition: str, given: dict[str, Any]) -> bool:

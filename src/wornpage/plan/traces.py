@@ -112,7 +112,7 @@ def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
         for raised in ran.result.failure.chain:
             labels |= {frame.file.removeprefix("chunk:") for frame in raised.frames if frame.file.startswith("chunk:")}
     printed = " ".join(getattr(item, "text", "") for item in ran.result.shown)
-    labels |= set(re.findall(r'"chunk:([A-Za-z0-9-]+)"', printed))
+    labels |= set(re.findall(r'"chunk:([^"]+)"', printed))
     return labels
 
 

@@ -19,43 +19,28 @@ from typing import Any, TypeVar
 from wornpage.plan.codes import code_key, compares_identity, definitions_in, layout, reachable
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import graph_of
+from wornpage.plan.growing import Growing
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import State
-from wornpage.plan.steps import Step, steps_of
 from wornpage.plan.traces import make_trace, result_of
 from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem, mark_problem
 from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Position, Ran, Session, SessionOver
 from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings
-from wornpage.source import Page
+from wornpage.source import Page, all_chunks
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.place import make_store, store_of
 from wornpage.store.traces import Item, Traces
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import PageError, Problem, near_miss
+from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
 
 T = TypeVar("T")
-DRIVERS = ("python",)
-"""Languages that chunks can be written in."""
-
-
-def check_languages(page: Page) -> list[Problem]:
-    """Chunks in a language that no session speaks."""
-    return [
-        Problem(
-            chunk.span,
-            f"no session runs {chunk.language!r}.",
-            near_miss(chunk.language, DRIVERS) or f"There are: {', '.join(DRIVERS)}.",
-        )
-        for chunk in page.chunks
-        if chunk.language not in DRIVERS
-    ]
 
 
 def run_page(
@@ -66,20 +51,21 @@ def run_page(
     afresh: bool = False,
     store: Path | None = None,
     early: Early | None = None,
+    until: str = "",
 ) -> Record:
-    """Bring every chunk and mark of `page` up to date; `afresh` reuses nothing.
+    """Bring every chunk and mark of `page` up to date, or those down to the chunk `until`; `afresh` reuses nothing.
 
     Code at fault is told in `Record.problems`. Raises `PageError` when the user breaks off.
     """
-    steps = steps_of(page.blocks, front_marks)
-    if not steps:
-        return Record({}, {}, ())
+    growing = Growing(page, settings, front_marks)
+    if not growing.steps:
+        return Record({}, {}, (), page=page)
     folder = store or store_of(page.path)
     try:
-        return _Walk(page, settings, reporter, steps, folder, afresh, early).run()
+        return _Walk(growing, reporter, folder, afresh, early, until).run()
     except _Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
-        return _Walk(page, settings, reporter, steps, folder, afresh=True).run()
+        return _Walk(Growing(page, settings, front_marks), reporter, folder, afresh=True, until=until).run()
 
 
 class _Unrepeatable(Exception):
@@ -89,36 +75,39 @@ class _Unrepeatable(Exception):
 class _Walk:
     def __init__(
         self,
-        page: Page,
-        settings: Settings,
+        growing: Growing,
         reporter: Reporter,
-        steps: list[Step],
         folder: Path,
         afresh: bool,
         early: Early | None = None,
+        until: str = "",
     ) -> None:
-        self.page, self.settings, self.reporter, self.steps, self.afresh = page, settings, reporter, steps, afresh
-        self.early = early
+        self.growing, self.steps = growing, growing.steps
+        page, settings = growing.page, growing.settings
+        self.page, self.settings, self.reporter, self.afresh = page, settings, reporter, afresh
+        self.early, self.until = early, until
         keeps = make_store(folder)
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)
         self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
         self.writable = keeps
         self.marks = MarkStore(folder / "marks", page.path.name, use=not afresh)
         self.reasons = Reasons(folder / "last", page.path.name)
-        self.places = Places(page.name, {chunk.label: chunk for chunk in page.chunks})
+        self.chunks = {chunk.label: chunk for chunk in growing.chunks}
+        """All chunks known so far, by label."""
+        self.places = Places(page.name, self.chunks)
         self.outcomes: dict[str, ChunkOutcome] = {}
         self.answers: dict[Span, Answer] = {}
         self.problems: list[Problem] = []
         self.codes = Counter[str]()
-        layouts = {chunk.label: layout(chunk.code) for chunk in page.chunks}
-        given = settings.given
-        identity = any(compares_identity(chunk.code) for chunk in page.chunks)
-        self.state = State(page.path.parent.resolve(), given, settings.page.threads, layouts, identity)
+        layouts = {label: layout(chunk.code) for label, chunk in self.chunks.items()}
+        written = all_chunks(page)
+        identity = any(compares_identity(chunk.code) for chunk in written)
+        self.state = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, identity)
         self.before: list[State] = []
         """The state before each step, as far as the walk has come."""
         self.kept: dict[int, dict[str, Any]] = {}
         """The trace that each step went by."""
-        self.definitions = definitions_in(chunk.code for chunk in page.chunks)
+        self.definitions = definitions_in(chunk.code for chunk in written)
         self.session: Session | None = None
         self.executed: list[int] = []
         self.sent: dict[str, tuple[str, str]] = {}
@@ -132,9 +121,13 @@ class _Walk:
     def run(self) -> Record:
         """All steps, or up to the first that fails."""
         try:
-            for index, step in enumerate(self.steps):
+            for index, step in enumerate(self.steps):  # which become more on the way
                 self.before.append(self.state.copy())
                 if step.chunk is not None and not self.chunk(index, step.chunk):
+                    break
+                if step.chunk is not None and step.chunk.label == self.until:
+                    break
+                if step.insert is not None and not self.grow(index):
                     break
                 if step.marks and not self.ask(index, step.marks):
                     break
@@ -144,16 +137,33 @@ class _Walk:
             self.reasons.save(self.writable)
         return self.record()
 
+    def grow(self, index: int) -> bool:
+        """Go on with what an insert turned out to stand for; False if that cannot be."""
+        label = self.steps[index].chunk.label  # type: ignore[union-attr]
+        result = self.outcomes[label].result
+        known = len(self.steps)
+        if result is None or not self.growing.grow(index, result):
+            return False
+        for step in self.steps[index + 1 : index + 1 + len(self.steps) - known]:
+            if step.chunk is not None:
+                self.chunks[step.chunk.label] = step.chunk
+                self.state.layouts[step.chunk.label] = layout(step.chunk.code)
+        return True
+
     def record(self) -> Record:
         """What has been found; chunks that were not reached are left out."""
-        for chunk in self.page.chunks:
+        page = self.growing.whole()
+        for chunk in page.chunks:
             if chunk.label not in self.outcomes:
                 outcome = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, "a chunk above it failed", None)
                 self.outcomes[chunk.label] = outcome
-        ordered = {chunk.label: self.outcomes[chunk.label] for chunk in self.page.chunks}
+        ordered = {chunk.label: self.outcomes[chunk.label] for chunk in page.chunks}
         traces = {step.chunk.label: self.kept[i] for i, step in enumerate(self.steps) if step.chunk and i in self.kept}
-        graph = graph_of(self.page.chunks, traces)
-        return Record(ordered, self.answers, tuple(self.problems), traces, graph, self.mark_reads)
+        graph = graph_of(page.chunks, traces)
+        found = [*self.problems, *self.growing.problems]
+        errors = tuple(problem for problem in found if problem.severity is Severity.ERROR)
+        warnings = tuple(problem for problem in found if problem.severity is not Severity.ERROR)
+        return Record(ordered, self.answers, errors, traces, graph, page, self.mark_reads, warnings)
 
     def let_go(self) -> None:
         """End the session while the work goes on here: leaving takes Python a while."""
@@ -169,7 +179,7 @@ class _Walk:
 
     def chunk(self, index: int, chunk: n.Chunk) -> bool:
         """One chunk, reused or run; False if the walk ends here."""
-        options = self.settings.chunks[chunk.label].options
+        options = self.settings.of(chunk).options
         seed = self.seed(index, chunk)
         if options.when and not self.wanted(chunk, options.when):
             return True
@@ -219,22 +229,22 @@ class _Walk:
         self.state.apply(trace, index)
 
     def seed(self, index: int, chunk: n.Chunk) -> int:
-        options = self.settings.chunks[chunk.label].options
+        options = self.settings.of(chunk).options
         occurrence = self.codes[chunk.code]
         self.codes[chunk.code] += 1
         self.seeds[index] = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
         return self.seeds[index]
 
     def key(self, chunk: n.Chunk) -> str:
-        options = self.settings.chunks[chunk.label].options
+        options = self.settings.of(chunk).options
         return code_key(chunk, (options.width, options.height, options.dpi), self.settings.page.threads)
 
     # --- running ------------------------------------------------------------------------------
 
     def run_chunk(self, index: int, chunk: n.Chunk, key: str, seed: int) -> bool:
         """Run a chunk where it stands and keep its trace; False if the walk ends here."""
-        number, total = len(self.outcomes) + 1, len(self.page.chunks)
-        options = self.settings.chunks[chunk.label].options
+        number, total = len(self.outcomes) + 1, len(self.chunks)
+        options = self.settings.of(chunk).options
         why = (
             "it is set to run always"
             if options.rerun == "always"
@@ -280,10 +290,10 @@ class _Walk:
 
     def task(self, chunk: n.Chunk, index: int, run: str) -> ChunkTask:
         """`chunk` as the session needs to know it."""
-        options = self.settings.chunks[chunk.label].options
+        options = self.settings.of(chunk).options
         return ChunkTask(
             chunk.label, chunk.code, self.seeds[index], options.timeout, options.width or 0, options.height or 0,
-            options.dpi, run, options.keep != "no" and self.writable,
+            options.dpi, run, options.keep != "no" and self.writable, chunk.binds,
         )  # fmt: skip
 
     def in_session(self, index: int, state: State, names: set[str], act: Callable[[Session], tuple[T, str]]) -> T:
@@ -372,7 +382,7 @@ class _Walk:
             self.before[index],
             self.seeds[index],
             Blobs(None),
-            self.settings.chunks[chunk.label].options.reads,
+            self.settings.of(chunk).options.reads,
         )
         if not _same_outcome(again, trace):
             raise _Unrepeatable(chunk.label)

@@ -35,15 +35,23 @@ class Places(Struct, frozen=True):
     """Where each chunk's code begins."""
 
     page: str
+    """What the page is called."""
     chunks: Mapping[str, Chunk]
+    published: bool = False
+    """Whether readers see it: then inserted files are called as from the page, wherever it was pressed from."""
 
     def of(self, frame: Frame) -> Span | None:
         """The place in the page of a frame inside a chunk; None for any other frame."""
         chunk = self.chunks.get(frame.file.removeprefix("chunk:")) if frame.file.startswith("chunk:") else None
         if chunk is None:
             return None
+        if chunk.binds:
+            return chunk.span
         column = frame.column + chunk.indent if frame.column else 1
-        return Span(self.page, chunk.code_line + max(frame.line, 1) - 1, column)
+        file = self.page
+        if chunk.home:
+            file = chunk.home.rpartition("#")[0] if self.published else chunk.span.file
+        return Span(file, chunk.code_line + max(frame.line, 1) - 1, column, within=chunk.span.within)
 
 
 def chunk_problem(failure: Failure, chunk: Chunk, places: Places) -> Problem:

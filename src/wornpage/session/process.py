@@ -57,6 +57,8 @@ class ChunkTask(Struct, frozen=True):
     """What the versions of the names it writes are called."""
     keep: bool = True
     """Whether its values are stored."""
+    binds: str = ""
+    """For the chunk an insert begins with: how its value is taken."""
 
 
 class Position(Struct, frozen=True):
@@ -149,7 +151,14 @@ class Session:
         failure of kind `crash`; everything asked afterwards raises `SessionOver`.
         """
         options = {"width": task.width, "height": task.height, "dpi": task.dpi}
-        asked = {"label": task.label, "code": task.code, "seed": task.seed, "options": options, "keep": task.keep}
+        asked = {
+            "label": task.label,
+            "code": task.code,
+            "seed": task.seed,
+            "options": options,
+            "keep": task.keep,
+            "binds": task.binds,
+        }
         begun = time.monotonic()
         shown: list[tuple[int, results.Shown]] = []
         deadline = begun + task.timeout if task.timeout else None

@@ -61,6 +61,23 @@ class ShownHeading(Struct, frozen=True):
     label: str = ""
 
 
+class Item(Struct, frozen=True):
+    """Something that a file is inserted for."""
+
+    name: str
+    """What it is called."""
+    hidden: str = ""
+    """The name that holds it."""
+    file: str = ""
+    """The file that is inserted, where that hangs on values."""
+
+
+class ShownItems(Struct, frozen=True):
+    """What an insert stands for. Nothing that readers see."""
+
+    items: tuple[Item, ...]
+
+
 class ShownHtml(Struct, frozen=True):
     """The HTML that a value offered of itself, and its plain text."""
 
@@ -68,7 +85,7 @@ class ShownHtml(Struct, frozen=True):
     text: str
 
 
-Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownProse | ShownHeading
+Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownProse | ShownHeading | ShownItems
 
 
 class Frame(Struct, frozen=True):
@@ -155,6 +172,8 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
             return ShownProse(_told(item["told"]))
         case "heading":
             return ShownHeading(_told(item["told"]), item["level"], item["label"])
+        case "items":
+            return ShownItems(tuple(Item(**one) for one in item["items"]))
         case "html":
             return ShownHtml(blobs[0].decode("utf-8", "replace"), item["text"])
         case "table":
@@ -203,6 +222,8 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
                 made.append({"kind": "prose", "told": _without_defaults(told)})
             case ShownHeading(told=told, level=level, label=label):
                 made.append({"kind": "heading", "told": _without_defaults(told), "level": level, "label": label})
+            case ShownItems(items=items):
+                made.append({"kind": "items", "items": [_without_defaults(one) for one in items]})
             case ShownText(text=text):
                 made.append({"kind": "value", "text": text})
             case ShownHtml(html=html, text=text):

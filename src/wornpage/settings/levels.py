@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import os
 from collections.abc import Iterable, Mapping
 from pathlib import Path
@@ -14,10 +15,13 @@ from wornpage.settings.givens import Declared, GivenFault, chosen, declared_in
 from wornpage.settings.kinds import Files
 from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
 from wornpage.settings.texts import Checked, Memory, check_header, check_yaml
-from wornpage.source.page import Page
+from wornpage.source.inserting import templates
+from wornpage.source.page import InsertedFile, Page
+from wornpage.tree.nodes import Blocks, Chunk, Insert
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
-from wornpage.tree.project import PROJECT_FILE, project_file_of
+from wornpage.tree.project import PROJECT_FILE, project_file_of, project_of
 from wornpage.tree.span import Span
+from wornpage.tree.walk import walk
 
 Values = Mapping[str, Any]
 """What one level sets, by field name."""
@@ -36,7 +40,7 @@ class Settings(Struct, frozen=True):
 
     page: PageSettings
     chunks: dict[str, ChunkSettings]
-    """By label."""
+    """By label; those of inserted files by file and label, whatever their repetitions are called."""
     levels: dict[str, str]
     """`worn.yaml` or `front matter` by name of a setting (`press.html.contents`); what is not named is built in."""
     front: Checked
@@ -47,12 +51,22 @@ class Settings(Struct, frozen=True):
     """Their values."""
     given_levels: dict[str, str]
     """`default`, `worn.yaml` or `command line` by given."""
+    takes: dict[str, dict[str, Declared]] = {}
+    """What inserted files declare to take, by the file's name."""
+
+    def of(self, chunk: Chunk) -> ChunkSettings:
+        """The settings of a chunk, whichever repetition it is."""
+        return _OF_INSERTS if chunk.binds else self.chunks[chunk.home or chunk.label]
 
     def place(self, *path: str | int) -> Span:
         """Where a value was set: in the front matter, or in `worn.yaml`; or the nearest thing around it."""
         if path not in self.front.places and self.project is not None and path in self.project.places:
             return self.project.places[path]
         return self.front.place(*path)
+
+
+_OF_INSERTS = ChunkSettings(ChunkOptions(show="nothing"), {})
+"""Of the chunks that inserts begin with."""
 
 
 def settle(
@@ -64,7 +78,7 @@ def settle(
     Raises `UsageError` where one of those cannot be.
     """
     front = check_yaml(PageSettings, page.front.text, page.name, page.front.first_line, "front matter", memory)
-    problems = [*front.problems, *_unknown_labels(front, page)]
+    problems = list(front.problems)
     project, common = _project(page, memory)
     if project is not None:
         problems += [*project.problems, *_labels_of_project(project)]
@@ -78,16 +92,87 @@ def settle(
     problems += [_given_problem(fault, front, project) for fault in faults_of_values]
     merged = merge(common, front.values)
     settings = msgspec.convert(merged, PageSettings)
-    shared = [("worn.yaml", common.get("chunks", {}).get("all", {}))]
-    shared.append(("chunks: all", front.values.get("chunks", {}).get("all", {})))
-    chunks = {}
-    for chunk in page.chunks:
-        header, faults = check_header(chunk.options, chunk.span, memory)
-        problems += faults
-        own = front.values.get("chunks", {}).get(chunk.label, {}) if chunk.label != "all" else {}
-        chunks[chunk.label] = _chunk([*shared, (f"chunks: {chunk.label}", own), ("header", header)])
     levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(front.values), "front matter")
-    return Settings(settings, chunks, levels, front, project, declared, given, given_levels), problems
+    found = Settings(settings, {}, levels, front, project, declared, given, given_levels, {})
+    problems += settle_chunks(found, page.chunks, memory)
+    for insert in templates(page.blocks):
+        problems += settle_insert(found, insert, page.path.parent, memory)
+    return found, [*problems, *_unknown_labels(found, page), *check_places(found, page.files, page.path)]
+
+
+def settle_chunks(settings: Settings, chunks: Iterable[Chunk], memory: Memory | None = None) -> list[Problem]:
+    """Take further chunks into `settings.chunks`; returns what is wrong with theirs."""
+    common = settings.project.values if settings.project is not None else {}
+    front = settings.front.values.get("chunks", {})
+    shared = [("worn.yaml", common.get("chunks", {}).get("all", {})), ("chunks: all", front.get("all", {}))]
+    problems: list[Problem] = []
+    for chunk in chunks:
+        key, label = chunk.home or chunk.label, own_label(chunk)
+        if key not in settings.chunks:
+            header, faults = check_header(chunk.options, chunk.span, memory)
+            problems += faults
+            own = front.get(label, {}) if label != "all" else {}
+            settings.chunks[key] = _chunk([*shared, (f"chunks: {label}", own), ("header", header)])
+    return problems
+
+
+def own_label(chunk: Chunk) -> str:
+    """The label of a chunk in the file it stands in."""
+    return chunk.home.rpartition("#")[2] if chunk.home else chunk.label
+
+
+def settle_insert(settings: Settings, insert: Insert, folder: Path, memory: Memory | None = None) -> list[Problem]:
+    """Take what an inserted file sets into `settings`; returns what is wrong there, and with what is given to it."""
+    template = insert.template
+    assert template is not None
+    chunks = [node for node in walk(template.blocks) if isinstance(node, Chunk)]
+    problems = settle_chunks(settings, chunks, memory)
+    if template.name not in settings.takes:
+        front = check_yaml(PageSettings, template.front, template.name, template.front_line, "front matter", memory)
+        declared, faults = declared_in(front, folder / insert.folder)
+        problems += [*front.problems, *faults]
+        settings.takes[template.name] = {name.replace("-", "_"): one for name, one in declared.items()}
+    return [*problems, *_wrong_arguments(insert, settings.takes[template.name])]
+
+
+def _wrong_arguments(insert: Insert, takes: Mapping[str, Declared]) -> list[Problem]:
+    """What is wrong with the names given to a file that declares what it takes."""
+    problems: list[Problem] = []
+    bound = {name.strip("()* ") for name in insert.target.split(",") if name.strip("()* ")}
+    for argument in insert.arguments if takes else ():
+        if argument.name not in takes:
+            hint = near_miss(argument.name, takes) or f"It takes: {', '.join(takes)}."
+            problems.append(Problem(insert.span, f"{insert.file!r} takes no {argument.name!r}.", hint))
+            continue
+        try:
+            value = ast.literal_eval(argument.expression)
+            takes[argument.name].value([str(v) for v in value] if isinstance(value, list | tuple) else str(value))
+        except GivenFault as fault:
+            problems.append(Problem(insert.span, fault.what, fault.hint))
+        except (ValueError, SyntaxError, TypeError):
+            pass  # known only when it runs
+    there = bound | {argument.name for argument in insert.arguments}
+    missing = [name for name, one in takes.items() if one.required and name not in there]
+    problems += [
+        Problem(insert.span, f"{insert.file!r} must be given {name!r}.", f"Write `{name}=…` after the file.")
+        for name in missing
+    ]
+    return problems
+
+
+def check_places(settings: Settings, files: Iterable[InsertedFile], page: Path) -> list[Problem]:
+    """Inserted files lie in the project, or in a folder that `insert-from` allows."""
+    project = project_of(page).resolve()
+    allowed = [project, page.resolve().parent, *((page.parent / name).resolve() for name in settings.page.insert_from)]
+    return [
+        Problem(
+            file.span,
+            f"{file.path.name!r} lies outside the project's folder.",
+            "Allow its folder with `insert-from: [folder]` in the front matter or worn.yaml.",
+        )
+        for file in files
+        if not any(file.path.is_relative_to(folder) for folder in allowed)
+    ]
 
 
 def _written(raw: Any) -> Any:
@@ -133,13 +218,23 @@ def _chunk(levels: list[tuple[str, Values]]) -> ChunkSettings:
     return ChunkSettings(msgspec.convert(values, ChunkOptions), origins)
 
 
+def _inserts(blocks: Blocks) -> Iterable[Insert]:
+    for node in walk(blocks):
+        if isinstance(node, Insert):
+            yield node
+            yield from _inserts(node.template.blocks) if node.template else ()
+
+
 def _chunk_labels(checked: Checked) -> list[str]:
     """The labels under `chunks:`, also those whose options are at fault."""
     return [str(path[1]) for path in checked.keys if len(path) == 2 and path[0] == "chunks"]
 
 
-def _unknown_labels(front: Checked, page: Page) -> list[Problem]:
-    labels = [chunk.label for chunk in page.chunks]
+def _unknown_labels(settings: Settings, page: Page) -> list[Problem]:
+    if any(insert.has_open_name for insert in _inserts(page.blocks)):
+        return []  # which files those are is known only when it runs
+    front = settings.front
+    labels = [own_label(chunk) for chunk in page.chunks] + [key.rpartition("#")[2] for key in settings.chunks]
     return [
         Problem(
             front.key_place("chunks", label), f"no chunk is labelled {label!r}.", near_miss(label, ["all", *labels])

@@ -127,6 +127,7 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     macros: Annotated[
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}
+    insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     press: Press = Press()
     chunks: Annotated[dict[str, ChunkOptions], "Options for `all:` chunks, or by label."] = {}
 

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from wornpage.source import captions
 from wornpage.source.grammar import grammar
 from wornpage.source.header import is_chunk, parse_attributes, parse_header
+from wornpage.source.insert_marks import insert_mark
 from wornpage.source.marks import cite_mark, is_value_form, pointer_mark, value_mark
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.shield import CLOSE, COMMANDS, RUN, Piece, Shielded, index_of, shield
@@ -35,13 +36,16 @@ class Built(Struct, frozen=True):
     problems: tuple[Problem, ...]
 
 
-def build(text: str, file: str) -> Built:
-    """The tree of a page's body, its chunks in order, and every fault found on the way."""
+def build(text: str, file: str, top: str = "top") -> Built:
+    """The tree of a page's body, its chunks in order, and every fault found on the way.
+
+    `top` is what unlabelled chunks above the first heading are named after.
+    """
     shielded = shield(text, file)
     tokens = grammar().parse(shielded.text)
     builder = _Builder(shielded, file)
     blocks = builder.blocks(tokens)
-    blocks, chunk_problems = name_chunks(blocks)
+    blocks, chunk_problems = name_chunks(blocks, top)
     blocks, heading_problems = name_headings(blocks)
     chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))
     problems = (*shielded.problems, *builder.problems, *chunk_problems, *heading_problems)
@@ -135,6 +139,10 @@ class _Builder:
         if piece.kind == "display":
             return n.RawMathBlock(piece.span, piece.raw[2:-2])
         verb = piece.raw[1:-1]
+        if verb.startswith("insert "):
+            insert, problem = insert_mark(piece, piece.raw)
+            self.problems += [problem] if problem else []
+            return insert or n.Paragraph(piece.span, ())
         return n.Command(piece.span, verb) if verb in COMMANDS else None
 
     def _caption(self, group: list[MdToken]) -> n.Block:
@@ -354,11 +362,9 @@ def _unknown_form(mark: n.ValueMark) -> Problem:
 
 def _misplaced(piece: Piece) -> Problem:
     verb = piece.raw[1:-1].split()[0]
-    if verb == "insert":
-        what = f"this version of Worn Page does not know {{{verb} …}} yet."
-        return Problem(piece.span, what, f"Write `\\{{{verb}` for a brace in the text.")
     what = f"{piece.raw} must stand alone in a paragraph."
-    return Problem(piece.span, what, "Put blank lines around it.", Severity.WARNING)
+    severity = Severity.ERROR if verb == "insert" else Severity.WARNING
+    return Problem(piece.span, what, "Put blank lines around it.", severity)
 
 
 def _groups(tokens: list[MdToken]) -> list[list[MdToken]]:

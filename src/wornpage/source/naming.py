@@ -33,16 +33,21 @@ def _untaken(base: str, taken: set[str]) -> str:
     return label
 
 
-def name_chunks(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
+def name_chunks(blocks: n.Blocks, top: str = "top") -> tuple[n.Blocks, list[Problem]]:
     """Name each unlabelled chunk after its heading and place under it; report labels given twice."""
-    section, count = "top", Counter[str]()
+    section, count = top, Counter[str]()
     seen: dict[str, Span] = {}
+    inserts: set[str] = set()
     problems: list[Problem] = []
 
     def visit(block: n.Block) -> n.Block:
         nonlocal section
         if isinstance(block, n.Heading):
             section = _ascii(block.attributes.label or slug(words_of(block.children))) or "section"
+        if isinstance(block, n.Insert) and not block.label:
+            label = _untaken(f"insert-{stem_of(block.file)}", inserts)
+            inserts.add(label)
+            return replace(block, label=label)
         if not isinstance(block, n.Chunk):
             return block
         count[section] += 1
@@ -58,6 +63,11 @@ def name_chunks(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
         return replace(block, label=label)
 
     return map_blocks(blocks, visit), problems
+
+
+def stem_of(file: str) -> str:
+    """The name of a file without its folder and ending, as a label."""
+    return _ascii(file.replace("\\", "/").rpartition("/")[2].partition(".")[0]) or "file"
 
 
 def _ascii(text: str) -> str:
@@ -80,5 +90,29 @@ def name_headings(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
         label = _untaken(written or slug(words_of(block.children)) or "section", taken)
         taken.add(label)
         return replace(block, label=label)
+
+    return map_blocks(blocks, visit), problems
+
+
+def told_apart(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
+    """Names made for chunks and headings of several files, each once; report labels that authors gave twice."""
+    seen: dict[str, Span] = {}
+    headings: set[str] = set()
+    problems: list[Problem] = []
+
+    def visit(block: n.Block) -> n.Block:
+        if isinstance(block, n.Heading):
+            label = _untaken(block.label, headings)
+            headings.add(label)
+            return replace(block, label=label) if label != block.label else block
+        if not isinstance(block, n.Chunk | n.Insert):
+            return block
+        if block.label in seen and (isinstance(block, n.Insert) or not block.named):
+            block = replace(block, label=_untaken(block.label, set(seen)))
+        elif block.label in seen:
+            what = f"the label {block.label!r} is already that of the chunk at {seen[block.label]}."
+            problems.append(Problem(block.span, what, "Give one of them another label."))
+        seen.setdefault(block.label, block.span)
+        return block
 
     return map_blocks(blocks, visit), problems

@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from wornpage.tree.nodes import Blocks, Chunk
 from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
 
 
 class FrontMatter(Struct, frozen=True):
@@ -16,6 +17,14 @@ class FrontMatter(Struct, frozen=True):
     text: str
     first_line: int
     """Line of the page on which `text` begins, counted from 1."""
+
+
+class InsertedFile(Struct, frozen=True):
+    """A file that is part of a page."""
+
+    path: Path
+    span: Span
+    """Where it is first named."""
 
 
 class Page(Struct, frozen=True):
@@ -32,3 +41,5 @@ class Page(Struct, frozen=True):
     """In page order."""
     problems: tuple[Problem, ...]
     """Faults found while reading, errors and warnings."""
+    files: tuple[InsertedFile, ...] = ()
+    """What the page inserts, as far as that is known without running."""

@@ -1,16 +1,17 @@
-"""Read a page: bytes to text, text to front matter and tree."""
+"""Read a page: bytes to text, text to front matter and tree, what it inserts included."""
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 
-from wornpage.source.builder import build
-from wornpage.source.page import FrontMatter, Page
-from wornpage.tree.problem import PageError, Problem
-from wornpage.tree.span import Span
-
-_FRONT_END = re.compile(r"^(?:---|\.\.\.)[ \t]*$")
+from wornpage.source.builder import Built, build
+from wornpage.source.inserting import with_inserts
+from wornpage.source.naming import told_apart
+from wornpage.source.page import InsertedFile, Page
+from wornpage.source.text import front_matter_of, normal, read_text
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem
+from wornpage.tree.walk import walk
 
 
 def read_page(path: Path, name: str | None = None) -> Page:
@@ -19,68 +20,24 @@ def read_page(path: Path, name: str | None = None) -> Page:
     Raises `PageError` when the file cannot be read at all.
     """
     shown = name or str(path)
-    return parse_page(_load(path, shown), path, shown)
+    return parse_page(read_text(path, shown), path, shown)
 
 
 def parse_page(text: str, path: Path, name: str) -> Page:
     """The page that `text` makes."""
-    text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-    front, body, problems = _split_front_matter(text, name)
+    text = normal(text)
+    front, body, problems = front_matter_of(text, name)
     built = build(body, name)
-    return Page(
-        path=path,
-        name=name,
-        text=text,
-        front=front,
-        blocks=built.blocks,
-        chunks=built.chunks,
-        problems=(*problems, *built.problems),
-    )
+    files: tuple[InsertedFile, ...] = ()
+    if any(isinstance(node, n.Insert | n.InsertedCode) for node in walk(built.blocks)):
+        built, files = _whole(built, path, name)
+    return Page(path, name, text, front, built.blocks, built.chunks, (*problems, *built.problems), files)
 
 
-def _load(path: Path, name: str) -> str:
-    span = Span(name, 1)
-    try:
-        data = path.read_bytes()
-    except FileNotFoundError:
-        raise PageError([Problem(span, "there is no such file.", _neighbours(path))]) from None
-    except IsADirectoryError:
-        what = "this is a folder; a page is a file."
-        raise PageError([Problem(span, what, _neighbours(path / "x"))]) from None
-    except OSError as error:
-        raise PageError([Problem(span, f"cannot be read: {error.strerror}.")]) from None
-    try:
-        return data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        column = error.start - data.rfind(b"\n", 0, error.start)
-        what = f"byte {data[error.start]:#04x} is not UTF-8."
-        hint = "Save the file with the encoding UTF-8."
-        raise PageError([Problem(Span(name, line, column), what, hint)]) from None
-
-
-def _neighbours(path: Path) -> str:
-    """Pages that lie where `path` was looked for."""
-    from wornpage.tree.problem import near_miss
-
-    try:
-        names = sorted(entry.name for entry in path.parent.iterdir() if entry.suffix == ".md")
-    except OSError:
-        return ""
-    near = near_miss(path.name, names)
-    return near or (f"Pages there: {', '.join(names[:4])}." if names else "")
-
-
-def _split_front_matter(text: str, name: str) -> tuple[FrontMatter, str, list[Problem]]:
-    """Front matter, and the body with the front matter's lines left blank so that lines keep their numbers."""
-    lines = text.split("\n")
-    first = next((number for number, line in enumerate(lines) if line.strip()), 0)
-    if lines[first].rstrip() != "---":
-        return FrontMatter("", 1), text, []
-    for number, line in enumerate(lines[first + 1 :], first + 1):
-        if _FRONT_END.match(line):
-            front = FrontMatter("\n".join(lines[first + 1 : number]) + "\n", first + 2)
-            return front, "\n" * (number + 1) + "\n".join(lines[number + 1 :]), []
-    what = "the front matter that begins here is never closed."
-    problem = Problem(Span(name, first + 1), what, "Put a line with `---` after its last key.")
-    return FrontMatter("", 1), "\n" * (len(lines) - 1), [problem]
+def _whole(built: Built, path: Path, name: str) -> tuple[Built, tuple[InsertedFile, ...]]:
+    """A body with what it inserts."""
+    inserted = with_inserts(built.blocks, path, name)
+    blocks, clashes = told_apart(inserted.blocks)
+    chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))
+    problems: tuple[Problem, ...] = (*built.problems, *inserted.problems, *clashes)
+    return Built(blocks, chunks, problems), inserted.files

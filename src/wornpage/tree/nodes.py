@@ -85,6 +85,8 @@ class Link(Inline, frozen=True):
     target: str
     title: str
     children: Inlines
+    apart: str = ""
+    """In a repeated file: what tells its labels apart, which are looked for first."""
 
 
 class Image(Inline, frozen=True):
@@ -135,6 +137,8 @@ class PointerMark(Inline, frozen=True):
 
     labels: tuple[str, ...]
     form: str = ""
+    apart: str = ""
+    """In a repeated file: what tells its labels apart, which are looked for first."""
 
 
 class CiteItem(Struct, frozen=True):
@@ -297,6 +301,69 @@ class Chunk(Block, frozen=True):
     """The opening fence as written."""
     indent: int = 0
     captions: tuple[Caption, ...] = ()
+    home: str = ""
+    """Under what its settings are kept, where that is not its label: repetitions share theirs."""
+    apart: str = ""
+    """In a repeated file: what tells its labels apart."""
+    binds: str = ""
+    """For the chunk that an insert begins with: `each` if its value is what the file is repeated for, else `names`."""
+
+
+class Argument(Struct, frozen=True):
+    """A name that an insert gives to the inserted file."""
+
+    name: str
+    expression: str
+
+
+class Template(Struct, frozen=True):
+    """An inserted file as read, before it is told for what it stands."""
+
+    name: str
+    """The file's name for messages, and that of its settings."""
+    front: str
+    front_line: int
+    """Line on which the front matter begins, counted from 1."""
+    blocks: tuple[Block, ...]
+
+
+class Insert(Block, frozen=True):
+    """`{insert file name=value}` or `{insert file for name in list}`, alone in a paragraph."""
+
+    file: str
+    """As written; braces in it hold expressions."""
+    arguments: tuple[Argument, ...] = ()
+    target: str = ""
+    """The names bound in turn; empty where the file stands once."""
+    items: str = ""
+    """The expression that gives what they are bound to."""
+    deeper: int = 0
+    """How much deeper the file's headings stand."""
+    label: str = ""
+    """That of the chunk it begins with."""
+    item: str = ""
+    """What it stands for, where that is known; tells its labels apart."""
+    apart: str = ""
+    """What tells labels apart around it."""
+    folder: str = ""
+    """From the page's folder to that of the file the mark stands in; empty for the same."""
+    template: Template | None = None
+    """None until the file is known."""
+
+    @property
+    def has_open_name(self) -> bool:
+        """Whether which file it is hangs on values."""
+        return "{" in self.file
+
+
+class InsertedCode(Block, frozen=True):
+    """`{insert code file.py part="name" run}`, alone in a paragraph."""
+
+    file: str
+    part: str
+    runs: bool
+    label: str
+    options: tuple[RawOption, ...]
 
 
 # --- what composing makes ---------------------------------------------------------------------

@@ -38,7 +38,8 @@ class Problem(Struct, frozen=True):
     def __str__(self) -> str:
         mark = "" if self.severity is Severity.ERROR else "warning: "
         stop = "" if self.what.endswith((".", "?", "!")) else "."
-        text = f"{self.span}: {mark}{self.what}{stop} {self.hint}".rstrip()
+        within = f" ({self.span.within})" if self.span.within else ""
+        text = f"{self.span}: {mark}{self.what}{stop} {self.hint}".rstrip() + within
         return f"{text}\n{self.detail}" if self.detail else text
 
 

@@ -16,10 +16,12 @@ class Span(Struct, frozen=True, order=True):
     """First character of that line, counted from 1."""
     end_line: int = 0
     """Last line, counted from 1 and included; 0 where only the start is known."""
+    within: str = ""
+    """In an inserted file: where it is inserted and for what; tells the repetitions of one place apart."""
 
     def __str__(self) -> str:
         return f"{self.file}:{self.line}:{self.column}"
 
     def at(self, line: int, column: int = 1) -> Span:
         """The same file, at another place."""
-        return Span(self.file, line, column)
+        return Span(self.file, line, column, within=self.within)

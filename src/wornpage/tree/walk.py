@@ -26,7 +26,7 @@ def _fields_of(kind: type[n.Node | n.Part]) -> tuple[str, ...]:
 _WITHOUT_NODES = {
     "str", "int", "float", "bool", "bool | None", "bytes", "Span", "Span | None", "Formula", "Attributes", "TableData | None",
     "tuple[str, ...]", "tuple[int, ...]", "tuple[RawOption, ...]", "tuple[CodeLine, ...]", "tuple[Picture, ...]", "Picture",
-    "tuple[CiteItem, ...]",
+    "tuple[CiteItem, ...]", "tuple[Argument, ...]", "Template | None",
 }  # fmt: skip
 """Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 
@@ -116,14 +116,24 @@ def _rewrite_tuple(items: tuple[Any, ...], change: Change) -> tuple[Any, ...]:
     return items if same else tuple(made)
 
 
-def respan(value: Any, span: Span) -> Any:
-    """A copy of `value` (a node or a tuple of nodes) in which everything stands at `span`."""
+def map_nodes(value: Any, change: Callable[[n.Node], n.Node]) -> Any:
+    """A copy of `value` (a node, a part or a tuple of them) with `change` applied to every node, children first."""
     if isinstance(value, tuple):
-        return tuple(respan(item, span) for item in value)
+        return tuple(map_nodes(item, change) for item in value)
     if not isinstance(value, n.Node | n.Part):
         return value
-    new = {name: respan(getattr(value, name), span) for name in _fields_of(type(value))}
-    return replace(value, span=span, **new) if isinstance(value, n.Node) else replace(value, **new)
+    new = {}
+    for name in _fields_of(type(value)):
+        inner = getattr(value, name)
+        if isinstance(inner, tuple | n.Node | n.Part):
+            new[name] = map_nodes(inner, change)
+    copy = replace(value, **new) if new else value
+    return change(copy) if isinstance(copy, n.Node) else copy
+
+
+def respan(value: Any, span: Span) -> Any:
+    """A copy of `value` (a node or a tuple of nodes) in which everything stands at `span`."""
+    return map_nodes(value, lambda node: replace(node, span=span))
 
 
 def words_of(inlines: Iterable[n.Node]) -> str:

@@ -101,7 +101,12 @@ class Driver:
         try:
             compiled = compile_chunk(message["code"], message["label"])
             value = run_compiled(compiled, self.tracker.names)
-            showing.show_value(value, self)
+            if message["binds"]:
+                from wornpage.session.python.binding import show_items
+
+                show_items(value, message["label"], message["binds"], self)
+            else:
+                showing.show_value(value, self)
             figures.show_open(self)
         except MustReplay as missing:
             needs = missing.name
