@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -13,11 +13,14 @@ from msgspec.structs import replace
 
 from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
+from wornpage.compose.language import language_of
+from wornpage.compose.values import FormFault, write_value
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import write_file
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.languages import check_languages
+from wornpage.plan.nursery import Nursery
 from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
@@ -26,7 +29,8 @@ from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import content
 from wornpage.store.place import make_store, store_of
-from wornpage.tree.nodes import Composed
+from wornpage.tree.brackets import split_form
+from wornpage.tree.nodes import Composed, ValueMark
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
@@ -51,6 +55,9 @@ class Pressing:
     chunks: tuple[ChunkOutcome, ...]
     warnings: tuple[Problem, ...]
     colophon: Colophon
+    title: str = ""
+    headline: dict[str, str] = field(default_factory=dict)
+    """What an index shows of it, by the words for it."""
 
 
 class PressingFailed(PageError):
@@ -59,6 +66,35 @@ class PressingFailed(PageError):
     def __init__(self, problems: Sequence[Problem], chunks: Sequence[ChunkOutcome] = ()) -> None:
         super().__init__(problems)
         self.chunks = tuple(chunks)
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """What is to be pressed, and how."""
+
+    page: Path
+    name: str
+    """What the page is called in messages."""
+    outputs: Sequence[str] = ("html",)
+    folder: Path | None = None
+    """Where the outputs go; beside the page otherwise."""
+    afresh: bool = False
+    """Reuse nothing of earlier pressings."""
+    store: Path | None = None
+    """The folder of the store, if it is not the usual one."""
+    stationery: str | None = None
+    """Other looks than the page names."""
+    given: Mapping[str, Any] = field(default_factory=dict)
+    """Values for the page's givens, as texts or lists of texts."""
+    edition: str = ""
+    """The edition's name, which its outputs have; empty for the page itself."""
+    nursery: Nursery | None = None
+    """Where sessions are had that know already what all editions share."""
+
+    @property
+    def is_remembered(self) -> bool:
+        """Whether the next pressing may see at once that there is nothing to do."""
+        return self.store is None and self.stationery is None
 
 
 def press(
@@ -80,54 +116,83 @@ def press(
     the page's givens, as texts or lists of texts.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
-    _check_outputs(outputs)
-    day = today or datetime.date.today()
-    early = early or early_session(Path(page), afresh)
+    early = early or (early_session(Path(page), afresh) if all(kind in WRITERS for kind in outputs) else None)
+    order = Order(Path(page), str(page), outputs, folder, afresh, store, stationery, given or {})
     try:
-        return _pressed(
-            Path(page), str(page), outputs, folder, reporter, day, afresh, store, early, stationery, given or {}
-        )
+        return press_order(order, reporter, today, early)
     finally:
         if early is not None:
             early.close()
 
 
-def _pressed(
-    page: Path,
-    name: str,
-    outputs: Sequence[str],
-    folder: Path | None,
-    reporter: Reporter | None,
-    day: datetime.date,
-    afresh: bool,
-    store: Path | None,
-    early: Early | None,
-    stationery: str | None,
-    given: Mapping[str, Any],
+def press_order(
+    order: Order,
+    reporter: Reporter | None = None,
+    today: datetime.date | None = None,
+    early: Early | None = None,
 ) -> Pressing:
-    source = read_page(page, name)
-    place = store or store_of(source.path)
-    keep_in(place / "cache" if place.is_dir() and not afresh else None)
-    settings, head, warnings = prepare(source, stationery, given)
-    record = run_page(source, settings, head.nodes(), reporter or SilentReporter(), afresh, store, early)
+    """Press what is ordered; as `press`."""
+    _check_outputs(order.outputs)
+    source = read_page(order.page, order.name)
+    place = order.store or store_of(source.path)
+    keep_in(place / "cache" if place.is_dir() and not order.afresh else None)
+    settings, head, warnings = prepare(source, order.stationery, order.given)
+    headline = Headline(settings) if order.edition else None
+    asked = (*head.nodes(), *(headline.marks if headline else ()))
+    record = run_page(
+        source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
+        edition=order.edition, nursery=order.nursery,
+    )  # fmt: skip
     chunks = tuple(record.chunks.values())
     warnings += record.warnings
     _stop(record.problems, warnings, chunks)
     source = record.page or source
-    composed, problems = compose(source, settings, head, record, day)
+    composed, problems = compose(source, settings, head, record, today or datetime.date.today())
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
     colophon = colophon_of(source, settings, record)
-    made = {kind: _write_as(kind, composed, colophon, settings.page, source) for kind in outputs}
+    made = {kind: _write_as(kind, composed, colophon, settings.page, source) for kind in order.outputs}
     for one in made.values():
         _stop(one.problems, warnings, chunks)
         warnings += one.problems
-    written = tuple(_write(kind, source, folder, one) for kind, one in made.items())
-    pressing = Pressing(written, chunks, tuple(sorted(warnings, key=lambda problem: problem.span)), colophon)
+    written = tuple(_write(kind, source, order, one) for kind, one in made.items())
+    shown = headline.shown(record) if headline else {}
+    pressing = Pressing(
+        written,
+        chunks,
+        tuple(sorted(warnings, key=lambda problem: problem.span)),
+        colophon,
+        composed.plain_title,
+        shown,
+    )
     save_all()
-    if store is None and stationery is None:
-        _remember(source, settings, record, composed, pressing, day, given)
+    if order.is_remembered:
+        _remember(source, settings, record, composed, pressing, today or datetime.date.today(), order)
     return pressing
+
+
+class Headline:
+    """Expressions whose values an index shows for each edition."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.marks: list[ValueMark] = []
+        for number, expression in enumerate(settings.page.editions.headline.values()):
+            at = settings.place("editions", "headline")
+            words, form = split_form(expression)
+            self.marks.append(ValueMark(replace(at, within=f"headline {number + 1}"), words, form))
+
+    def shown(self, record: Record) -> dict[str, str]:
+        """The value of each, in words."""
+        language = language_of(self.settings.page.language)
+        found = {}
+        for words, mark in zip(self.settings.page.editions.headline, self.marks, strict=True):
+            answer = record.answers.get(mark.span)
+            try:
+                found[words] = write_value(answer, mark.form, None, language) if answer else ""
+            except FormFault:
+                found[words] = str(answer.value) if answer else ""
+        return found
 
 
 _checked_before = BlockCache("settings")
@@ -210,8 +275,8 @@ def _write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageS
     return WRITERS[kind]()(composed, settings, source.path.parent, source.name)
 
 
-def _write(kind: str, source: Page, folder: Path | None, made: Written) -> Output:
-    target = (folder or source.path.parent) / f"{source.path.stem}.{kind}"
+def _write(kind: str, source: Page, order: Order, made: Written) -> Output:
+    target = (order.folder or source.path.parent) / f"{order.edition or source.path.stem}.{kind}"
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         return Output(kind, target, write_file(target, made.data))
@@ -227,14 +292,15 @@ def _remember(
     composed: Composed,
     pressing: Pressing,
     day: datetime.date,
-    given: Mapping[str, Any],
+    order: Order,
 ) -> None:
     """Keep what the pressing went by, so that the next one can tell at once that there is nothing to do."""
     store = store_of(source.path)
     if not make_store(store):
         return
     care.keep_bounded(store, settings.page.store_limit)
-    manifest.keep_colophon(source.path, json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2))
+    text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2)
+    manifest.keep_colophon(source.path, text, order.edition)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
     reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
@@ -262,8 +328,15 @@ def _remember(
         shown,
         VERSION,
         [str(w) for w in pressing.warnings],
-        sorted(f"{name}={value}" for name, value in given.items()),
+        as_chosen(order.given),
+        order.edition,
+        pressing.headline,
     )
+
+
+def as_chosen(given: Mapping[str, Any]) -> list[str]:
+    """Given values as a manifest holds them."""
+    return sorted(f"{name}={value}" for name, value in given.items())
 
 
 _OUTSIDE = ("file", "listing", "environment", "package", "glob")
@@ -274,4 +347,4 @@ def _is_fixed(variable: str) -> bool:
     return variable in FIXED or variable.startswith(("LC_", "LANG"))
 
 
-__all__ = ["Output", "Pressing", "PressingFailed", "Record", "prepare", "press"]
+__all__ = ["Order", "Output", "Pressing", "PressingFailed", "Record", "prepare", "press", "press_order"]

@@ -26,9 +26,14 @@ class ConditionFault(ValueError):
 
 def holds(expression: str, given: dict[str, Any]) -> bool:
     """Whether a condition is true for these given values. Raises `ConditionFault`."""
+    return bool(value_of(expression, given))
+
+
+def value_of(expression: str, given: dict[str, Any]) -> Any:
+    """What an expression over given values comes to, `given.year` or `year`. Raises `ConditionFault`."""
     known = {name.replace("-", "_"): value for name, value in given.items()}
     try:
-        return bool(_value(ast.parse(expression, mode="eval").body, known))
+        return _value(ast.parse(expression.strip(), mode="eval").body, known)
     except SyntaxError:
         raise ConditionFault("it is no expression") from None
     except (TypeError, ZeroDivisionError) as error:
@@ -43,6 +48,8 @@ def _value(node: ast.expr, given: dict[str, Any]) -> Any:
             if name not in given:
                 raise ConditionFault(f"there is no given value {name!r}; there are: {', '.join(given) or 'none'}")
             return given[name]
+        case ast.Name(id=name):
+            return _value(ast.Attribute(ast.Name("given"), name), given)
         case ast.BoolOp(op=ast.And(), values=values):
             return all(_value(value, given) for value in values)
         case ast.BoolOp(values=values):

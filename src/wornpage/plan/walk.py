@@ -21,6 +21,7 @@ from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.marks import MarkStore
+from wornpage.plan.nursery import Common, Nursery
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.seeding import seed_of
@@ -32,6 +33,7 @@ from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Position,
 from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
+from wornpage.store.alone import alone
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.place import make_store, store_of
@@ -52,6 +54,8 @@ def run_page(
     store: Path | None = None,
     early: Early | None = None,
     until: str = "",
+    edition: str = "",
+    nursery: Nursery | None = None,
 ) -> Record:
     """Bring every chunk and mark of `page` up to date, or those down to the chunk `until`; `afresh` reuses nothing.
 
@@ -62,10 +66,12 @@ def run_page(
         return Record({}, {}, (), page=page)
     folder = store or store_of(page.path)
     try:
-        return _Walk(growing, reporter, folder, afresh, early, until).run()
+        return _Walk(growing, reporter, folder, afresh, early, until, edition, nursery).run()
     except _Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
-        return _Walk(Growing(page, settings, front_marks), reporter, folder, afresh=True, until=until).run()
+        return _Walk(
+            Growing(page, settings, front_marks), reporter, folder, afresh=True, until=until, edition=edition
+        ).run()
 
 
 class _Unrepeatable(Exception):
@@ -81,17 +87,22 @@ class _Walk:
         afresh: bool,
         early: Early | None = None,
         until: str = "",
+        edition: str = "",
+        nursery: Nursery | None = None,
     ) -> None:
         self.growing, self.steps = growing, growing.steps
         page, settings = growing.page, growing.settings
         self.page, self.settings, self.reporter, self.afresh = page, settings, reporter, afresh
         self.early, self.until = early, until
+        self.nursery, self.crowded = nursery, bool(edition)
+        own = f"{page.path.name}\0{edition}" if edition else page.path.name
         keeps = make_store(folder)
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)
         self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
         self.writable = keeps
-        self.marks = MarkStore(folder / "marks", page.path.name, use=not afresh)
-        self.reasons = Reasons(folder / "last", page.path.name)
+        self.locks = folder if keeps else None
+        self.marks = MarkStore(folder / "marks", own, use=not afresh)
+        self.reasons = Reasons(folder / "last", own)
         self.chunks = {chunk.label: chunk for chunk in growing.chunks}
         """All chunks known so far, by label."""
         self.places = Places(page.name, self.chunks)
@@ -110,6 +121,8 @@ class _Walk:
         self.definitions = definitions_in(chunk.code for chunk in written)
         self.session: Session | None = None
         self.executed: list[int] = []
+        self.replayed: list[tuple[str, str, tuple[str, ...]]] = []
+        """Old run, new run and names of each step that has been run again."""
         self.sent: dict[str, tuple[str, str]] = {}
         self.forced: set[int] = set()
         self.seeds: dict[int, int] = {}
@@ -184,11 +197,22 @@ class _Walk:
         if options.when and not self.wanted(chunk, options.when):
             return True
         key = self.key(chunk)
-        trace = (
-            None
-            if self.afresh or options.rerun == "always"
-            else self.traces.find(key, lambda item: self.state.now(item, seed))
-        )
+        if self.afresh or options.rerun == "always":
+            return self.run_chunk(index, chunk, key, seed)
+        if self.reused(index, chunk, key, seed):
+            return True
+        while True:
+            work = self.traces.work(key, lambda item: self.state.now(item, seed))
+            with alone(self.locks, work):
+                # Another process may have done it meanwhile, and so have told what the work hangs on.
+                if self.reused(index, chunk, key, seed):
+                    return True
+                if work == self.traces.work(key, lambda item: self.state.now(item, seed)):
+                    return self.run_chunk(index, chunk, key, seed)
+
+    def reused(self, index: int, chunk: n.Chunk, key: str, seed: int) -> bool:
+        """Go by an earlier run of a chunk if one still holds; False if it must run."""
+        trace = self.traces.find(key, lambda item: self.state.now(item, seed))
         if trace is not None and self.files_stand(trace):
             result = result_of(trace, chunk, self.blobs)
             if result is not None:
@@ -197,7 +221,7 @@ class _Walk:
                 self.take(index, trace)
                 self.reasons.note(chunk.label, trace)
                 return True
-        return self.run_chunk(index, chunk, key, seed)
+        return False
 
     def wanted(self, chunk: n.Chunk, condition: str) -> bool:
         """Whether a chunk's `when` is true; a chunk that is not wanted is left out."""
@@ -326,13 +350,46 @@ class _Walk:
                 self.close()
                 missing = needed
             if self.session is None:
-                ready = self.early.take(self.settings.page.threads) if self.early else None
-                self.session = ready or Session(self.settings.page.threads)
-                folder = self.page.path.parent.resolve()
-                self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder)
-            if all(self.replay(step) for step in missing):
+                self.begin_session(index)
+                missing = [step for step in needed if step not in self.executed]
+            if all(self.replay(step) for step in missing) and self.session is not None:
                 return self.session
         raise _Unrepeatable
+
+    def begin_session(self, index: int) -> None:
+        """Start a session: one that knows what editions share, if it can be had; else an empty one."""
+        if self.nursery is not None:
+            kept = [self.kept.get(step) if self.steps[step].chunk else NOTHING_RUN for step in range(index)]
+            born = self.nursery.child(kept, self.mother, self.state.given)
+            if born is not None:
+                self.session, common = born
+                self.executed, self.sent = list(common.executed), dict(common.sent)
+                for old, new, names in common.renamed:
+                    self.rename_versions(old, new, names)
+                return
+        ready = self.early.take(self.settings.page.threads) if self.early else None
+        self.session = ready or Session(self.settings.page.threads)
+        self.open_session()
+
+    def open_session(self) -> None:
+        assert self.session is not None
+        folder = self.page.path.parent.resolve()
+        self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder, self.crowded)
+
+    def mother(self, shared: int) -> Common:
+        """A session that stands after the first `shared` steps, with all their values loaded."""
+        runs = tuple(self.kept[step]["run"] for step in range(shared) if step in self.kept)
+        self.session, self.executed, self.sent = Session(self.settings.page.threads), [], {}
+        common = Common(self.session, runs)
+        self.replayed = common.renamed
+        self.open_session()
+        state = self.before[shared]
+        if not all(self.replay(step) for step in self.needed(shared, state)):
+            raise _Unrepeatable
+        self.session.hold(self.position(state))
+        common.executed, common.sent = list(self.executed), dict(self.sent)
+        self.session, self.replayed = None, []
+        return common
 
     def needed(self, index: int, state: State) -> list[int]:
         """Steps before `index` that every session must run again: effects, live values, files that are gone."""
@@ -386,13 +443,14 @@ class _Walk:
         )
         if not _same_outcome(again, trace):
             raise _Unrepeatable(chunk.label)
-        self.rename_versions(trace["run"], run, ran)
+        names = tuple(ran.found.get("names", {}))
+        self.replayed.append((trace["run"], run, names))
+        self.rename_versions(trace["run"], run, names)
         self.note_sent(ran, run)
         return True
 
-    def rename_versions(self, old: str, new: str, ran: Ran) -> None:
+    def rename_versions(self, old: str, new: str, written: tuple[str, ...]) -> None:
         """Names that the replayed chunk made are those of its trace: the session need not load them."""
-        written = ran.found.get("names", {})
         for state in (*self.before, self.state):
             for name in written:
                 entry = state.names.get(name)
@@ -460,6 +518,8 @@ class _Walk:
             self.mark_reads += [(kind, name, value) for kind, name, value in reads]
 
 
+NOTHING_RUN: dict[str, Any] = {"reads": [], "run": ""}
+"""Stands for the trace of a step without a chunk."""
 _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})
 """Failures after which there is no session, or none worth going on with, whatever `on-error` says."""
 

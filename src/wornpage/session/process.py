@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import datetime
 import os
+import select
 import selectors
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -35,6 +37,10 @@ _PATIENCE = 5.0
 
 _WRITING_PATIENCE = 300.0
 """Seconds that large values may take to reach the disk after all chunks have run."""
+
+
+class CannotFork(Exception):
+    """A session cannot be forked: the system has no fork, or a library runs threads."""
 
 
 class SessionOver(Exception):
@@ -94,25 +100,26 @@ class MarkTask(Struct, frozen=True):
 class Session:
     """A Python session of its own process."""
 
-    def __init__(self, threads: int | None = None) -> None:
-        self._sentinel = os.urandom(16)
+    def __init__(self, threads: int | None = None, mother: Session | None = None, given: Message | None = None) -> None:
+        self._sentinel: bytes = mother._sentinel if mother else os.urandom(16)
         self._fault = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the session
+        self._midwife: socket.socket | None = None
+        """Over what a forked session is handed its ends; there once somebody may fork this one."""
         ask_read, ask_write = os.pipe()
         tell_read, tell_write = os.pipe()
         out_read, out_write = os.pipe()
         err_read, err_write = os.pipe()
         handles = (ask_read, tell_write, self._fault.fileno())
-        self._process = subprocess.Popen(
-            [sys.executable, "-P", "-c", _START, *map(str, handles), self._sentinel.hex()],
-            stdin=subprocess.DEVNULL,
-            stdout=out_write,
-            stderr=err_write,
-            pass_fds=handles,
-            start_new_session=True,
-            env=session_environment(threads),
-        )
-        for handle in (ask_read, tell_write, out_write, err_write):
-            os.close(handle)
+        try:
+            if mother is not None:
+                self._process: subprocess.Popen[bytes] | Forked = mother._born(
+                    (*handles, out_write, err_write), given or {}
+                )
+            else:
+                self._process = self._started(handles, out_write, err_write, threads)
+        finally:
+            for handle in (ask_read, tell_write, out_write, err_write):
+                os.close(handle)
         self._ask = ask_write
         self._streams = {out_read: Stream(self._sentinel), err_read: Stream(self._sentinel)}
         self._out, self._err = self._streams.values()
@@ -129,10 +136,57 @@ class Session:
             os.set_blocking(handle, False)
             self._selector.register(handle, selectors.EVENT_READ)
 
+    def _started(self, handles: tuple[int, ...], out: int, err: int, threads: int | None) -> subprocess.Popen[bytes]:
+        ours, theirs = socket.socketpair() if hasattr(socket, "send_fds") else (None, None)
+        self._midwife = ours
+        passed = (*handles, theirs.fileno()) if theirs else handles
+        last = str(theirs.fileno()) if theirs else ""
+        process = subprocess.Popen(
+            [sys.executable, "-P", "-c", _START, *map(str, handles), self._sentinel.hex(), last],
+            stdin=subprocess.DEVNULL,
+            stdout=out,
+            stderr=err,
+            pass_fds=passed,
+            start_new_session=True,
+            env=session_environment(threads),
+        )
+        if theirs:
+            theirs.close()
+        return process
+
+    # --- forking ------------------------------------------------------------------------------
+
+    def hold(self, place: Position) -> None:
+        """Load what the names of the page stand for at a place, so that forked sessions have it."""
+        self._send({"do": "hold", **place.message()})
+        self._receive({"held"}, None)
+
+    def fork(self, given: dict[str, Any]) -> Session:
+        """A session that is as this one is now, with other given values. Raises `CannotFork`."""
+        return Session(mother=self, given={name: _sent(value) for name, value in given.items()})
+
+    def _born(self, handles: tuple[int, ...], given: Message) -> Forked:
+        if self._midwife is None:
+            raise CannotFork
+        try:
+            self._send({"do": "fork", "given": given})
+            socket.send_fds(self._midwife, [b"ends"], list(handles))
+            message, _ = self._receive({"forked"}, _PATIENCE * 6)
+        except (SessionOver, OSError, TimeoutError):
+            raise CannotFork from None
+        if not message["pid"]:
+            raise CannotFork
+        return Forked(message["pid"])
+
     # --- what can be asked --------------------------------------------------------------------
 
-    def open(self, folder: Path, page: str, given: dict[str, Any], store: str | None = None) -> None:
-        """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first."""
+    def open(
+        self, folder: Path, page: str, given: dict[str, Any], store: str | None = None, crowded: bool = False
+    ) -> None:
+        """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first.
+
+        `crowded` tells that other sessions work in the same folder at the same time.
+        """
         self._send(
             {
                 "do": "open",
@@ -140,6 +194,7 @@ class Session:
                 "page": page,
                 "given": {n: _sent(v) for n, v in given.items()},
                 "store": store,
+                "crowded": crowded,
             }
         )
         self._receive({"ready"}, None)
@@ -209,6 +264,8 @@ class Session:
             self._forget(handle)
         self._selector.close()
         self._fault.close()
+        if self._midwife is not None:
+            self._midwife.close()
 
     def __enter__(self) -> Session:
         return self
@@ -306,6 +363,34 @@ class Session:
     def _last_words(self) -> str:
         self._fault.seek(0)
         return self._fault.read(20_000).decode("utf-8", "replace")
+
+
+class Forked:
+    """A process that is no child of this one, with what `Popen` offers to end it."""
+
+    def __init__(self, pid: int) -> None:
+        self.pid = pid
+        try:
+            self._handle = os.pidfd_open(pid)
+        except OSError:
+            self._handle = -1
+
+    def poll(self) -> int | None:
+        """Its exit status as far as it is known: 1 once it has ended."""
+        if self._handle < 0:
+            return 1
+        ended, _, _ = select.select([self._handle], [], [], 0)
+        return 1 if ended else None
+
+    def wait(self, timeout: float | None = None) -> int:
+        """Wait for its end. Raises `subprocess.TimeoutExpired`."""
+        if self._handle >= 0:
+            ended, _, _ = select.select([self._handle], [], [], timeout)
+            if not ended:
+                raise subprocess.TimeoutExpired("session", timeout or 0)
+            os.close(self._handle)
+            self._handle = -1
+        return 1
 
 
 def _sent(value: Any) -> Any:

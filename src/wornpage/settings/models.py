@@ -138,6 +138,27 @@ class ProjectSettings(CommonSettings, frozen=True, kw_only=True):
     given: Annotated[dict[str, Any], "Values for the givens that pages declare."] = {}
 
 
+def _by_words(value: Any) -> Any:
+    """Expressions by the words for them; an expression alone speaks for itself."""
+    if isinstance(value, str):
+        value = [value]
+    return {str(item): item for item in value} if isinstance(value, list) else value
+
+
+class Editions(Struct, frozen=True):
+    """Which sets of given values a page is pressed for."""
+
+    sets: Annotated[tuple[dict[str, Any], ...], "A list of mappings: name of a given to value."] = ()
+    table: Annotated[OneFile, "A CSV, JSON or Excel file: a column a given, a row an edition."] = ""
+    combine: Annotated[dict[str, Any], "Lists of values by given: all combinations."] = {}
+    expression: Annotated[Words, "Python over what the page has loaded: mappings, or a data frame's rows."] = ""
+    where: Annotated[Words, "Only those for which this is true."] = ""
+    name: Annotated[Words, "What each is called, such as `{= given.branch}-{= given.year}`."] = ""
+    headline: Annotated[
+        dict[str, Words], Read(_by_words), "Expressions whose values the index shows; a list, or by the words for them."
+    ] = {}
+
+
 class PageSettings(CommonSettings, frozen=True, kw_only=True):
     """The front matter of a page."""
 
@@ -146,3 +167,4 @@ class PageSettings(CommonSettings, frozen=True, kw_only=True):
     running_title: Annotated[Words, "A short title for the heads of sheets."] = ""
     abstract: Words = ""
     given: Annotated[dict[str, Any], "Parameters of the page."] = {}
+    editions: Editions = Editions()

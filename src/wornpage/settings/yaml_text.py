@@ -22,6 +22,10 @@ _SIGN_FIRST = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([@`%*&!][^\n]*?)\s*$")
 _KEY_WITHOUT_SPACE = re.compile(r"^(\s*(?:- )?)([A-Za-z][\w-]*):([^\s:/].*)$")
 
 
+_OF_EDITIONS = {("editions", "sets"), ("editions", "combine")}
+"""Where given values stand beside `given` itself."""
+
+
 class Yaml(Struct):
     """A YAML text as read."""
 
@@ -80,7 +84,7 @@ class _Reader:
             return self._mapping(node, path)
         if node.id == "sequence":
             return [self.value(item, (*path, index)) for index, item in enumerate(node.value)]
-        if path[:1] == ("given",) and node.id == "scalar":
+        if node.id == "scalar" and (path[:1] == ("given",) or path[:2] in _OF_EDITIONS):
             return {"raw": node.value, "plain": not node.style}  # its type is the page's to say
         return self._scalar(node)
 

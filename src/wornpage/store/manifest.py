@@ -26,20 +26,22 @@ class Manifest:
     chunks: tuple[tuple[str, float], ...]
     """Label and seconds of its last run."""
     warnings: tuple[str, ...]
+    headline: dict[str, str]
+    """Words for the index of editions."""
 
 
-def _path(page: Path) -> Path:
-    return store_of(page) / "manifests" / f"{page.name}.json"
+def _path(page: Path, edition: str = "") -> Path:
+    return store_of(page) / "manifests" / (f"{page.name}/{edition}.json" if edition else f"{page.name}.json")
 
 
-def colophon_file(page: Path) -> Path:
+def colophon_file(page: Path, edition: str = "") -> Path:
     """Where the record of a page's last pressing lies."""
-    return store_of(page) / "colophons" / f"{page.name}.json"
+    return store_of(page) / "colophons" / (f"{page.name}/{edition}.json" if edition else f"{page.name}.json")
 
 
-def keep_colophon(page: Path, text: str) -> None:
+def keep_colophon(page: Path, text: str, edition: str = "") -> None:
     """Keep the record of a pressing; one that is the same is not written again."""
-    path, data = colophon_file(page), text.encode("utf-8", "surrogatepass")
+    path, data = colophon_file(page, edition), text.encode("utf-8", "surrogatepass")
     if not (path.exists() and path.read_bytes() == data):
         write_whole(path, data)
 
@@ -53,8 +55,13 @@ def remember(
     code: str,
     warnings: list[str],
     given: list[str],
+    edition: str = "",
+    headline: dict[str, str] | None = None,
 ) -> None:
-    """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program."""
+    """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program.
+
+    `headline` holds words for the index of editions.
+    """
     folder = page.resolve().parent
     data = {
         "code": code,
@@ -66,24 +73,33 @@ def remember(
         "chunks": chunks,
         "warnings": warnings,
         "given": given,
+        "headline": headline or {},
         "folder": str(folder),
     }
     text = json.dumps(data, ensure_ascii=False, indent=0).encode("utf-8", "surrogatepass")
-    path = _path(page)
+    path = _path(page, edition)
     if store_of(page).is_dir() and not (path.exists() and path.read_bytes() == text):
         write_whole(path, text)
 
 
-def still_right(page: Path, kinds: list[str], out: Path | None, day: str, code: str) -> Manifest | None:
+def still_right(
+    page: Path,
+    kinds: list[str],
+    out: Path | None,
+    day: str,
+    code: str,
+    edition: str = "",
+    given: list[str] | None = None,
+) -> Manifest | None:
     """The last pressing of `page`, if it made these outputs and nothing it went by has changed since."""
     try:
-        data: dict[str, Any] = json.loads(_path(page).read_bytes())
+        data: dict[str, Any] = json.loads(_path(page, edition).read_bytes())
     except (OSError, ValueError):
         return None
-    wanted = [str((out or page.parent) / f"{page.stem}.{kind}") for kind in kinds]
+    wanted = [str((out or page.parent) / f"{edition or page.stem}.{kind}") for kind in kinds]
     made = {kind: (path, held) for kind, path, held in data["outputs"]}
-    if data.get("given"):
-        return None  # it was pressed with values of its own; whoever asks now gave none
+    if data.get("given", []) != (given or []):
+        return None  # it was pressed with other values than are given now
     if data["code"] != code or data["python"] != sys.version or (data["day"] and data["day"] != day):
         return None
     if any(kind not in made or made[kind][0] != path for kind, path in zip(kinds, wanted, strict=True)):
@@ -98,6 +114,7 @@ def still_right(page: Path, kinds: list[str], out: Path | None, day: str, code: 
         tuple((kind, made[kind][0]) for kind in kinds),
         tuple((label, s) for label, s in data["chunks"]),
         tuple(data["warnings"]),
+        data.get("headline", {}),
     )
 
 

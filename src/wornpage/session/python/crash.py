@@ -13,17 +13,18 @@ from typing import NoReturn
 
 _running = ""
 _fault = -1
+_session = 0
 
 
 def install(fault: int) -> None:
     """Write last words to the file descriptor `fault` from now on."""
-    global _fault
-    _fault = fault
+    global _fault, _session
+    _fault, _session = fault, os.getpid()
     faulthandler.enable(fault)
-    leave, session = os._exit, os.getpid()
+    leave = os._exit
 
     def leave_with_words(status: int) -> NoReturn:
-        if os.getpid() == session and _running:
+        if os.getpid() == _session and _running:
             frame = sys._getframe(1)
             while frame.f_back and not frame.f_code.co_filename.startswith("chunk:"):
                 frame = frame.f_back
@@ -32,6 +33,14 @@ def install(fault: int) -> None:
         leave(status)
 
     os._exit = leave_with_words
+    _die_with_parent()
+
+
+def move(fault: int) -> None:
+    """Write them to another file, in a session that was forked."""
+    global _fault, _session
+    _fault, _session = fault, os.getpid()
+    faulthandler.enable(fault)
     _die_with_parent()
 
 

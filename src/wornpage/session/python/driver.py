@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import sys
 import time
+from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
@@ -26,10 +27,12 @@ if TYPE_CHECKING:
 class Driver:
     """One session: its names, its streams and the loop over what it is asked."""
 
-    def __init__(self, inbound: int, outbound: int, sentinel: bytes) -> None:
+    def __init__(self, inbound: int, outbound: int, sentinel: bytes, midwife: int | None = None) -> None:
         self._in = os.fdopen(inbound, "rb")
         self._out = os.fdopen(outbound, "wb", buffering=0)
         self.streams = Streams(sentinel)
+        self.midwife = midwife
+        """A socket over which this session is handed the ends of one that is forked from it."""
         self.options: Message = {}
         self.blobs: Blobs | None = None
 
@@ -68,11 +71,46 @@ class Driver:
         ambient.install(folder)
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
-        self.watcher = Watcher(folder)
+        self.watcher = Watcher(folder, message["crowded"])
         self.given = Given(message["given"])
         dict.__setitem__(self.tracker.names, "given", self.given)
         _offer_page(self)
         self.send({"event": "ready"})
+
+    def _do_hold(self, message: Message) -> None:
+        """Load every name, so that sessions forked from this one have it."""
+        from wornpage.session.python.tracker import MustReplay
+
+        self._position(message)
+        self.tracker.begin(watch=False)
+        for name in list(self.tracker.table):
+            with suppress(MustReplay):
+                self.tracker.hold(name)
+        self.send({"event": "held"})
+
+    def _do_fork(self, message: Message) -> None:
+        """Become two: the new session goes on with ends of its own, this one as before."""
+        from wornpage.session.python import forking
+
+        assert self.midwife is not None and self.blobs is not None
+        ends = forking.receive(self.midwife)
+        forking.bury()
+        if not forking.is_safe():
+            forking.close(ends)
+            self.send({"event": "forked", "pid": 0})
+            return
+        self.blobs.settle()
+        pid = os.fork()
+        if pid:
+            forking.close(ends)
+            self.send({"event": "forked", "pid": pid})
+            return
+        inbound, outbound = forking.settle_in(ends, self.streams)
+        self._in, self._out = os.fdopen(inbound, "rb"), os.fdopen(outbound, "wb", buffering=0)
+        os.close(self.midwife)
+        self.midwife = None
+        self.watcher.renew()
+        self.given._replace(message["given"])
 
     def _position(self, message: Message) -> None:
         """Take over what the near end knows of names and surroundings at this place of the page."""
@@ -277,4 +315,7 @@ def main(arguments: list[str]) -> None:
     for handle in (inbound, outbound, fault):
         os.set_inheritable(handle, False)
     crash.install(fault)
-    Driver(inbound, outbound, bytes.fromhex(arguments[3])).start()
+    midwife = int(arguments[4]) if arguments[4:] and arguments[4] else None
+    if midwife is not None:
+        os.set_inheritable(midwife, False)
+    Driver(inbound, outbound, bytes.fromhex(arguments[3]), midwife).start()

@@ -16,6 +16,10 @@ class Given:
             self, "_values", {name.replace("-", "_"): _taken_over(value) for name, value in values.items()}
         )
 
+    def _replace(self, values: dict[str, Any]) -> None:
+        """Stand for other values, in a session that was forked."""
+        self.__init__(values)  # type: ignore[misc]
+
     def __getattr__(self, name: str) -> Any:
         if name.startswith("__"):
             raise AttributeError(name)

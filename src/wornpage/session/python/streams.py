@@ -23,6 +23,12 @@ class Streams:
                 stream.reconfigure(encoding="utf-8", errors="backslashreplace", line_buffering=True)
         self._originals = (sys.stdout, sys.stderr)
 
+    def renew(self) -> None:
+        """Take descriptors 1 and 2 as they are now, in a session that was forked; count anew."""
+        for old, new in zip(self._copies, (1, 2), strict=True):
+            os.dup2(new, old)
+        self._count = 0
+
     def mark(self) -> int:
         """Flush everything and end the stretch; returns its number, counted from 1."""
         for stream in {*self._originals, sys.stdout, sys.stderr}:

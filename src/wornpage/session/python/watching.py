@@ -27,8 +27,12 @@ _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
-    def __init__(self, folder: str) -> None:
+    def __init__(self, folder: str, crowded: bool = False) -> None:
         self.folder = folder
+        self.crowded = crowded
+        """Whether other sessions work in the folder too, whose doings the system tells of as well."""
+        self.native = False
+        """Whether the author's code has reached for a library of C by hand."""
         ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
         homes = (sys.prefix, sys.base_prefix, sys.exec_prefix, ours)
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
@@ -61,11 +65,17 @@ class Watcher:
         """The chunk is over."""
         self.on = False
         opened, changed = self._inotify.drain()
+        if self.crowded and not (self.spawned or self.native or reads_natively()):
+            return  # whatever this session opened has raised an audit event; the rest was somebody else
         for path in opened:
             self._read(path, "file")
         for path in changed:
             if self._counts(path):
                 self.writes.add(path)
+
+    def renew(self) -> None:
+        """Watch with eyes of its own, in a session that was forked."""
+        self._inotify = _Inotify(self.folder)
 
     def described(self) -> dict[str, Any]:
         """Files read (path, kind, content) and written (path, content), environment read, seed used."""
@@ -117,6 +127,8 @@ class Watcher:
             self.spawned = True
         elif event in {"socket.connect", "socket.getaddrinfo"}:
             self.network = True
+        elif event == "ctypes.dlopen":
+            self.native = True
 
     def _opened(self, path: Any, mode: Any, flags: Any) -> None:
         if not isinstance(path, str | bytes | os.PathLike):
@@ -195,6 +207,26 @@ class Watcher:
         ):
             return False
         return not full.endswith((".pyc", ".so"))
+
+
+_AUDITED = frozenset({
+    "numpy", "pandas", "matplotlib", "kiwisolver", "contourpy", "PIL", "scipy", "statsmodels", "patsy", "xxhash", "blake3",
+    "msgspec", "markupsafe", "charset_normalizer",
+})  # fmt: skip
+"""Libraries with parts in C that open files through Python alone, so that each opening is heard."""
+_BEHIND = frozenset({"PIL._imagingft", "_sqlite3", "_dbm", "_gdbm", "_ctypes_test"})
+"""Parts in C that open files behind Python's back."""
+
+
+def reads_natively() -> bool:
+    """Whether a library is loaded that may open files without Python noticing."""
+    for name, module in list(sys.modules.items()):
+        if name in _BEHIND:
+            return True
+        file = getattr(module, "__file__", None) or ""
+        if file.endswith(".so") and "-packages" in file and name.partition(".")[0] not in _AUDITED:
+            return True
+    return False
 
 
 def _signature(path: str) -> tuple[int, ...] | None:

@@ -1,0 +1,71 @@
+"""Sessions that know already what all editions of a page share: forked from one that has it.
+
+The mother session holds the values of the chunks at the top of the page that read no given values, loaded once and never
+run again. It is forked only while no library has started threads of its own; otherwise sessions start empty, as ever.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from wornpage.session.process import CannotFork, Session
+
+
+class Common:
+    """What a mother session has: the steps it stands after, and what it was told of names."""
+
+    def __init__(self, session: Session, runs: tuple[str, ...]) -> None:
+        self.session = session
+        self.runs = runs
+        """Which runs made the steps, by their traces."""
+        self.executed: list[int] = []
+        self.sent: dict[str, tuple[str, str]] = {}
+        self.renamed: list[tuple[str, str, tuple[str, ...]]] = []
+        """Old run, new run and names of each step that was replayed."""
+
+
+class Nursery:
+    """Keeps one mother session for a page."""
+
+    def __init__(self) -> None:
+        self.common: Common | None = None
+        self.is_barren = False
+        """Whether this system, or a library, does not let sessions fork."""
+
+    def child(
+        self, kept: Sequence[dict[str, Any] | None], make: Callable[[int], Common], given: dict[str, Any]
+    ) -> tuple[Session, Common] | None:
+        """A session that stands after the steps that all editions share; None if there are none or it cannot be.
+
+        `kept` are the traces of the steps so far, None for one that has none; `make` builds a mother that stands after
+        so many steps.
+        """
+        shared = _shared(kept)
+        if self.is_barren or not shared:
+            return None
+        runs = tuple(str(trace["run"]) for trace in kept[:shared] if trace)
+        if self.common is not None and self.common.runs != runs[: len(self.common.runs)]:
+            self.close()
+        try:
+            if self.common is None:
+                self.common = make(shared)
+            return self.common.session.fork(given), self.common
+        except CannotFork:
+            self.is_barren = True
+            self.close()
+            return None
+
+    def close(self) -> None:
+        """End the mother session."""
+        if self.common is not None:
+            self.common.session.close()
+        self.common = None
+
+
+def _shared(kept: Sequence[dict[str, Any] | None]) -> int:
+    """How many steps at the top have traces that read no given value."""
+    for place, trace in enumerate(kept):
+        if trace is None or any(kind == "given" for (kind, _), _ in trace["reads"]):
+            return place
+    return len(kept)

@@ -1,0 +1,70 @@
+"""Becoming two sessions: when that is safe, and what the new one must have of its own."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+from contextlib import suppress
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from wornpage.session.python.streams import Streams
+
+Ends = list[int]
+"""Descriptors of the new session: asked over, tells over, last words, standard output, standard error."""
+
+
+def receive(midwife: int) -> Ends:
+    """The ends that the near end has handed over."""
+    with socket.socket(fileno=os.dup(midwife)) as channel:
+        _, ends, _, _ = socket.recv_fds(channel, 16, 5)
+    return list(ends)
+
+
+def close(ends: Ends) -> None:
+    """Leave the ends to the new session."""
+    for end in ends:
+        os.close(end)
+
+
+def bury() -> None:
+    """Let go of forked sessions that have ended."""
+    with suppress(ChildProcessError):
+        while os.waitpid(-1, os.WNOHANG)[0]:
+            pass
+
+
+def is_safe() -> bool:
+    """Whether every thread of this process belongs to a linear algebra library, which stands forking.
+
+    Any other library's threads would be missing in the new session, and whoever waits for them would wait for ever.
+    """
+    try:
+        threads = len(os.listdir("/proc/self/task"))
+        with open("/proc/self/maps", encoding="utf-8", errors="replace") as maps:
+            libraries = {line.split()[-1] for line in maps if "openblas" in line}
+    except OSError:
+        return False
+    limit = os.environ.get("OPENBLAS_NUM_THREADS", "")
+    each = int(limit) if limit.isdecimal() else len(os.sched_getaffinity(0))
+    return threads <= 1 + (each - 1) * len(libraries)
+
+
+def settle_in(ends: Ends, streams: Streams) -> tuple[int, int]:
+    """Take the ends as one's own, in the new session; returns the two to be asked and to tell over."""
+    from wornpage.session.python import crash
+
+    inbound, outbound, fault, out, err = ends
+    with suppress(OSError):
+        os.setsid()
+    os.dup2(out, 1)
+    os.dup2(err, 2)
+    os.close(out)
+    os.close(err)
+    streams.renew()
+    for end in (inbound, outbound, fault):
+        os.set_inheritable(end, False)
+    crash.move(fault)
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    return inbound, outbound
