@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from wornpage import __version__
-from wornpage.cli import demo, new, press, reproduce, run, sources, stationery, status, store
+from wornpage.cli import demo, editions, new, press, reproduce, run, sources, stationery, status, store
 from wornpage.cli.ending import ended
 
 app = typer.Typer(
@@ -26,6 +26,7 @@ app.command("status")(status.status)
 app.command("graph")(status.graph)
 app.command("settings")(status.settings)
 app.command("given")(status.given)
+app.command("editions")(editions.editions)
 app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")

@@ -6,19 +6,10 @@ import sys
 from collections.abc import Callable
 
 from wornpage.cli.say import say, say_problems
+from wornpage.tree.bugs import kept_details
 from wornpage.tree.problem import UsageError, WornError
 
 _BROKEN_OFF = 130
-
-
-def _details() -> str:
-    """A file with the traceback, which says nothing to the person at the terminal."""
-    import tempfile
-    import traceback
-
-    with tempfile.NamedTemporaryFile("w", prefix="worn-fault-", suffix=".txt", delete=False, encoding="utf-8") as file:
-        traceback.print_exc(file=file)
-    return file.name
 
 
 def ended(act: Callable[[], int | None]) -> None:
@@ -43,7 +34,7 @@ def ended(act: Callable[[], int | None]) -> None:
         sys.exit(1)
     except Exception as bug:
         say(f"worn: a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}")
-        say(f"Please report it, with the details in {_details()}; nothing of yours has been changed.")
+        say(f"Please report it, with the details in {kept_details()}; nothing of yours has been changed.")
         sys.exit(1)
     if status:
         sys.exit(status)

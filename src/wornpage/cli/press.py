@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from wornpage.cli.pressing import Wanted, press_wanted
+from wornpage.cli.pressing import Wanted, Wish, press_wanted
+from wornpage.tree.problem import UsageError
 
 GivenValues = Annotated[
     list[str] | None,
@@ -39,11 +40,31 @@ def press(
     given_file: Annotated[
         Path | None, typer.Option("--given-from", metavar="FILE", help="A YAML file of given values.")
     ] = None,
-    then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
+    then_open: Annotated[
+        bool, typer.Option("--open", help="Open the first output, or the index of editions, when it is done.")
+    ] = False,
+    all_editions: Annotated[
+        bool, typer.Option("--all-editions", help="Press every edition the page declares, into the folder `pressed`.")
+    ] = False,
+    edition: Annotated[
+        list[str] | None,
+        typer.Option("--edition", metavar="NAME", help="Press this edition; * stands for any letters."),
+    ] = None,
+    where: Annotated[
+        list[str] | None,
+        typer.Option("--where", metavar="CONDITION", help="Press the editions for which this is true."),
+    ] = None,
+    jobs: Annotated[
+        int | None, typer.Option("--jobs", metavar="N", min=1, help="Editions pressed at a time.  [default: cores]")
+    ] = None,
+    workers_at: Annotated[
+        str | None,
+        typer.Option("--workers-at", metavar="ADDRESS", help="Press editions on the workers of this Dask scheduler."),
+    ] = None,
 ) -> None:
     """Run what must run of a page's chunks and write its outputs beside it.
 
-    What is provably still right is reused. Exit status 0 if all went well, 1 if the page or its code is at fault, 2 if
+    What is provably still right is reused. Of editions, each is pressed whether others fail or not. Exit status 0 if all went well, 1 if the page or its code is at fault, 2 if
     the command line is.
     """
     wanted = Wanted(
@@ -58,6 +79,14 @@ def press(
         given=tuple(given or ()),
         given_file=given_file,
     )
-    status = press_wanted(wanted)
+    if all_editions or edition or where:
+        from wornpage.cli.pressing_editions import press_editions_wanted
+
+        wish = Wish(tuple(edition or ()), tuple(where or ()), jobs, workers_at)
+        status = press_editions_wanted(wanted, wish)
+    elif jobs is not None or workers_at is not None:
+        raise UsageError("--jobs and --workers-at go with --all-editions, --edition or --where.")
+    else:
+        status = press_wanted(wanted)
     if status:
         raise typer.Exit(status)

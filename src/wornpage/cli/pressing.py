@@ -35,11 +35,26 @@ class Wanted:
     looked: bool = False
     """It has been seen already that there is something to do."""
 
+    @property
+    def outputs(self) -> list[str]:
+        """The kinds, apart."""
+        return [kind.strip().lower() for kind in self.kinds.split(",") if kind.strip()] or ["html"]
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """Which editions were asked for, and who presses them."""
+
+    patterns: tuple[str, ...] = ()
+    where: tuple[str, ...] = ()
+    jobs: int | None = None
+    workers_at: str | None = None
+
 
 def press_wanted(wanted: Wanted) -> int:
     """Press, and tell about it. The exit status; a page at fault raises `PageError` unless JSON was asked for."""
     begun = time.perf_counter()
-    outputs = [kind.strip().lower() for kind in wanted.kinds.split(",") if kind.strip()] or ["html"]
+    outputs = wanted.outputs
     quick = (
         not wanted.looked
         and not wanted.afresh
@@ -74,7 +89,7 @@ def press_wanted(wanted: Wanted) -> int:
     except PageError as error:
         if wanted.as_json:
             chunks = error.chunks if isinstance(error, PressingFailed) else ()
-            _print_json([], [_chunk(chunk) for chunk in chunks], [_problem(p) for p in error.problems])
+            _print_json([], [_chunk(chunk) for chunk in chunks], [problem_data(p) for p in error.problems])
             return 1
         raise
     if wanted.record is not None:
@@ -82,16 +97,17 @@ def press_wanted(wanted: Wanted) -> int:
         _save(wanted.record, text)
     if wanted.as_json:
         shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
-        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [_problem(p) for p in pressing.warnings])
+        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [problem_data(p) for p in pressing.warnings])
     else:
         say_problems(pressing.warnings)
         _tell(pressing, time.perf_counter() - begun)
     if wanted.then_open:
-        _open(pressing.outputs[0].path)
+        open_file(pressing.outputs[0].path)
     return 0
 
 
-def _open(path: Path) -> None:
+def open_file(path: Path) -> None:
+    """Open a file with whatever the person at the terminal has for it."""
     import webbrowser
 
     webbrowser.open(path.resolve().as_uri())
@@ -121,7 +137,8 @@ def _chunk(chunk: ChunkOutcome) -> dict[str, Any]:
     return {"label": chunk.label, "outcome": str(chunk.outcome), "seconds": round(chunk.seconds, 6), "why": chunk.why}
 
 
-def _problem(problem: Problem) -> dict[str, Any]:
+def problem_data(problem: Problem) -> dict[str, Any]:
+    """A problem as `--json` has it."""
     return {
         "file": problem.span.file,
         "line": problem.span.line,

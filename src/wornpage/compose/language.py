@@ -59,6 +59,7 @@ _ENGLISH = Language(
     "{day} {month} {year}", "Notes", "Figures", "Tables", "{count} more lines", "{count} more rows", "Code",
     "Running title", "{count} words", "Correspondence", "[{what} about here]",
     {
+        "edition": "Edition", "files": "Files", "not pressed": "not pressed", "editions": "Editions",
         "estimate": "Estimate", "error": "Std. error", "p": "p", "interval": "{level} interval", "n": "n",
         "missing": "Missing", "mean": "Mean", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
         "share": "Share", "total": "Total", "moments": "Mean (SD).", "shares": "n (share).", "moments and shares": "Mean (SD), or n (share).", "df": "Degrees of freedom",
@@ -76,6 +77,7 @@ _GERMAN = Language(
     "{day}. {month} {year}", "Anmerkungen", "Abbildungen", "Tabellen", "{count} weitere Zeilen", "{count} weitere Zeilen",
     "Code", "Kurztitel", "{count} Wörter", "Korrespondenz", "[{what} etwa hier]",
     {
+        "edition": "Ausgabe", "files": "Dateien", "not pressed": "nicht erstellt", "editions": "Ausgaben",
         "estimate": "Schätzung", "error": "Std.-Fehler", "p": "p", "interval": "{level}-Intervall", "n": "n",
         "missing": "Fehlend", "mean": "Mittel", "sd": "SD", "least": "Min.", "median": "Median", "most": "Max.",
         "share": "Anteil", "total": "Summe", "moments": "Mittel (SD).", "shares": "n (Anteil).", "moments and shares": "Mittel (SD) oder n (Anteil).", "df": "Freiheitsgrade",
@@ -93,6 +95,7 @@ _FRENCH = Language(
     "{day} {month} {year}", "Notes", "Figures", "Tableaux", "{count} lignes de plus", "{count} lignes de plus", "Code",
     "Titre courant", "{count} mots", "Correspondance", "[{what} vers ici]",
     {
+        "edition": "Édition", "files": "Fichiers", "not pressed": "non réalisée", "editions": "Éditions",
         "estimate": "Estimation", "error": "Erreur type", "p": "p", "interval": "Intervalle à {level}", "n": "n",
         "missing": "Manquants", "mean": "Moyenne", "sd": "Écart type", "least": "Min.", "median": "Médiane",
         "most": "Max.", "share": "Part", "total": "Total", "moments": "Moyenne (écart type).", "shares": "n (part).", "moments and shares": "Moyenne (écart type), ou n (part).", "df": "Degrés de liberté",
@@ -110,6 +113,7 @@ _SPANISH = Language(
     "{day} de {month} de {year}", "Notas", "Figuras", "Tablas", "{count} líneas más", "{count} filas más", "Código",
     "Título abreviado", "{count} palabras", "Correspondencia", "[{what} aproximadamente aquí]",
     {
+        "edition": "Edición", "files": "Archivos", "not pressed": "sin realizar", "editions": "Ediciones",
         "estimate": "Estimación", "error": "Error est.", "p": "p", "interval": "Intervalo del {level}", "n": "n",
         "missing": "Faltan", "mean": "Media", "sd": "DE", "least": "Mín.", "median": "Mediana", "most": "Máx.",
         "share": "Proporción", "total": "Total", "moments": "Media (DE).", "shares": "n (proporción).", "moments and shares": "Media (DE), o n (proporción).", "df": "Grados de libertad",

@@ -8,11 +8,11 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "make_data.py", "references.bib", "works.json", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "make_data.py", "references.bib", "works.json", "branch-report.md", "parts/kind-of-paper.md", "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
 
 
-PAGES = tuple(name for name in FILES if name.endswith(".md"))
+PAGES = tuple(name for name in FILES if name.endswith(".md") and "/" not in name)
 
 
 PAPER = "loans-and-acid.md"

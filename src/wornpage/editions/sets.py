@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import itertools
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 from typing import Any
 
@@ -36,13 +36,8 @@ class Edition(Struct, frozen=True):
     """All given values of the edition."""
 
 
-def editions_of(
-    page: Page, settings: Settings, patterns: Iterable[str] = (), where: Iterable[str] = ()
-) -> list[Edition]:
-    """The editions of `page`, those only whose name fits one of `patterns` and for which all of `where` is true.
-
-    Raises `PageError` with everything that is wrong with them, `UsageError` for conditions of the command line.
-    """
+def editions_of(page: Page, settings: Settings) -> list[Edition]:
+    """The editions of `page`, in the order of their declaration. Raises `PageError` with everything wrong with them."""
     problems: list[Problem] = []
     found: list[Edition] = []
     taken: set[str] = set()
@@ -53,10 +48,14 @@ def editions_of(
         name = unlike(safe_name(_name(settings, row, values, problems)), taken)
         found.append(Edition(name, row, values))
     stop_on_errors(dict.fromkeys(problems))
-    return _chosen(found, tuple(patterns), tuple(where))
+    return found
 
 
-def _chosen(found: list[Edition], patterns: tuple[str, ...], where: tuple[str, ...]) -> list[Edition]:
+def chosen(found: list[Edition], patterns: Sequence[str], where: Sequence[str]) -> list[Edition]:
+    """Those whose name fits one of `patterns`, if there are any, and for which all of `where` is true.
+
+    Raises `UsageError` for what makes no sense.
+    """
     kept = [one for one in found if not patterns or any(fnmatchcase(one.name, pattern) for pattern in patterns)]
     for condition in where:
         try:

@@ -387,8 +387,8 @@ class _Walk:
         if not all(self.replay(step) for step in self.needed(shared, state)):
             raise _Unrepeatable
         self.session.hold(self.position(state))
-        common.executed, common.sent = list(self.executed), dict(self.sent)
-        self.session, self.replayed = None, []
+        common.executed, common.sent = self.executed, self.sent
+        self.session, self.executed, self.sent, self.replayed = None, [], {}, []
         return common
 
     def needed(self, index: int, state: State) -> list[int]:

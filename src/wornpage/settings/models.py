@@ -153,6 +153,7 @@ class Editions(Struct, frozen=True):
     combine: Annotated[dict[str, Any], "Lists of values by given: all combinations."] = {}
     expression: Annotated[Words, "Python over what the page has loaded: mappings, or a data frame's rows."] = ""
     where: Annotated[Words, "Only those for which this is true."] = ""
+    title: Annotated[Words, "The title of the index."] = ""
     name: Annotated[Words, "What each is called, such as `{= given.branch}-{= given.year}`."] = ""
     headline: Annotated[
         dict[str, Words], Read(_by_words), "Expressions whose values the index shows; a list, or by the words for them."

@@ -110,12 +110,21 @@ def still_right(
         return None
     if not all(_is_as_it_was(kind, name, held, data["folder"]) for kind, name, held in data["reads"]):
         return None
-    return Manifest(
-        tuple((kind, made[kind][0]) for kind in kinds),
-        tuple((label, s) for label, s in data["chunks"]),
-        tuple(data["warnings"]),
-        data.get("headline", {}),
-    )
+    return _read(data, [(kind, made[kind][0]) for kind in kinds])
+
+
+def last(page: Path, edition: str = "") -> Manifest | None:
+    """The last pressing of `page`, or of one of its editions, whether it is still right or not."""
+    try:
+        data: dict[str, Any] = json.loads(_path(page, edition).read_bytes())
+        return _read(data, [(kind, path) for kind, path, _ in data["outputs"]])
+    except (OSError, ValueError, KeyError):
+        return None
+
+
+def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:
+    chunks = tuple((label, seconds) for label, seconds in data["chunks"])
+    return Manifest(tuple(outputs), chunks, tuple(data["warnings"]), data.get("headline", {}))
 
 
 def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:

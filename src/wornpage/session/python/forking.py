@@ -36,19 +36,25 @@ def bury() -> None:
 
 
 def is_safe() -> bool:
-    """Whether every thread of this process belongs to a linear algebra library, which stands forking.
+    """Whether every thread of this process stands forking: those of OpenBLAS, and of jemalloc, which begin anew by themselves.
 
     Any other library's threads would be missing in the new session, and whoever waits for them would wait for ever.
     """
     try:
-        threads = len(os.listdir("/proc/self/task"))
+        threads = [_name_of(task) for task in os.listdir("/proc/self/task")]
         with open("/proc/self/maps", encoding="utf-8", errors="replace") as maps:
             libraries = {line.split()[-1] for line in maps if "openblas" in line}
     except OSError:
         return False
     limit = os.environ.get("OPENBLAS_NUM_THREADS", "")
     each = int(limit) if limit.isdecimal() else len(os.sched_getaffinity(0))
-    return threads <= 1 + (each - 1) * len(libraries)
+    others = [name for name in threads if not name.startswith("jemalloc")]
+    return len(others) <= 1 + (each - 1) * len(libraries)
+
+
+def _name_of(task: str) -> str:
+    with open(f"/proc/self/task/{task}/comm", encoding="utf-8", errors="replace") as name:
+        return name.read()
 
 
 def settle_in(ends: Ends, streams: Streams) -> tuple[int, int]:

@@ -1,0 +1,81 @@
+"""How editions get on, on standard error: a live table in a terminal, else a line for each."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from wornpage.cli.say import is_coloured, say, seconds
+
+if TYPE_CHECKING:
+    from rich.console import Group
+
+    from wornpage.editions.work import Report
+
+
+class Progress:
+    """Use it with `with`; then tell it of everything that happens."""
+
+    def __init__(self, total: int, silent: bool) -> None:
+        self._total, self._silent = total, silent
+        self._done = self._failed = self._right = 0
+        self._at: dict[int, tuple[str, str]] = {}
+        self._live: Any = None
+
+    def __enter__(self) -> Progress:
+        if not self._silent and is_coloured():
+            from rich.console import Console
+            from rich.live import Live
+
+            console = Console(stderr=True, highlight=False, emoji=False)
+            self._live = Live(get_renderable=self._drawn, console=console, refresh_per_second=8, transient=True)
+            self._live.start()
+        return self
+
+    def __exit__(self, *reason: object) -> None:
+        if self._live is not None:
+            self._live.stop()
+
+    def at(self, place: int, edition: str, chunk: str) -> None:
+        """The process at `place` is at `chunk` of an edition."""
+        self._at[place] = (edition, chunk)
+
+    def done(self, report: Report) -> None:
+        """An edition has come to its end."""
+        self._done += 1
+        self._failed += report.failed
+        self._right += report.is_unchanged
+        for place, (edition, _) in list(self._at.items()):
+            if edition == report.edition:
+                del self._at[place]
+        if not self._silent and (report.failed or not report.is_unchanged):
+            self._tell(report)
+
+    def _tell(self, report: Report) -> None:
+        number = f"{self._done:>{len(str(self._total))}}/{self._total}"
+        words = "failed" if report.failed else f"pressed in {seconds(report.seconds)}"
+        counts = f"  ({report.ran} run, {report.reused} reused)" if report.ran + report.reused else ""
+        line = f"  {number}  {report.edition:<28} {words}{counts}"
+        if self._live is None:
+            say(line)
+        elif report.failed:
+            self._live.console.print(line, style="red")
+
+    def _drawn(self) -> Group:
+        from rich import box
+        from rich.console import Group
+        from rich.progress_bar import ProgressBar
+        from rich.table import Table
+        from rich.text import Text
+
+        pressed = self._done - self._failed - self._right
+        counts = Text.assemble(
+            (f" {self._done}", "bold"), f" of {self._total} editions   {pressed} pressed, {self._right} already right, ",
+            (f"{self._failed} failed", "red" if self._failed else ""),
+        )  # fmt: skip
+        table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+        for head in ("edition", "chunk"):
+            table.add_column(head, min_width=24)
+        for place in sorted(self._at):
+            edition, chunk = self._at[place]
+            table.add_row(Text(edition), Text(chunk or "…"))
+        return Group(counts, ProgressBar(total=max(self._total, 1), completed=self._done, width=60), table)

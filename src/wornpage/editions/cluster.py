@@ -1,0 +1,109 @@
+"""Editions on the workers of a cluster that is there already, reached by its scheduler's address (Dask's `distributed`).
+
+The page's folder, with its store, is one that all of them share. A worker presses with processes of its own, as here.
+"""
+
+from __future__ import annotations
+
+import logging
+import queue
+import secrets
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from typing import Any
+
+import msgspec
+
+from wornpage.editions.crew import ATTEMPTS, Worker, WorkerDied, died_again
+from wornpage.editions.work import Job, Report, Task, failure
+from wornpage.tree.problem import UsageError
+
+_PATIENCE = 20
+"""Seconds in which the scheduler must answer."""
+_RUN = secrets.token_hex(8)
+
+_idle: dict[bytes, queue.LifoQueue[Worker]] = {}
+"""On a worker of the cluster: processes that wait for the next edition, by the job they know."""
+
+
+def press_on_cluster(job: Job, tasks: Sequence[Task], address: str) -> Iterator[Report]:
+    """The reports on `tasks`, pressed by the workers of the scheduler at `address`. Raises `UsageError`."""
+    with _client(address) as client:
+        from distributed import as_completed
+
+        known = msgspec.json.encode(job)
+        pressed, asked = as_completed(), {}
+        for number, task in enumerate(tasks):
+            future = client.submit(
+                _press_there, known, msgspec.json.encode(task), pure=False, key=f"worn-{_RUN}-{number}"
+            )
+            asked[future.key] = task
+            pressed.add(future)
+        try:
+            for future in pressed:
+                report = _report(job, asked.pop(future.key), future)
+                future.release()
+                yield report
+        finally:
+            client.run(_dismiss, known)
+
+
+def _report(job: Job, task: Task, future: Any) -> Report:
+    error = future.exception()
+    if error is None:
+        return msgspec.json.decode(future.result(), type=Report)
+    if type(error).__name__ == "KilledWorker":
+        return failure(job, task, "the cluster's workers died again and again while they pressed this edition.")
+    return failure(job, task, f"the cluster could not press this edition: {type(error).__name__}: {error}")
+
+
+@contextmanager
+def _client(address: str) -> Iterator[Any]:
+    try:
+        from distributed import Client
+    except ImportError:
+        raise UsageError(
+            "--workers-at needs the package distributed; install Worn Page with its extra `cluster`."
+        ) from None
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    try:
+        client = Client(address, timeout=_PATIENCE, set_as_default=False)
+    except (OSError, ValueError, TypeError) as error:
+        raise UsageError(f"--workers-at {address}: no scheduler answers there ({error}).") from None
+    try:
+        if not client.scheduler_info()["workers"]:
+            raise UsageError(f"--workers-at {address}: the scheduler has no workers; start some, then press again.")
+        yield client
+    finally:
+        client.close(_PATIENCE)
+
+
+def _press_there(known: bytes, asked: bytes) -> bytes:
+    """On a worker of the cluster: press one edition, in a process that stays for the next."""
+    job, task = msgspec.json.decode(known, type=Job), msgspec.json.decode(asked, type=Task)
+    idle = _idle.setdefault(known, queue.LifoQueue())
+    end = ""
+    for _ in range(ATTEMPTS):
+        try:
+            worker = idle.get_nowait()
+        except queue.Empty:
+            worker = Worker(job)
+        try:
+            *_, last = worker.press(task)
+        except WorkerDied as died:
+            worker.stop()
+            end = str(died)
+            continue
+        if worker.is_old:
+            worker.close()
+        else:
+            idle.put(worker)
+        return msgspec.json.encode(last.report)
+    return msgspec.json.encode(died_again(job, task, end))
+
+
+def _dismiss(known: bytes) -> None:
+    """On a worker of the cluster: let go of the processes of a pressing that is over."""
+    idle = _idle.pop(known, None)
+    while idle is not None and not idle.empty():
+        idle.get_nowait().close()

@@ -1,0 +1,180 @@
+"""Editions pressed side by side, in processes of their own, which may die without an edition being lost."""
+
+from __future__ import annotations
+
+import queue
+import subprocess
+import sys
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
+
+import msgspec
+
+from wornpage.editions.work import Job, Report, Task, failure
+from wornpage.editions.worker import Line
+
+_EDITIONS_EACH = 250
+"""After so many a process makes room for a new one: what libraries gather over time is let go of."""
+ATTEMPTS = 2
+"""How often an edition may end the process that presses it."""
+_PATIENCE = 10.0
+"""Seconds a process has to end by itself."""
+
+
+Watching = Callable[[int, str, str], None]
+"""Told, from one thread, that the process at a place, from 0, is at a chunk of an edition; or has begun with it."""
+
+
+class WorkerDied(Exception):
+    """The process ended in the midst of an edition; the text says how."""
+
+
+class Worker:
+    """The near end of one process."""
+
+    def __init__(self, job: Job) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-P", "-m", "wornpage.editions.worker"],
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+        self._pressed = 0
+        self._send(job)
+
+    @property
+    def is_old(self) -> bool:
+        """Whether it has pressed enough."""
+        return self._pressed >= _EDITIONS_EACH
+
+    def _send(self, what: Job | Task) -> None:
+        assert self._process.stdin is not None
+        with suppress(OSError):  # reading will tell that it has ended
+            self._process.stdin.write(msgspec.json.encode(what) + b"\n")
+            self._process.stdin.flush()
+
+    def press(self, task: Task) -> Iterator[Line]:
+        """The lines it says until its report, which is the last. Raises `WorkerDied`."""
+        assert self._process.stdout is not None
+        self._send(task)
+        while text := self._process.stdout.readline():
+            line = msgspec.json.decode(text, type=Line)
+            yield line
+            if line.report is not None:
+                self._pressed += 1
+                return
+        raise WorkerDied(_end_of(self._process.wait()))
+
+    def close(self) -> None:
+        """Let it end, now that nothing more is asked."""
+        with suppress(OSError):
+            self._process.stdin.close()  # type: ignore[union-attr]
+        with suppress(subprocess.TimeoutExpired):
+            self._process.wait(_PATIENCE)
+        self.stop()
+
+    def stop(self) -> None:
+        """End it, whatever it is at."""
+        self._process.terminate()
+        with suppress(subprocess.TimeoutExpired):
+            self._process.wait(_PATIENCE)
+        self._process.kill()
+        self._process.wait()
+        for pipe in (self._process.stdin, self._process.stdout):
+            with suppress(OSError):
+                pipe.close()  # type: ignore[union-attr]
+
+
+def _end_of(status: int) -> str:
+    if status == -9:
+        return "it was killed, perhaps since the memory did not suffice"
+    return f"signal {-status} ended it" if status < 0 else f"it left with exit status {status}"
+
+
+def died_again(job: Job, task: Task, end: str) -> Report:
+    """The report of an edition that ended each process that pressed it."""
+    return failure(job, task, f"the process that pressed this edition died {ATTEMPTS} times: {end}.")
+
+
+def press_side_by_side(job: Job, tasks: Sequence[Task], jobs: int, watching: Watching) -> Iterator[Report]:
+    """The reports on `tasks` as they come in; pressed in up to `jobs` processes."""
+    crew = _Crew(job, iter(tasks), max(1, min(jobs, len(tasks))))
+    broken_off = True
+    try:
+        for _ in tasks:
+            while isinstance(said := crew.said.get(), tuple):
+                watching(*said)
+            if isinstance(said, Exception):
+                raise said
+            yield said
+        broken_off = False
+    finally:
+        crew.end(broken_off)
+
+
+class _Crew:
+    """A thread for each process; what they say comes in one queue."""
+
+    def __init__(self, job: Job, tasks: Iterator[Task], count: int) -> None:
+        self.said: queue.Queue[tuple[int, str, str] | Report | Exception] = queue.Queue()
+        self._job, self._tasks = job, tasks
+        self._lock = threading.Lock()
+        self._over = False
+        self._workers: dict[int, Worker] = {}
+        self._threads = [threading.Thread(target=self._work, args=(place,), daemon=True) for place in range(count)]
+        for thread in self._threads:
+            thread.start()
+
+    def _next(self) -> Task | None:
+        with self._lock:
+            return None if self._over else next(self._tasks, None)
+
+    def _work(self, place: int) -> None:
+        try:
+            while (task := self._next()) is not None:
+                report = self._press(place, task)
+                if report is not None:
+                    self.said.put(report)
+            if (worker := self._workers.pop(place, None)) is not None:
+                worker.close()
+        except Exception as bug:  # not to wait for ever for a thread that is gone
+            self.said.put(bug)
+
+    def _press(self, place: int, task: Task) -> Report | None:
+        """Press one edition, in another process if the first dies; None if all is over."""
+        end = ""
+        for _ in range(ATTEMPTS):
+            self.said.put((place, task.edition, ""))
+            try:
+                for line in self._worker(place).press(task):
+                    if line.report is not None:
+                        return line.report
+                    self.said.put((place, task.edition, line.at))
+            except WorkerDied as died:
+                end = str(died)
+                if (worker := self._workers.pop(place, None)) is not None:
+                    worker.stop()
+            if self._over:
+                return None
+        return died_again(self._job, task, end)
+
+    def _worker(self, place: int) -> Worker:
+        worker = self._workers.get(place)
+        if worker is not None and worker.is_old:
+            worker.close()
+            worker = None
+        if worker is None:
+            worker = self._workers[place] = Worker(self._job)
+        return worker
+
+    def end(self, broken_off: bool) -> None:
+        """Wait until all processes have ended; they are told to leave at once if the work is broken off."""
+        if broken_off:
+            with self._lock:
+                self._over = True
+            for worker in list(self._workers.values()):
+                worker.stop()
+        for thread in self._threads:
+            thread.join()

@@ -1,0 +1,138 @@
+"""All editions of a page pressed: those that are still right are left alone, the others go to whoever presses them."""
+
+from __future__ import annotations
+
+import datetime
+import os
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+from msgspec import Struct
+
+from wornpage.editions.crew import Watching, press_side_by_side
+from wornpage.editions.sets import Edition, chosen, editions_of
+from wornpage.editions.work import Job, Made, Report, Task, order_of
+from wornpage.press import as_chosen, prepare
+from wornpage.settings import Settings
+from wornpage.source import Page, read_page
+from wornpage.store import manifest
+from wornpage.store.files import content
+from wornpage.tree.version import VERSION
+
+
+class Choice(Struct, frozen=True):
+    """Which editions, of what, and to what."""
+
+    page: Path
+    outputs: tuple[str, ...] = ("html",)
+    folder: Path | None = None
+    """Where they go; `pressed` beside the page otherwise."""
+    patterns: tuple[str, ...] = ()
+    """Their names fit one of these; all if there are none."""
+    where: tuple[str, ...] = ()
+    """Conditions that all are true for them."""
+    given: dict[str, Any] = {}
+    afresh: bool = False
+    stationery: str | None = None
+
+
+class Standing(Struct, frozen=True):
+    """How an edition stands."""
+
+    edition: Edition
+    state: str
+    """`fresh`, `stale` or `not pressed yet`."""
+    outputs: tuple[tuple[str, str], ...] = ()
+    """Kind and path of what there is of it."""
+    headline: dict[str, str] = {}
+
+
+class Edited(Struct, frozen=True):
+    """A page whose editions are known."""
+
+    page: Page
+    settings: Settings
+    editions: list[Edition]
+    """All of them."""
+    chosen: list[Edition]
+    folder: Path
+
+
+def counted(choice: Choice) -> Edited:
+    """The editions of a page, and those that are chosen. Raises `PageError`, `UsageError`."""
+    page = read_page(choice.page, str(choice.page))
+    settings, _, _ = prepare(page, choice.stationery, choice.given)
+    editions = editions_of(page, settings)
+    wanted = chosen(editions, choice.patterns, choice.where)
+    return Edited(page, settings, editions, wanted, (choice.folder or choice.page.parent / "pressed").resolve())
+
+
+def standings(edited: Edited, given: dict[str, Any]) -> Iterator[Standing]:
+    """How each edition stands, by what it was last pressed to."""
+    today = str(datetime.date.today())
+    for edition in edited.editions:
+        last = manifest.last(edited.page.path, edition.name)
+        if last is None:
+            yield Standing(edition, "not pressed yet")
+            continue
+        kinds = [kind for kind, _ in last.outputs]
+        chosen = as_chosen({**given, **edition.given})
+        held = manifest.still_right(edited.page.path, kinds, edited.folder, today, VERSION, edition.name, chosen)
+        there = tuple(pair for pair in last.outputs if Path(pair[1]).parent == edited.folder and Path(pair[1]).exists())
+        yield Standing(edition, "fresh" if held else "stale", there, last.headline)
+
+
+def press_editions(
+    choice: Choice,
+    edited: Edited,
+    watching: Watching,
+    jobs: int | None = None,
+    elsewhere: Callable[[Job, Sequence[Task]], Iterable[Report]] | None = None,
+) -> Iterator[Report]:
+    """A report on each edition, as they come in; `jobs` processes press side by side, or whoever is `elsewhere`."""
+    job = _job(choice, edited)
+    tasks = [Task(edition.name, edition.given) for edition in edited.chosen]
+    missing: list[Task] = []
+    for task in tasks:
+        found = None if choice.afresh or choice.stationery else _standing(job, task)
+        if found is None:
+            missing.append(task)
+        else:
+            yield found
+    if missing and elsewhere is not None:
+        yield from elsewhere(job, missing)
+    elif missing:
+        yield from press_side_by_side(job, missing, jobs or cores(), watching)
+
+
+def cores() -> int:
+    """How many processors this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+def _job(choice: Choice, edited: Edited) -> Job:
+    path = str(edited.page.path.resolve())
+    return Job(
+        path,
+        edited.page.name,
+        content(path),
+        choice.outputs,
+        str(edited.folder),
+        str(datetime.date.today()),
+        choice.afresh,
+        choice.stationery,
+        choice.given,
+    )
+
+
+def _standing(job: Job, task: Task) -> Report | None:
+    """The report on an edition that is as it should be; None if it must be pressed."""
+    order = order_of(job, task)
+    found = manifest.still_right(
+        order.page, list(job.outputs), order.folder, job.today, VERSION, task.edition, as_chosen(order.given)
+    )
+    if found is None:
+        return None
+    outputs = tuple(Made(kind, path, False) for kind, path in found.outputs)
+    return Report(task.edition, outputs, reused=len(found.chunks), headline=found.headline, is_unchanged=True)
