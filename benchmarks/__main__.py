@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from benchmarks.editions import editions, memory
 from wornpage.demo import write_demo
 from wornpage.press import press
 from wornpage.session.process import Session
@@ -190,3 +191,6 @@ if __name__ == "__main__":
         scholarly(Path(place))
         large_value(Path(place))
         large(Path(place))
+    with tempfile.TemporaryDirectory() as place:
+        editions(Path(place))
+        memory(Path(place))

@@ -32,7 +32,7 @@ def press_on_cluster(job: Job, tasks: Sequence[Task], address: str) -> Iterator[
         from distributed import as_completed
 
         known = msgspec.json.encode(job)
-        pressed, asked = as_completed(), {}
+        pressed, asked = as_completed(loop=client.loop), {}
         for number, task in enumerate(tasks):
             future = client.submit(
                 _press_there, known, msgspec.json.encode(task), pure=False, key=f"worn-{_RUN}-{number}"

@@ -30,6 +30,8 @@ class Nursery:
 
     def __init__(self) -> None:
         self.common: Common | None = None
+        self.asked = 0
+        """How often a session was wanted: the first is not worth a mother, since there may be no second."""
         self.is_barren = False
         """Whether this system, or a library, does not let sessions fork."""
 
@@ -41,8 +43,9 @@ class Nursery:
         `kept` are the traces of the steps so far, None for one that has none; `make` builds a mother that stands after
         so many steps.
         """
+        self.asked += 1
         shared = _shared(kept)
-        if self.is_barren or not shared:
+        if self.is_barren or not shared or self.asked == 1:
             return None
         runs = tuple(str(trace["run"]) for trace in kept[:shared] if trace)
         if self.common is not None and self.common.runs != runs[: len(self.common.runs)]:

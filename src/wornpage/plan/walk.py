@@ -383,7 +383,7 @@ class _Walk:
         common = Common(self.session, runs)
         self.replayed = common.renamed
         self.open_session()
-        state = self.before[shared]
+        state = self.before[shared] if shared < len(self.before) else self.state
         if not all(self.replay(step) for step in self.needed(shared, state)):
             raise _Unrepeatable
         self.session.hold(self.position(state))

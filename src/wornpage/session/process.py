@@ -117,6 +117,11 @@ class Session:
                 )
             else:
                 self._process = self._started(handles, out_write, err_write, threads)
+        except BaseException:
+            self._fault.close()
+            for handle in (ask_write, tell_read, out_read, err_read):
+                os.close(handle)
+            raise
         finally:
             for handle in (ask_read, tell_write, out_write, err_write):
                 os.close(handle)

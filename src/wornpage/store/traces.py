@@ -60,11 +60,11 @@ class Traces:
         return sets
 
     def put(self, code: str, reads: list[tuple[Item, str]], trace: dict[str, Any]) -> None:
-        """Keep a trace; the set of reads is written before it."""
+        """Keep a trace; what it read is written after it, so that whoever knows of the set finds the trace."""
         if self._folder is None:
             return
         items = [list(item) for item, _ in reads]
         place = self._folder / code[:2] / code / digest(items)
+        write_whole(place / f"{digest([value for _, value in reads])}.trace", sealed(trace))
         if not (place / "reads.json").exists():
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
-        write_whole(place / f"{digest([value for _, value in reads])}.trace", sealed(trace))

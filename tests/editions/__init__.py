@@ -1,0 +1,1 @@
+"""Tests of many pressings of one page."""

@@ -1,0 +1,108 @@
+"""Editions on a cluster: a real scheduler and real workers on this machine, one of which dies."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from tests.support import FolderCase
+
+PAGE = """
+    ---
+    given: {n: 1}
+    editions: {combine: {n: [1, 2, 3, 4, 5, 6, 7, 8]}}
+    ---
+
+    ```python run #common show=nothing
+    import time
+    started = 1
+    ```
+
+    ```python run #own show=output
+    time.sleep(0.5)
+    assert given.n != 3, "unlucky"
+    with open(f"log-{given.n}.txt", "a") as log:
+        print("run", file=log)
+    print("number", given.n + started)
+    ```
+"""
+
+
+class Cluster(FolderCase):
+    def start(self, *arguments: str) -> subprocess.Popen[str]:
+        """A part of the cluster, which ends with the test."""
+        process = subprocess.Popen(
+            [sys.executable, "-m", *arguments], cwd=self.folder, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+        )  # fmt: skip
+        self.addCleanup(self.end, process)
+        return process
+
+    def end(self, process: subprocess.Popen[str]) -> None:
+        """End it, and all it has started."""
+        process.kill()
+        process.communicate()
+
+    def address(self) -> str:
+        """That of a scheduler with two workers."""
+        found = self.folder / "scheduler.json"
+        self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", "0", "--no-dashboard", "--scheduler-file", str(found))  # fmt: skip
+        self.wait_for(found)
+        address = str(re.search(r"tcp://[\d.:]+", found.read_text())[0])  # type: ignore[index]
+        self.workers = [
+            self.start(
+                "distributed.cli.dask_worker",
+                address,
+                "--no-nanny",
+                "--nthreads",
+                "1",
+                "--no-dashboard",
+                "--local-directory",
+                str(self.folder / f"worker{i}"),
+            )
+            for i in range(2)
+        ]
+        for i in range(2):
+            self.wait_for(self.folder / f"worker{i}")
+        return address
+
+    def wait_for(self, path: Path) -> None:
+        """Wait until a file is there and has something in it."""
+        end = time.monotonic() + 60
+        while not (path.exists() and path.stat().st_size):
+            self.assertLess(time.monotonic(), end, f"no {path.name}")
+            time.sleep(0.05)
+
+    def test_a_worker_dies_and_nothing_is_lost_or_doubled(self) -> None:
+        self.write("page.md", PAGE)
+        command = [
+            sys.executable,
+            "-m",
+            "wornpage",
+            "press",
+            "page.md",
+            "--all-editions",
+            "--json",
+            "--workers-at",
+            self.address(),
+        ]
+        process = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        end = time.monotonic() + 90
+        while len(list(self.folder.glob("pressed/*.html"))) < 2:
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.05)
+        os.kill(self.workers[0].pid, signal.SIGKILL)
+        out, err = process.communicate(timeout=120)
+        self.assertEqual(process.returncode, 1, err)
+        outcomes = {one["name"]: one["outcome"] for one in json.loads(out)["editions"]}
+        self.assertEqual(outcomes, {str(n): "failed" if n == 3 else "pressed" for n in range(1, 9)})
+        for n in (1, 2, 4, 5, 6, 7, 8):
+            self.assertIn(f"number {n + 1}", (self.folder / "pressed" / f"{n}.html").read_text("utf-8"))
+        done = subprocess.run(command, check=False, cwd=self.folder, capture_output=True, text=True, timeout=120)
+        again = {one["name"]: one["outcome"] for one in json.loads(done.stdout)["editions"]}
+        self.assertEqual([name for name, outcome in again.items() if outcome != "unchanged"], ["3"])
