@@ -24,6 +24,7 @@ from wornpage.plan.nursery import Nursery
 from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
+from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_chunks, read_page
 from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
@@ -203,7 +204,7 @@ def prepare(
 ) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
     settings, faults = settle(
-        source, _checked_before, {name: _as_written(value) for name, value in (given or {}).items()}
+        source, _checked_before, {name: as_written(value) for name, value in (given or {}).items()}
     )
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
@@ -218,13 +219,6 @@ def prepare(
     ]
     stop_on_errors(problems)
     return settings, head, problems
-
-
-def _as_written(value: Any) -> Any:
-    """A given value as it would be written."""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return [str(item) for item in value] if isinstance(value, list | tuple) else str(value)
 
 
 def _check_outputs(outputs: Sequence[str]) -> None:

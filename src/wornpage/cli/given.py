@@ -26,6 +26,20 @@ def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, Any]
     return (_file(file) if file is not None else {}) | found
 
 
+def given_for(page: Path, pairs: Iterable[str] | None, edition: str) -> dict[str, Any]:
+    """Values by name for a page or for one of its editions. Raises `UsageError` if there is no such edition."""
+    given = given_from(pairs or ())
+    if not edition:
+        return given
+    from wornpage.editions.pressing import Choice, counted
+    from wornpage.tree.problem import near_miss
+
+    editions = {one.name: one.given for one in counted(Choice(page, given=given)).editions}
+    if edition not in editions:
+        raise UsageError(f"there is no edition {edition!r}. {near_miss(edition, editions)}")
+    return {**given, **editions[edition]}
+
+
 def _file(path: Path) -> dict[str, Any]:
     from wornpage.settings.yaml_text import read_yaml
     from wornpage.tree.problem import PageError

@@ -7,17 +7,9 @@ from typing import Annotated
 
 import typer
 
+from wornpage.cli.arguments import GivenValues
 from wornpage.cli.pressing import Wanted, Wish, press_wanted
 from wornpage.tree.problem import UsageError
-
-GivenValues = Annotated[
-    list[str] | None,
-    typer.Option(
-        "--given",
-        metavar="NAME=VALUE",
-        help="A given value; again for lists and for others.",
-    ),
-]
 
 
 def press(

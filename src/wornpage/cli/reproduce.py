@@ -9,8 +9,8 @@ from typing import Annotated, Any
 
 import typer
 
+from wornpage.cli.arguments import EditionName, PageArgument
 from wornpage.cli.say import say
-from wornpage.cli.status import PageArgument
 from wornpage.tree.problem import UsageError
 
 
@@ -20,31 +20,34 @@ def reproduce(
         Path | None,
         typer.Argument(metavar="[FILE]", help="The record to compare with; that of the last pressing otherwise."),
     ] = None,
+    edition: EditionName = "",
 ) -> None:
     """Run a page from nothing in a store of its own, and compare all it shows with the record of a pressing.
 
-    Exit status 1 if anything differs; what differs is told chunk by chunk.
+    It is run for the given values of the record. Exit status 1 if anything differs; what differs is told chunk by chunk.
     """
     from wornpage.cli.progress import TerminalReporter
     from wornpage.colophon import differences
     from wornpage.press import press
-    from wornpage.store.manifest import colophon_file
+    from wornpage.store import manifest
 
-    before = _read(record or colophon_file(page), record is None)
+    before = _read(record or manifest.colophon_file(page, edition), record is None)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
-        kinds = [kind for kind in ("html", "pdf") if page.with_suffix(f".{kind}").exists()]
+        last = manifest.last(page, edition)
+        made = {kind: Path(path) for kind, path in last.outputs if Path(path).exists()} if last and not record else {}
         pressing = press(
             page,
-            kinds or ["html"],
+            list(made) or ["html"],
             Path(place) / "outputs",
             TerminalReporter(),
             afresh=True,
             store=Path(place) / "store",
+            given=before.get("given", {}),
         )
         found = differences(before, json.loads(json.dumps(pressing.colophon.to_data())))
         for output in pressing.outputs:
-            here = page.with_suffix(f".{output.kind}")
-            if record is None and here.exists() and here.read_bytes() != output.path.read_bytes():
+            here = made.get(output.kind)
+            if here is not None and here.read_bytes() != output.path.read_bytes():
                 found.append(f"output {here}: the bytes differ")
     for line in found:
         typer.echo(line)

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from wornpage.cli.arguments import EditionName, GivenValues, PageArgument
 from wornpage.cli.say import say, say_problems
-from wornpage.cli.status import PageArgument, prepared
+from wornpage.cli.status import prepared
 from wornpage.tree.problem import UsageError, near_miss
 
 if TYPE_CHECKING:
@@ -26,6 +27,8 @@ def run(
     up_to: Annotated[
         str | None, typer.Option("--up-to", metavar="LABEL", help="Run and show chunks down to this one.")
     ] = None,
+    given: GivenValues = None,
+    edition: EditionName = "",
 ) -> None:
     """Run a page's chunks without pressing it, and show what they show here.
 
@@ -38,26 +41,30 @@ def run(
     from wornpage.tree.nodes import Insert
     from wornpage.tree.walk import walk
 
-    source, settings = prepared(page)
+    source, settings = prepared(page, given, edition)
     if any(isinstance(node, Insert) for node in walk(source.blocks)):
-        _run_with_inserts(source, settings, only, up_to, page)
+        _run_with_inserts(source, settings, only, up_to, page, edition)
         return
     last = _known(only or up_to, source)
     above = source.chunks if last is None else source.chunks[: last + 1]
     chosen = _needed(source, only.removeprefix("#")) if only else above
-    record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter())
+    record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter(), edition=edition)
     if record.problems and len(chosen) < len(above):  # what it needs cannot always be told from its code
-        record = run_page(replace(source, chunks=above, blocks=above), settings, (), TerminalReporter())
+        record = run_page(
+            replace(source, chunks=above, blocks=above), settings, (), TerminalReporter(), edition=edition
+        )
     _tell(record, only, page)
 
 
-def _run_with_inserts(source: Page, settings: Settings, only: str | None, up_to: str | None, page: Path) -> None:
+def _run_with_inserts(
+    source: Page, settings: Settings, only: str | None, up_to: str | None, page: Path, edition: str
+) -> None:
     """What the page inserts is known only on the way: run from the top down to the chunk that is wanted."""
     from wornpage.cli.progress import TerminalReporter
     from wornpage.plan import run_page
 
     until = (only or up_to or "").removeprefix("#")
-    record = run_page(source, settings, (), TerminalReporter(), until=until)
+    record = run_page(source, settings, (), TerminalReporter(), until=until, edition=edition)
     if until and until not in record.chunks:
         raise UsageError(f"no chunk is labelled {until!r}. {near_miss(until, record.chunks)}")
     _tell(record, only, page)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import msgspec
 import typer
 
+from wornpage.cli.arguments import AsJson, EditionName, GivenValues, PageArgument
 from wornpage.cli.say import say, seconds
 from wornpage.tree.problem import UsageError, near_miss
 
@@ -20,26 +21,24 @@ if TYPE_CHECKING:
     from wornpage.settings import ChunkSettings, Settings
     from wornpage.source import Page
 
-PageArgument = Annotated[Path, typer.Argument(help="The page.", show_default=False)]
-AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON object.")]
 
-
-def prepared(page: Path) -> tuple[Page, Settings]:
-    """A page and its settings; raises `PageError` if they are at fault."""
+def prepared(page: Path, pairs: list[str] | None = None, edition: str = "") -> tuple[Page, Settings]:
+    """A page and its settings for given values or an edition; raises `PageError` if they are at fault."""
+    from wornpage.cli.given import given_for
     from wornpage.press import prepare
     from wornpage.source import read_page
 
     source = read_page(page, str(page))
-    settings, _, _ = prepare(source)
+    settings, _, _ = prepare(source, None, given_for(page, pairs, edition))
     return source, settings
 
 
-def status(page: PageArgument, as_json: AsJson = False) -> None:
+def status(page: PageArgument, given: GivenValues = None, edition: EditionName = "", as_json: AsJson = False) -> None:
     """Say which chunks are fresh and which are stale, why, and how long they will take. Nothing is run."""
     from wornpage.plan.status import status_of
 
-    source, settings = prepared(page)
-    found = status_of(source, settings)
+    source, settings = prepared(page, given, edition)
+    found = status_of(source, settings, edition)
     if as_json:
         chunks = [
             {

@@ -14,6 +14,7 @@ from typing import Any
 from wornpage.plan import Record
 from wornpage.session import results as r
 from wornpage.settings import Settings
+from wornpage.settings.givens import as_written
 from wornpage.source import Page
 from wornpage.store.packages import version_of
 from wornpage.tree.nodes import Chunk
@@ -77,7 +78,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         python=platform.python_version(),
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
-        given={name: str(value) for name, value in settings.given.items()},
+        given={name: as_written(value) for name, value in settings.given.items() if value is not None},
         packages={name: version_of(name) for name in sorted({name for kind, name, _ in reads if kind == "package"})},
         data={
             name: value

@@ -14,7 +14,7 @@ _SHORT = 12
 def colophon_blocks(colophon: Colophon, span: Span) -> n.Blocks:
     """Tables of what the page was made with, its data, and what each chunk showed."""
     heading = n.Heading(span, 1, (n.Text(span, "Colophon"),), label="colophon")
-    given = ", ".join(f"{name} = {value}" for name, value in colophon.given.items())
+    given = ", ".join(f"{name} = {_said(value)}" for name, value in colophon.given.items())
     facts = [
         ("Pressed with", f"Worn Page {colophon.worn}, Python {colophon.python}, {colophon.system}"),
         ("Page", colophon.page[:_SHORT]),
@@ -34,6 +34,10 @@ def colophon_blocks(colophon: Colophon, span: Span) -> n.Blocks:
     if shown:
         blocks.append(_table(span, ("Chunk", "Seed", "Shows"), shown))
     return tuple(blocks)
+
+
+def _said(value: str | list[str]) -> str:
+    return value if isinstance(value, str) else " and ".join(value)
 
 
 def _table(span: Span, heads: tuple[str, ...], rows: Sequence[tuple[str, ...]]) -> n.TableBlock:

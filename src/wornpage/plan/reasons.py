@@ -17,6 +17,11 @@ from wornpage.tree.nodes import Chunk
 _KEPT = ("key", "run", "reads", "written", "seconds", "ambient", "modules", "effects")
 
 
+def own_name(page: Page, edition: str) -> str:
+    """Under what name the state of a page, or of one of its editions, is kept."""
+    return f"{page.path.name}\0{edition}" if edition else page.path.name
+
+
 class Reasons:
     """The last run of each chunk of a page, as far as it is needed to say why it must run again."""
 

@@ -11,7 +11,7 @@ from wornpage.plan.codes import code_key, compares_identity, layout
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.growing import Growing
-from wornpage.plan.reasons import Reasons
+from wornpage.plan.reasons import Reasons, own_name
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import Entry, State
 from wornpage.plan.traces import result_of
@@ -47,11 +47,11 @@ class Status(Struct, frozen=True):
         return sum(chunk.seconds or 0 for chunk in self.chunks if not chunk.fresh)
 
 
-def status_of(page: Page, settings: Settings) -> Status:
-    """What a pressing of `page` would run. A stale chunk may turn out to make the same values: then fewer run."""
+def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
+    """What a pressing of `page`, or of one of its editions, would run. A stale chunk may turn out to make the same values: then fewer run."""
     folder = store_of(page.path)
     traces = Traces(folder / "traces" if folder.is_dir() else None)
-    reasons = Reasons(folder / "last", page.path.name)
+    reasons = Reasons(folder / "last", own_name(page, edition))
     growing = Growing(page, settings)
     layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
     identity = any(compares_identity(chunk.code) for chunk in all_chunks(page))

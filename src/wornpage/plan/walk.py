@@ -22,7 +22,7 @@ from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.nursery import Common, Nursery
-from wornpage.plan.reasons import Reasons
+from wornpage.plan.reasons import Reasons, own_name
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import State
@@ -95,7 +95,7 @@ class _Walk:
         self.page, self.settings, self.reporter, self.afresh = page, settings, reporter, afresh
         self.early, self.until = early, until
         self.nursery, self.crowded = nursery, bool(edition)
-        own = f"{page.path.name}\0{edition}" if edition else page.path.name
+        own = own_name(page, edition)
         keeps = make_store(folder)
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)
         self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)

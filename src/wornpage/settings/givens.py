@@ -34,6 +34,13 @@ _SCHEMA = {
 }
 
 
+def as_written(value: Any) -> Any:
+    """A given value as one would write it: a text, or a list of texts."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return [as_written(item) for item in value] if isinstance(value, list | tuple) else str(value)
+
+
 class GivenFault(ValueError):
     """A value that a given cannot have: what is wrong, and what was allowed."""
 

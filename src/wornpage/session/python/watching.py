@@ -1,27 +1,20 @@
 """What a chunk reads and writes outside its names: files, folders, environment, seeds, packages.
 
 Python's own opens raise audit events; native readers and child processes raise none, so on Linux the project's folder
-is watched by inotify too. What exists or not is seen by wrapping `os.stat` and its kin.
+is watched by the system too. What exists or not is seen by wrapping `os.stat` and its kin.
 """
 
 from __future__ import annotations
 
-import ctypes
 import os
-import struct
 import sys
 from typing import Any
 
 from wornpage.session.python import ambient, effects, seeds
+from wornpage.session.python.eyes import eyes_on
 from wornpage.session.python.names import Names
 
-_IN_OPEN, _IN_MODIFY, _IN_MOVED_TO, _IN_CREATE, _IN_DELETE, _IN_MOVED_FROM, _IN_ISDIR, _IN_NONBLOCK = (
-    0x20, 0x2, 0x80, 0x100, 0x200, 0x40, 0x40000000, 0x800,
-)  # fmt: skip
-_EVENT = struct.Struct("iIII")
-MAX_FOLDERS = 1_500
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-")
-_PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 
 
 class Watcher:
@@ -49,11 +42,11 @@ class Watcher:
         _wrap_stat(self)
         _wrap_environment(self)
         _wrap_import(self)
-        self._inotify = _Inotify(folder)
+        self._eyes = eyes_on(folder)
 
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
-        self._inotify.drain()
+        self._eyes.drain()
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self.imported = set()
         self.forked = self.spawned = self.network = False
@@ -64,18 +57,22 @@ class Watcher:
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
-        opened, changed = self._inotify.drain()
-        if self.crowded and not (self.spawned or self.native or reads_natively()):
-            return  # whatever this session opened has raised an audit event; the rest was somebody else
-        for path in opened:
-            self._read(path, "file")
-        for path in changed:
-            if self._counts(path):
-                self.writes.add(path)
+        seen = self._eyes.drain()
+        if self.crowded and not (self.spawned or self.forked or self._is_blind()):
+            seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
+        for sight in seen:
+            if not sight.changed:
+                self._read(sight.path, "file")
+            elif self._counts(sight.path):
+                self.writes.add(sight.path)
+
+    def _is_blind(self) -> bool:
+        """Whether this session may have opened files of which neither Python nor the system tells that it was it."""
+        return not self._eyes.tell_who and (self.native or reads_natively())
 
     def renew(self) -> None:
         """Watch with eyes of its own, in a session that was forked."""
-        self._inotify = _Inotify(self.folder)
+        self._eyes = eyes_on(self.folder)
 
     def described(self) -> dict[str, Any]:
         """Files read (path, kind, content) and written (path, content), environment read, seed used."""
@@ -318,59 +315,3 @@ def _wrap_import(watcher: Watcher) -> None:
         return module
 
     builtins.__import__ = seen
-
-
-class _Inotify:
-    """Every open and change below a folder, by any process; silent where the system has no inotify."""
-
-    def __init__(self, folder: str) -> None:
-        self.paths: dict[int, str] = {}
-        self.handle = -1
-        try:
-            self.library = ctypes.CDLL(None, use_errno=True)
-            self.handle = self.library.inotify_init1(_IN_NONBLOCK | 0o2000000)
-        except (OSError, AttributeError):
-            return
-        if self.handle >= 0:
-            self._add_tree(folder)
-
-    def _add_tree(self, folder: str) -> None:
-        for place, folders, _ in os.walk(folder):
-            folders[:] = [name for name in folders if not name.startswith(".") and name not in _PASSED_OVER]
-            self._add(place)
-            if len(self.paths) >= MAX_FOLDERS:
-                return
-
-    def _add(self, place: str) -> None:
-        mask = _IN_OPEN | _IN_MODIFY | _IN_MOVED_TO | _IN_CREATE | _IN_DELETE | _IN_MOVED_FROM
-        number = self.library.inotify_add_watch(self.handle, os.fsencode(place), mask)
-        if number >= 0:
-            self.paths[number] = place
-
-    def drain(self) -> tuple[list[str], list[str]]:
-        """Files opened and files changed since the last call."""
-        opened: dict[str, None] = {}
-        changed: dict[str, None] = {}
-        while self.handle >= 0:
-            try:
-                data = os.read(self.handle, 1 << 16)
-            except OSError:
-                break
-            at = 0
-            while at < len(data):
-                number, mask, _, length = _EVENT.unpack_from(data, at)
-                name = data[at + _EVENT.size : at + _EVENT.size + length].rstrip(b"\0")
-                at += _EVENT.size + length
-                if not name or number not in self.paths:
-                    continue
-                path = os.path.join(self.paths[number], os.fsdecode(name))
-                if mask & _IN_ISDIR:
-                    if mask & _IN_CREATE and not name.startswith(b".") and os.fsdecode(name) not in _PASSED_OVER:
-                        self._add_tree(path)
-                        for place, _, files in os.walk(path):
-                            changed.update(dict.fromkeys(os.path.join(place, file) for file in files))
-                elif mask & _IN_OPEN:
-                    opened[path] = None
-                else:
-                    changed[path] = None
-        return list(opened), list(changed)

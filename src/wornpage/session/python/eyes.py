@@ -1,0 +1,191 @@
+"""What the system tells of files opened and changed below a folder, by any process: also by readers in C and by children.
+
+Linux has two ways. fanotify (5.13 and later, without privileges) tells which events are this process's own; inotify, which
+is there otherwise, does not. Elsewhere nothing is told. Sources: the manual pages fanotify(7) and inotify(7).
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import struct
+from collections.abc import Iterator
+from typing import NamedTuple
+
+_OPEN, _MODIFY, _MOVED_FROM, _MOVED_TO, _CREATE, _DELETE, _IS_FOLDER = 0x20, 0x2, 0x40, 0x80, 0x100, 0x200, 0x40000000
+"""The two ways share these numbers."""
+_ALL = _OPEN | _MODIFY | _MOVED_FROM | _MOVED_TO | _CREATE | _DELETE
+_CLOSED_AT_EXEC, _NON_BLOCKING = 0o2000000, 0o4000
+_HERE = -100
+MAX_FOLDERS = 1_500
+_PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
+
+
+class Sight(NamedTuple):
+    """A file that was opened or changed."""
+
+    path: str
+    changed: bool
+    ours: bool
+    """Whether it is known that this process did it."""
+
+
+class Eyes:
+    """Sees nothing; the two ways of Linux see more."""
+
+    tell_who = False
+    """Whether it is known of everything that this process does that it was this process."""
+
+    def drain(self) -> list[Sight]:
+        """What has been seen since the last call, each thing once."""
+        return []
+
+
+def eyes_on(folder: str) -> Eyes:
+    """The best there are for a folder and all below it."""
+    try:
+        library = ctypes.CDLL(None, use_errno=True)
+        return _Fanotify(library, folder)
+    except (OSError, AttributeError):
+        pass
+    try:
+        return _Inotify(library, folder)
+    except (OSError, AttributeError, NameError):
+        return Eyes()
+
+
+class _Watch(Eyes):
+    """A handle that events are read from, and the folders it is told to watch."""
+
+    def __init__(self, handle: int, folder: str) -> None:
+        if handle < 0:
+            raise OSError(ctypes.get_errno(), "the folder cannot be watched")
+        self.handle = handle
+        self.count = 0
+        self.add_tree(folder)
+
+    def add_tree(self, folder: str) -> None:
+        """Watch a folder and those in it, but for hidden ones and the like."""
+        for place, folders, _ in os.walk(folder):
+            folders[:] = [name for name in folders if _counts(name)]
+            self.add(place)
+            self.count += 1
+            if self.count >= MAX_FOLDERS:
+                return
+
+    def add(self, folder: str) -> None:
+        """Watch what lies in one folder."""
+
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
+        """Folder, name, kind, and whether it was this process, of each event."""
+        return iter(())
+
+    def drain(self) -> list[Sight]:
+        seen: dict[Sight, None] = {}
+        while True:
+            try:
+                data = os.read(self.handle, 1 << 16)
+            except OSError:
+                return list(seen)
+            for folder, name, kind, ours in self.events(data):
+                path = os.path.join(folder, name)
+                if not kind & _IS_FOLDER:
+                    seen[Sight(path, not kind & _OPEN or bool(kind & ~_OPEN & _ALL), ours)] = None
+                    if kind & _OPEN:
+                        seen[Sight(path, False, ours)] = None
+                elif kind & (_CREATE | _MOVED_TO) and _counts(name):
+                    self.add_tree(path)
+                    for place, _, files in os.walk(path):
+                        seen.update((Sight(os.path.join(place, file), True, ours), None) for file in files)
+
+
+def _counts(folder: str) -> bool:
+    return not folder.startswith(".") and folder not in _PASSED_OVER
+
+
+class _Inotify(_Watch):
+    _EVENT = struct.Struct("iIII")
+
+    def __init__(self, library: ctypes.CDLL, folder: str) -> None:
+        self.library = library
+        self.folders: dict[int, str] = {}
+        super().__init__(library.inotify_init1(_CLOSED_AT_EXEC | _NON_BLOCKING), folder)
+
+    def add(self, folder: str) -> None:
+        number = self.library.inotify_add_watch(self.handle, os.fsencode(folder), _ALL)
+        if number >= 0:
+            self.folders[number] = folder
+
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
+        at = 0
+        while at < len(data):
+            number, kind, _, length = self._EVENT.unpack_from(data, at)
+            name = data[at + self._EVENT.size : at + self._EVENT.size + length].rstrip(b"\0")
+            at += self._EVENT.size + length
+            if name and number in self.folders:
+                yield self.folders[number], os.fsdecode(name), kind, False
+
+
+class _Fanotify(_Watch):
+    """Raises `OSError` where it is not offered: older kernels, file systems without file handles."""
+
+    tell_who = True
+    _INIT = 0x1 | 0x2 | 0x400 | 0x800  # closed at exec, non-blocking, told the folder's handle and the name
+    _ADD, _ON_CHILDREN = 0x1, 0x08000000
+    _FOLDER_AND_NAME = 2
+    _EVENT = struct.Struct("=IBBHQii")
+    _HANDLE_SIZE = 128
+
+    def __init__(self, library: ctypes.CDLL, folder: str) -> None:
+        self.library = library
+        self.folders: dict[bytes, str] = {}
+        handle = library.fanotify_init(self._INIT, os.O_RDONLY)
+        try:
+            super().__init__(handle, folder)
+            self._prove(folder)
+        except OSError:
+            if handle >= 0:
+                os.close(handle)
+            raise
+
+    def _prove(self, folder: str) -> None:
+        """See that an event is understood, with a file that is there."""
+        with os.scandir(folder) as entries:
+            file = next((entry.path for entry in entries if entry.is_file() and os.access(entry.path, os.R_OK)), None)
+        if file is None:
+            return
+        os.close(os.open(file, os.O_RDONLY))
+        if Sight(file, False, True) not in self.drain():
+            raise OSError("events are not understood")
+
+    def add(self, folder: str) -> None:
+        path = os.fsencode(folder)
+        kinds = ctypes.c_uint64(_ALL | _IS_FOLDER | self._ON_CHILDREN)
+        if self.library.fanotify_mark(self.handle, self._ADD, kinds, _HERE, path) < 0:
+            raise OSError(ctypes.get_errno(), folder)
+        self.folders[self._handle_of(path)] = folder
+
+    def _handle_of(self, path: bytes) -> bytes:
+        """By what events call a folder: the kind and the bytes of its file handle."""
+        made = ctypes.create_string_buffer(struct.pack("=Ii", self._HANDLE_SIZE, 0), 8 + self._HANDLE_SIZE)
+        mount = ctypes.c_int()
+        if self.library.name_to_handle_at(_HERE, path, made, ctypes.byref(mount), 0) < 0:
+            raise OSError(ctypes.get_errno(), path)
+        size, kind = struct.unpack_from("=Ii", made.raw)
+        return struct.pack("=i", kind) + made.raw[8 : 8 + size]
+
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
+        at, own = 0, os.getpid()
+        while at < len(data):
+            length, _, _, head, kind, _, process = self._EVENT.unpack_from(data, at)
+            record = at + head
+            while record < at + length:
+                what, _, size = struct.unpack_from("=BBH", data, record)
+                if what == self._FOLDER_AND_NAME:
+                    count, handle_kind = struct.unpack_from("=Ii", data, record + 12)
+                    handle = struct.pack("=i", handle_kind) + data[record + 20 : record + 20 + count]
+                    name = data[record + 20 + count : record + size].partition(b"\0")[0]
+                    if handle in self.folders and name not in {b"", b"."}:
+                        yield self.folders[handle], os.fsdecode(name), kind, process == own
+                record += size
+            at += length

@@ -1,0 +1,44 @@
+"""What the system tells of files in a folder, and of whom."""
+
+from __future__ import annotations
+
+import ctypes
+import subprocess
+import sys
+import unittest
+
+from wornpage.session.python.eyes import Eyes, Sight, _Inotify, eyes_on
+
+from tests.support import FolderCase
+
+
+@unittest.skipUnless(sys.platform == "linux", "Linux alone tells")
+class Watched(FolderCase):
+    def seen(self, eyes: Eyes) -> set[Sight]:
+        """What is seen of things done here and by another process."""
+        read, other, written = self.write("a.txt", "a"), self.write("b.txt", "b"), self.folder / "deep" / "new.txt"
+        eyes.drain()
+        read.read_text()
+        subprocess.run([sys.executable, "-c", "open('b.txt').read()"], cwd=self.folder, check=True)
+        written.parent.mkdir()
+        written.write_text("c")
+        seen = set(eyes.drain())
+        written.write_text("d")
+        seen |= set(eyes.drain())
+        self.assertEqual({sight.path for sight in seen}, {str(read), str(other), str(written)})
+        return seen
+
+    def test_files_are_seen_whoever_opens_them(self) -> None:
+        seen = self.seen(_Inotify(ctypes.CDLL(None, use_errno=True), str(self.folder)))
+        self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
+        self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, False), seen)
+
+    def test_where_the_system_tells_it_is_known_who_did_it(self) -> None:
+        self.write("page.md", "")
+        eyes = eyes_on(str(self.folder))
+        if not eyes.tell_who:
+            self.skipTest("this system does not tell")
+        seen = self.seen(eyes)
+        self.assertIn(Sight(str(self.folder / "a.txt"), False, True), seen)
+        self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
+        self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, True), seen)
