@@ -17,7 +17,6 @@ SCRIPT = Path(__file__).parent / "branch_script.py"
 COUNT = 200
 SAMPLE = 15
 """Runs of the plain script that are timed; its time does not hang on how many there are."""
-BRANCHES = ("Quayside", "Millpond", "Harrow Lane", "Northgate", "Tannery Row")
 _PEAK = (
     "import resource, sys; from wornpage.cli import main; sys.argv[0] = 'worn'\n"
     "try: main()\n"
@@ -26,13 +25,13 @@ _PEAK = (
 
 
 def editions(folder: Path) -> None:
-    """The branch report for 200 rows of its table."""
+    """The branch report for 200 branches."""
     write_demo(folder)
-    rows = [(BRANCHES[i % 5], 2000 + 25 * i) for i in range(COUNT)]
+    rows = [(f"Branch {i}", 300 + i) for i in range(COUNT)]
+    _spread(folder / "data", [branch for branch, _ in rows])
     table = folder / "data" / "branches.csv"
     page = folder / "branch-report.md"
-    text = page.read_text("utf-8").replace('name: "{= given.branch}"', 'name: "{= given.branch}-{= given.budget}"')
-    page.write_text(text, encoding="utf-8")
+    page.write_text(page.read_text("utf-8").replace("default: Quayside", "default: Branch 0"), encoding="utf-8")
     _write(table, rows)
     (folder / "plain").mkdir()
     alone = []
@@ -51,6 +50,20 @@ def editions(folder: Path) -> None:
     _write(table, rows)
     changed, said = _press(folder, page.name)
     print(f"one row changed: {changed:.2f} s; {said}")
+
+
+def _spread(data: Path, branches: list[str]) -> None:
+    """Data of as many branches as there are editions, so that none has anything in common with another but the library."""
+    for name, each in (("volumes.csv", 12), ("climate.csv", 60)):
+        head, *lines = (data / name).read_text("utf-8").splitlines()
+        at = head.split(",").index("branch")
+        made = [head]
+        for place, branch in enumerate(branches):
+            for number in range(each):
+                cells = lines[(place * each + number) % len(lines)].split(",")
+                cells[at] = branch
+                made.append(",".join(cells))
+        (data / name).write_text("\n".join(made) + "\n", encoding="utf-8")
 
 
 def memory(folder: Path) -> None:

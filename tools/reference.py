@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from wornpage.cli.app import app
 from wornpage.settings.checking import model_of
-from wornpage.settings.models import ChunkOptions, HtmlPress, PageSettings, PdfPress, ProjectSettings
+from wornpage.settings.models import ChunkOptions, Editions, HtmlPress, PageSettings, PdfPress, ProjectSettings
 from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
 from wornpage.source.shield import COMMANDS
 
@@ -74,6 +74,10 @@ Made from the code by `tools/reference.py`.
 
 `authors` is a name, or a list of names or of mappings with `name`, `affiliation` (one or a list) and `email`.
 
+### `editions:`
+
+{keys(Editions)}
+
 ### `press: {{html: …}}`
 
 {keys(HtmlPress)}
@@ -97,7 +101,9 @@ In the header as `key=value`, or in the front matter under `chunks:`. Lengths ar
 
 - `{{= expression}}`, `{{= expression as form}}`: forms {", ".join(f"`{form}`" for form in VALUE_FORMS)}, `2 decimals`, or a quoted format specification.
 - `{{see label}}`, `{{see a, b}}`, `{{see label as form}}`: forms {", ".join(f"`{form}`" for form in POINTER_FORMS)}.
-- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command in {"contents", "figures", "tables", "new sheet", "appendix", "graph"})}.
+- Alone in a paragraph: {", ".join(f"`{{{command}}}`" for command in COMMANDS if command not in {"cite", "insert"})}.
+- `{{cite key p. 4; "see also" key2}}`, `{{cite key as form}}`: forms `sentence`, `author`, `year`.
+- Alone in a paragraph: `{{insert file name=value}}`, `{{insert file for name in list}}`, both with `deeper=1`; `{{insert code file.py part="name" run #label}}`.
 
 ## Lines under things
 

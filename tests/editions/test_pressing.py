@@ -99,6 +99,17 @@ class Editions(FolderCase):
         shown = worn("editions", "page.md", folder=self.folder)
         self.assertEqual((shown.stdout.count("stale"), shown.returncode), (2, 0))
 
+    def test_other_commands_take_an_edition_too(self) -> None:
+        self.press()
+        shown = worn("run", "page.md", "--edition", "number 3", "--only", "own", folder=self.folder)
+        self.assertIn("9", shown.stdout)
+        status = worn("status", "page.md", "--edition", "number 3", folder=self.folder)
+        self.assertIn("everything is fresh", status.stdout + status.stderr)
+        again = worn("reproduce", "page.md", "--edition", "number 3", folder=self.folder)
+        self.assertEqual(again.returncode, 0, again.stdout)
+        wrong = worn("status", "page.md", "--edition", "nubmer 3", folder=self.folder)
+        self.assertEqual((wrong.returncode, "'number 3'" in wrong.stderr), (2, True))
+
     def test_what_makes_no_sense_is_told(self) -> None:
         for arguments, status in (
             (("--jobs", "2"), 2),
@@ -134,8 +145,12 @@ class BrokenOff(FolderCase):
             cwd=self.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
         self.addCleanup(process.communicate)
-        self.wait_for(lambda: list(self.folder.glob("pressed/*.html")))
+        self.wait_for(self.remembered)
         return process
+
+    def remembered(self) -> int:
+        """How many editions have come to their end."""
+        return len(list(self.folder.glob(".worn/store/*/manifests/page.md/*.json")))
 
     def wait_for(self, what: Any) -> Any:
         """What a function gives, once it gives something."""
@@ -151,7 +166,7 @@ class BrokenOff(FolderCase):
         process.communicate(timeout=60)
         self.assertEqual(process.returncode, 1)
         self.assertFalse(workers_of(self.folder), "no process is left behind")
-        made = len(list(self.folder.glob("pressed/*.html")))
+        made = self.remembered()
         self.assertLess(made, 6)
         again = json.loads(worn("press", "page.md", "--all-editions", "--json", folder=self.folder).stdout)["editions"]
         outcomes = [one["outcome"] for one in again]

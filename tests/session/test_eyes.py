@@ -7,9 +7,8 @@ import subprocess
 import sys
 import unittest
 
-from wornpage.session.python.eyes import Eyes, Sight, _Inotify, eyes_on
-
 from tests.support import FolderCase
+from wornpage.session.python.eyes import Eyes, Sight, _Inotify, eyes_on
 
 
 @unittest.skipUnless(sys.platform == "linux", "Linux alone tells")

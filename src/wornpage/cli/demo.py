@@ -16,13 +16,13 @@ def demo(
 ) -> None:
     """Write the demo, its pages with their data, and press them to HTML and PDF."""
     from wornpage.cli.press import press
-    from wornpage.demo import PAGES, PAPER, write_demo
+    from wornpage.demo import IN_EDITIONS, PAGES, PAPER, write_demo
 
     if folder.exists() and not folder.is_dir():
         raise UsageError(f"{folder} is a file; the demo wants a folder.")
     for path in write_demo(folder):
         say(f"kept as it is, since it was changed: {path}")
     for page in PAGES:
-        press(folder / page, kinds="html,pdf")
+        press(folder / page, kinds="html,pdf", all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf", out=folder / looks, stationery=looks)

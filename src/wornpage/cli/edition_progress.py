@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from typing import TYPE_CHECKING, Any
 
 from wornpage.cli.say import is_coloured, say, seconds
@@ -12,6 +13,10 @@ if TYPE_CHECKING:
     from wornpage.editions.work import Report
 
 
+_RECENT = 12
+"""Editions shown that have come to their end."""
+
+
 class Progress:
     """Use it with `with`; then tell it of everything that happens."""
 
@@ -19,6 +24,7 @@ class Progress:
         self._total, self._silent = total, silent
         self._done = self._failed = self._right = 0
         self._at: dict[int, tuple[str, str]] = {}
+        self._recent: deque[Report] = deque(maxlen=_RECENT)
         self._live: Any = None
 
     def __enter__(self) -> Progress:
@@ -43,6 +49,7 @@ class Progress:
         """An edition has come to its end."""
         self._done += 1
         self._failed += report.failed
+        self._recent.append(report)
         self._right += report.is_unchanged
         for place, (edition, _) in list(self._at.items()):
             if edition == report.edition:
@@ -52,9 +59,7 @@ class Progress:
 
     def _tell(self, report: Report) -> None:
         number = f"{self._done:>{len(str(self._total))}}/{self._total}"
-        words = "failed" if report.failed else f"pressed in {seconds(report.seconds)}"
-        counts = f"  ({report.ran} run, {report.reused} reused)" if report.ran + report.reused else ""
-        line = f"  {number}  {report.edition:<28} {words}{counts}"
+        line = f"  {number}  {report.edition:<28} {_came_to(report)}"
         if self._live is None:
             say(line)
         elif report.failed:
@@ -73,9 +78,22 @@ class Progress:
             (f"{self._failed} failed", "red" if self._failed else ""),
         )  # fmt: skip
         table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-        for head in ("edition", "chunk"):
-            table.add_column(head, min_width=24)
+        for head, width in (("", 1), ("edition", 28), ("", 40)):
+            table.add_column(head, min_width=width)
         for place in sorted(self._at):
             edition, chunk = self._at[place]
-            table.add_row(Text(edition), Text(chunk or "…"))
-        return Group(counts, ProgressBar(total=max(self._total, 1), completed=self._done, width=60), table)
+            table.add_row("▸", Text(edition, "bold"), Text(f"at {chunk}" if chunk else "…"))
+        for report in reversed(self._recent):
+            sign, colour = ("✗", "red") if report.failed else ("✓", "dim")
+            table.add_row(sign, Text(report.edition), Text(_came_to(report)), style=colour)
+        bar = ProgressBar(
+            total=max(self._total, 1), completed=self._done, width=74, complete_style="cyan", finished_style="cyan"
+        )
+        return Group(counts, bar, table)
+
+
+def _came_to(report: Report) -> str:
+    if report.is_unchanged:
+        return "already right"
+    words = "failed" if report.failed else f"pressed in {seconds(report.seconds)}"
+    return words + (f"  ({report.ran} run, {report.reused} reused)" if report.ran + report.reused else "")

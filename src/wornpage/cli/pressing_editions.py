@@ -61,7 +61,7 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
     if wanted.as_json:
         _print_json(tally.reports, index, ())
     else:
-        tally.tell(index, time.perf_counter() - begun)
+        tally.tell((choice.folder or choice.page.parent / "pressed") / index.name, time.perf_counter() - begun)
     if wanted.then_open:
         open_file(index)
     return 1 if tally.failed else 0

@@ -11,10 +11,10 @@ FILES = (
     "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "make_data.py", "references.bib", "works.json", "branch-report.md", "parts/kind-of-paper.md", "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
 
-
 PAGES = tuple(name for name in FILES if name.endswith(".md") and "/" not in name)
 
-
+IN_EDITIONS = ("branch-report.md",)
+"""Pages that are pressed for many given values."""
 PAPER = "loans-and-acid.md"
 """The page that is pressed in every stationery."""
 
