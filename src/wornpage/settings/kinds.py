@@ -13,11 +13,32 @@ class Read(Struct, frozen=True):
     """How what is written for a setting becomes its value; the function raises `ValueError` with what to write."""
 
     function: Callable[[Any], Any]
+    written: Callable[[dict[str, Any]], dict[str, Any]] | None = None
+    """The JSON Schema of what may be written, from that of the value; the same if None."""
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: Callable[[Any], Any]) -> Any:
+        value = handler(schema)
+        return self.written(value) if self.written else value
 
     def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], Any]) -> Any:
         from pydantic_core import core_schema
 
         return core_schema.no_info_before_validator_function(self.function, handler(source))
+
+
+def _as(**schema: Any) -> Callable[[dict[str, Any]], dict[str, Any]]:
+    """This JSON Schema, whatever that of the value is."""
+    return lambda value: schema
+
+
+def _or(*schemas: dict[str, Any]) -> Callable[[dict[str, Any]], dict[str, Any]]:
+    """The JSON Schema of the value, or one of these."""
+    return lambda value: {"anyOf": [*schemas, value]}
+
+
+def or_one(value: dict[str, Any]) -> dict[str, Any]:
+    """A list, or one of what it lists."""
+    return {"anyOf": [value["items"], value]}
 
 
 class Between(Struct, frozen=True):
@@ -46,9 +67,9 @@ class Files:
     """Marks a setting that names files: what a project's `worn.yaml` names lies beside it, not beside the page."""
 
 
-LENGTH = re.compile(r"(\d+(?:\.\d+)?|\.\d+)\s*(cm|mm|in|pt)$")
+LENGTH = re.compile(r"^(\d+(?:\.\d+)?|\.\d+)\s*(cm|mm|in|pt)$")
 _CENTIMETRES = {"cm": 1.0, "mm": 0.1, "in": 2.54, "pt": 2.54 / 72}
-_DURATION = re.compile(r"(\d+(?:\.\d+)?)\s*(s|min|h)$")
+_DURATION = re.compile(r"^(\d+(?:\.\d+)?)\s*(s|min|h)$")
 _SECONDS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 _TRUTHS = {"yes": True, "no": False, "true": True, "false": False}
 
@@ -145,23 +166,29 @@ def _macro_name(value: Any) -> str:
     return str(value).removeprefix("\\")
 
 
+_TEXT = {"type": "string"}
+_SCALAR = {"type": ["string", "number", "boolean"]}
+
 MacroName = Annotated[str, Read(_macro_name)]
-Truth = Annotated[bool, Read(_truth)]
-Length = Annotated[float, Read(read_length)]
+Truth = Annotated[bool, Read(_truth, _or({"enum": ["yes", "no"]}))]
+Length = Annotated[float, Read(read_length, _as(type="string", pattern=LENGTH.pattern))]
 """Centimetres."""
-Duration = Annotated[float | None, Read(_duration)]
+Duration = Annotated[
+    float | None,
+    Read(_duration, _as(anyOf=[{"type": "string", "pattern": _DURATION.pattern}, {"enum": ["none", None]}])),
+]
 """Seconds; None for no limit."""
-Percentage = Annotated[float, Read(read_percentage)]
+Percentage = Annotated[float, Read(read_percentage, _as(type="string", pattern=r"^\d+(\.\d+)?\s*%$"))]
 """A factor: 0.8 for `80%`."""
-LineSet = Annotated[tuple[int, ...], Read(_line_set)]
+LineSet = Annotated[tuple[int, ...], Read(_line_set, _as(type=["string", "integer"], pattern=r"^[\d,\s-]+$"))]
 """Line numbers, counted from 1."""
-Align = Annotated[str, Read(_align)]
-Size = Annotated[int, Read(read_size)]
+Align = Annotated[str, Read(_align, _as(enum=["left", "centre", "center", "right"]))]
+Size = Annotated[int, Read(read_size, _as(type="string", pattern=r"^\d+(\.\d+)?\s*([MmGgTt][Bb])$"))]
 """Bytes."""
 Whole = Annotated[int, Read(_whole)]
 Count = Annotated[int, Read(_whole), Between(0)]
-Words = Annotated[str, Read(_words)]
-OneFile = Annotated[str, Read(_words), Files()]
-SeveralWords = Annotated[tuple[Words, ...], Read(_several)]
-Several = Annotated[tuple[Words, ...], Read(alone)]
-Paths = Annotated[tuple[Words, ...], Read(alone), Files()]
+Words = Annotated[str, Read(_words, _as(**_SCALAR))]
+OneFile = Annotated[str, Read(_words, _as(**_TEXT)), Files()]
+SeveralWords = Annotated[tuple[Words, ...], Read(_several, or_one)]
+Several = Annotated[tuple[Words, ...], Read(alone, or_one)]
+Paths = Annotated[tuple[Words, ...], Read(alone, or_one), Files()]

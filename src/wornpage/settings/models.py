@@ -29,6 +29,7 @@ from wornpage.settings.kinds import (
     Whole,
     Words,
     alone,
+    or_one,
 )
 
 
@@ -73,6 +74,10 @@ def _author(value: Any) -> Any:
     return {"name": value} if isinstance(value, str) else value
 
 
+def _or_name(value: dict[str, Any]) -> dict[str, Any]:
+    return {"anyOf": [{"type": "string"}, value]}
+
+
 class HtmlPress(Struct, frozen=True):
     """Settings of the HTML output."""
 
@@ -103,7 +108,7 @@ class Press(Struct, frozen=True):
     pdf: PdfPress = PdfPress()
 
 
-Authors = Annotated[tuple[Annotated[Author, Read(_author)], ...], Read(alone)]
+Authors = Annotated[tuple[Annotated[Author, Read(_author, _or_name)], ...], Read(alone, or_one)]
 
 
 class CommonSettings(Struct, frozen=True, kw_only=True):
@@ -145,6 +150,10 @@ def _by_words(value: Any) -> Any:
     return {str(item): item for item in value} if isinstance(value, list) else value
 
 
+def _or_list(value: dict[str, Any]) -> dict[str, Any]:
+    return {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}, value]}
+
+
 class Editions(Struct, frozen=True):
     """Which sets of given values a page is pressed for."""
 
@@ -156,7 +165,9 @@ class Editions(Struct, frozen=True):
     title: Annotated[Words, "The title of the index."] = ""
     name: Annotated[Words, "What each is called, such as `{= given.branch}-{= given.year}`."] = ""
     headline: Annotated[
-        dict[str, Words], Read(_by_words), "Expressions whose values the index shows; a list, or by the words for them."
+        dict[str, Words],
+        Read(_by_words, _or_list),
+        "Expressions whose values the index shows; a list, or by the words for them.",
     ] = {}
 
 
@@ -164,8 +175,8 @@ class PageSettings(CommonSettings, frozen=True, kw_only=True):
     """The front matter of a page."""
 
     title: Annotated[Words, "The page's title; marks see the final state."] = ""
-    subtitle: Words = ""
+    subtitle: Annotated[Words, "A line under the title."] = ""
     running_title: Annotated[Words, "A short title for the heads of sheets."] = ""
-    abstract: Words = ""
+    abstract: Annotated[Words, "A summary, in Markdown with marks."] = ""
     given: Annotated[dict[str, Any], "Parameters of the page."] = {}
     editions: Editions = Editions()
