@@ -150,7 +150,7 @@ class _Terminal:
     def __getattr__(self, name: str) -> Any:
         def show(*arguments: Any, **options: Any) -> None:
             for argument in arguments:
-                if argument is not None and argument != "":
+                if argument is not None and not (isinstance(argument, str) and not argument):
                     print(argument)
 
         return show

@@ -7,7 +7,20 @@ from typing import Annotated
 import typer
 
 from wornpage import __version__
-from wornpage.cli import demo, editions, new, press, reproduce, run, schema, sources, stationery, status, store
+from wornpage.cli import (
+    demo,
+    editions,
+    exchange,
+    new,
+    press,
+    reproduce,
+    run,
+    schema,
+    sources,
+    stationery,
+    status,
+    store,
+)
 from wornpage.cli.ending import ended
 
 app = typer.Typer(
@@ -31,6 +44,8 @@ app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")
 app.add_typer(stationery.app, name="stationery")
+app.command("import")(exchange.import_)
+app.command("code")(exchange.code)
 app.command("schema")(schema.schema)
 app.command("demo")(demo.demo)
 

@@ -1,0 +1,167 @@
+"""A page from a plain script: comments that stand alone become prose, the code between them chunks."""
+
+from __future__ import annotations
+
+import ast
+import re
+from dataclasses import dataclass, field
+
+from wornpage.exchange.writing import Draft, escaped, heading_of, prose_of
+from wornpage.source import slug
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
+
+_CELL = re.compile(r"^#\s*%%\s*(?P<kind>\[(?:markdown|md)\])?\s*(?P<title>.*)$", re.IGNORECASE)
+"""The mark between cells that many editors know."""
+_HEADER = re.compile(r"^#(?:!.*|.*coding[:=]\s*[-\w.]+.*)$")
+
+
+@dataclass
+class _Piece:
+    """Lines of one kind."""
+
+    lines: list[str] = field(default_factory=list)
+    is_code: bool = True
+    title: str = ""
+
+
+def page_of_script(text: str, name: str, title: str) -> str:
+    """A page with the code of a script, which is kept as it is. Raises `PageError` if it is no Python."""
+    text = text.lstrip("\ufeff").replace("\r\n", "\n")
+    try:
+        tree = ast.parse(text)
+    except SyntaxError as error:
+        at = Span(name, error.lineno or 1, error.offset or 1)
+        raise PageError([Problem(at, f"this is no Python script: {error.msg}.")]) from None
+    lines = text.split("\n")
+    draft = Draft(title)
+    start = _front(lines, tree, draft)
+    pieces = _cells(lines[start:]) if any(map(_CELL.match, lines)) else _blocks(lines, start, tree)
+    for piece in pieces:
+        if piece.title:
+            draft.heading(piece.title)
+        if piece.is_code:
+            draft.chunk(piece.lines, slug(piece.title) if piece.title else "")
+        else:
+            draft.prose(piece.lines)
+    return draft.text()
+
+
+def _front(lines: list[str], tree: ast.Module, draft: Draft) -> int:
+    """Take the script's own head: the line that says what runs it, and the words at its top. The first line after."""
+    at = 0
+    while at < len(lines) and _HEADER.match(lines[at]):
+        at += 1
+    words = ast.get_docstring(tree)
+    if (
+        words
+        and tree.body
+        and all(not line.strip() or line.startswith("#") for line in lines[at : tree.body[0].lineno - 1])
+    ):
+        first, _, rest = words.partition("\n")
+        draft.title = first.strip().rstrip(".") or draft.title
+        draft.prose(map(escaped, rest.strip("\n").split("\n")))
+        return tree.body[0].end_lineno or at
+    return at
+
+
+def _cells(lines: list[str]) -> list[_Piece]:
+    """The pieces that marks set apart."""
+    pieces = [_Piece()]
+    for line in lines:
+        match = _CELL.match(line)
+        if match:
+            pieces.append(_Piece([], not match["kind"], heading_of(match["title"])))
+        else:
+            pieces[-1].lines.append(line)
+    for piece in pieces:
+        if not piece.is_code:
+            piece.lines = prose_of(piece.lines, is_markdown=True)
+    return pieces
+
+
+def _blocks(lines: list[str], start: int, tree: ast.Module) -> list[_Piece]:
+    """Pieces by comments that stand alone, and by gaps of two lines and more between statements."""
+    inside = _lines_inside(tree)
+    pieces: list[_Piece] = []
+    code: list[str] = []
+    at = start
+    while at < len(lines):
+        if at + 1 not in inside and lines[at].startswith("#") and not code_follows(lines, at):
+            pieces.append(_Piece(_trimmed(code)))
+            code = []
+            end = _end_of_comment(lines, at)
+            pieces += _of_comment(lines[at:end])
+            at = end
+            continue
+        if _is_gap(lines, at) and at + 1 not in inside:
+            pieces.append(_Piece(_trimmed(code)))
+            code = []
+        code.append(lines[at])
+        at += 1
+    pieces.append(_Piece(_trimmed(code)))
+    return _joined([piece for piece in pieces if piece.lines or piece.title])
+
+
+def _lines_inside(tree: ast.Module) -> set[int]:
+    """Lines within statements of several lines, such as texts in which anything may stand."""
+    return {
+        number
+        for statement in tree.body
+        for number in range(statement.lineno + 1, (statement.end_lineno or statement.lineno) + 1)
+    }
+
+
+def code_follows(lines: list[str], at: int) -> bool:
+    """Whether a comment belongs to the code right under it."""
+    end = _end_of_comment(lines, at)
+    return end < len(lines) and bool(lines[end].strip())
+
+
+def _end_of_comment(lines: list[str], at: int) -> int:
+    while at < len(lines) and lines[at].startswith("#"):
+        at += 1
+    return at
+
+
+def _of_comment(lines: list[str]) -> list[_Piece]:
+    words = prose_of(lines, is_markdown=False)
+    shown = [line for line in words if line.strip()]
+    if len(shown) == 1 and (title := heading_of(shown[0], lines)):
+        return [_Piece([], False, title)]
+    return [_Piece(words, False)]
+
+
+def _is_gap(lines: list[str], at: int) -> bool:
+    """Whether a statement begins after two empty lines."""
+    return at >= 2 and bool(lines[at].strip()) and not lines[at - 1].strip() and not lines[at - 2].strip()
+
+
+def _trimmed(lines: list[str]) -> list[str]:
+    while lines and not lines[0].strip():
+        lines = lines[1:]
+    while lines and not lines[-1].strip():
+        lines = lines[:-1]
+    return lines
+
+
+def _joined(pieces: list[_Piece]) -> list[_Piece]:
+    """Definitions that follow each other stay in one chunk; two empty lines between them say nothing."""
+    made: list[_Piece] = []
+    for piece in pieces:
+        if (
+            made
+            and piece.is_code
+            and made[-1].is_code
+            and _is_definition(piece.lines)
+            and _is_definition(made[-1].lines)
+        ):
+            made[-1].lines += ["", "", *piece.lines]
+        else:
+            made.append(piece)
+    return made
+
+
+def _is_definition(lines: list[str]) -> bool:
+    first = next((line for line in lines if line.strip() and not line.startswith("#")), "")
+    return first.startswith(("def ", "class ", "async def ", "@"))

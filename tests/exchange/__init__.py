@@ -1,0 +1,1 @@
+"""Tests of pages made from what exists, and scripts made from pages."""
