@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from wornpage.cli.app import app
 from wornpage.settings.checking import model_of
-from wornpage.settings.models import ChunkOptions, Editions, HtmlPress, PageSettings, PdfPress, ProjectSettings
+from wornpage.settings.models import Check, ChunkOptions, Editions, HtmlPress, PageSettings, PdfPress, ProjectSettings
 from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
 from wornpage.source.shield import COMMANDS
 
@@ -77,6 +77,12 @@ Made from the code by `tools/reference.py`.
 ### `editions:`
 
 {keys(Editions)}
+
+### `check:`
+
+Each kind of finding is an `error`, a `warning` or `off`.
+
+{keys(Check)}
 
 ### `press: {{html: …}}`
 

@@ -203,6 +203,15 @@ def prepare(
     source: Page, stationery: str | None = None, given: Mapping[str, Any] | None = None
 ) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
+    settings, head, problems = examine(source, stationery, given)
+    stop_on_errors(problems)
+    return settings, head, problems
+
+
+def examine(
+    source: Page, stationery: str | None = None, given: Mapping[str, Any] | None = None
+) -> tuple[Settings, Head, list[Problem]]:
+    """Settings and head of a page, and everything that is wrong with them."""
     settings, faults = settle(
         source, _checked_before, {name: as_written(value) for name, value in (given or {}).items()}
     )
@@ -217,7 +226,6 @@ def prepare(
         *_check_stationery(source, settings),
         *_check_files(source, settings),
     ]
-    stop_on_errors(problems)
     return settings, head, problems
 
 

@@ -8,6 +8,7 @@ import typer
 
 from wornpage import __version__
 from wornpage.cli import (
+    check,
     demo,
     editions,
     exchange,
@@ -35,6 +36,7 @@ app = typer.Typer(
 app.command("new")(new.new)
 app.command("press")(press.press)
 app.command("run")(run.run)
+app.command("check")(check.check)
 app.command("status")(status.status)
 app.command("graph")(status.graph)
 app.command("settings")(status.settings)

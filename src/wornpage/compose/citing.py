@@ -34,6 +34,7 @@ class Citing:
         self.page, self.settings, self.language = page, settings, language
         self.problems: list[Problem] = []
         self.files: list[Path] = []
+        self.library: Library | None = None
         self.marks: list[n.CiteMark] = []
         self.anchors: dict[int, str] = {}
         self.result: dict[str, Any] = {"cites": [], "authors": [], "references": [], "note": False}
@@ -42,21 +43,26 @@ class Citing:
 
     def prepare(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> n.Blocks:
         """Render the citations of the tree; the list of references is added where the author has not placed it."""
+        lists = self.read(head, blocks)
+        if self.library is None:
+            return blocks
+        self._render(self.library)
+        return blocks if lists or not self.result["references"] else self._with_list(blocks)
+
+    def read(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> bool:
+        """Find all citations and what is wrong with them; whether the author has placed the list of references."""
         self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
         lists = [node for node in walk(blocks) if isinstance(node, n.ReferenceList)]
-        placed = bool(lists)
         for one in lists:
             first = self.lists.setdefault(_scope(one.span), one.span)
             if first != one.span:
                 what = f"the references stand already in line {first.line}."
                 self.problems.append(Problem(one.span, what, "A page, and each file in it, lists its references once."))
-        if not self.marks and not placed:
-            return blocks
-        library = self._library()
-        for mark in self.marks:
-            self._check(mark, library)
-        self._render(library)
-        return blocks if placed or not self.result["references"] else self._with_list(blocks)
+        if self.marks or lists:
+            self.library = self._library()
+            for mark in self.marks:
+                self._check(mark, self.library)
+        return bool(lists)
 
     # --- reading ------------------------------------------------------------------------------
 

@@ -108,6 +108,30 @@ class Press(Struct, frozen=True):
     pdf: PdfPress = PdfPress()
 
 
+Severity = Literal["error", "warning", "off"]
+
+
+class Check(Struct, frozen=True):
+    """How grave each finding of `worn check` is."""
+
+    code: Annotated[Severity, "Code that is no Python."] = "error"
+    labels: Annotated[Severity, "Pointers and links to labels that nothing has."] = "error"
+    citations: Annotated[Severity, "Citations without an entry."] = "error"
+    images: Annotated[Severity, "Images that are not there, or are broken."] = "error"
+    names: Annotated[Severity, "Names used where no chunk has written them yet."] = "error"
+    packages: Annotated[Severity, "Packages that are used and not installed."] = "error"
+    alternative_text: Annotated[Severity, "Images and figures that have no words for those who cannot see them."] = (
+        "warning"
+    )
+    givens: Annotated[Severity, "Givens that nothing uses."] = "warning"
+    absolute_paths: Annotated[Severity, "Paths that hold on one machine only."] = "warning"
+    chance: Annotated[Severity, "The clock, and chance that no seed reaches."] = "warning"
+    listings: Annotated[Severity, "Listings that look as if they were meant to run."] = "warning"
+    headings: Annotated[Severity, "Headings that say the same in one place."] = "warning"
+    long_lines: Annotated[Severity, "Shown lines of code that sheets would break."] = "warning"
+    figure_sizes: Annotated[Severity, "Figures wider than the text."] = "warning"
+
+
 Authors = Annotated[tuple[Annotated[Author, Read(_author, _or_name)], ...], Read(alone, or_one)]
 
 
@@ -133,6 +157,7 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
+    check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()
     press: Press = Press()
     chunks: Annotated[dict[str, ChunkOptions], "Options for `all:` chunks, or by label."] = {}
 

@@ -1,0 +1,267 @@
+"""What code tells of itself: that it is none, names nobody has written, packages that are not there, paths, chance."""
+
+from __future__ import annotations
+
+import ast
+import re
+import sys
+from collections.abc import Iterator
+from importlib.util import find_spec
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from wornpage.check.names import Reading
+from wornpage.colophon.record import clock_calls
+from wornpage.settings import Settings
+from wornpage.source import Page, all_chunks
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.span import Span
+from wornpage.tree.walk import walk
+
+_ABSOLUTE = re.compile(r"^(?:/(?:home|Users|mnt|media|data|srv|tmp|var|Volumes|opt|root)/\S|[A-Za-z]:[\\/]\S|~/\S)")
+_CHANCE = {
+    "SystemRandom": "draws from the machine",
+    "urandom": "draws from the machine",
+    "uuid1": "is another each time",
+    "uuid4": "is another each time",
+    "token_hex": "is another each time",
+    "token_bytes": "is another each time",
+    "token_urlsafe": "is another each time",
+}
+_DISTRIBUTIONS = {"sklearn": "scikit-learn", "cv2": "opencv-python", "PIL": "pillow", "yaml": "PyYAML", "bs4": "beautifulsoup4", "skimage": "scikit-image", "dateutil": "python-dateutil", "docx": "python-docx"}  # fmt: skip
+"""What is to be installed, where that is called otherwise than what is imported."""
+
+
+def parsed(chunk: n.Chunk) -> ast.Module | None:
+    """The syntax of a Python chunk; None if it is none."""
+    if chunk.language != "python":
+        return None
+    try:
+        return ast.parse(chunk.code)
+    except (SyntaxError, ValueError, RecursionError):
+        return None
+
+
+def at(chunk: n.Chunk, line: int, column: int = 1) -> Span:
+    """A place in a chunk's code, as the page counts."""
+    return chunk.span.at(chunk.code_line + line - 1, column + chunk.indent)
+
+
+# --- code that is none ------------------------------------------------------------------------
+
+
+def faulty(page: Page) -> Iterator[Problem]:
+    """Chunks that Python does not understand."""
+    for chunk in all_chunks(page):
+        if chunk.language != "python":
+            continue
+        try:
+            ast.parse(chunk.code)
+        except SyntaxError as error:
+            yield Problem(at(chunk, error.lineno or 1, error.offset or 1), f"in chunk `{chunk.label}`: {error.msg}")
+        except (ValueError, RecursionError) as error:
+            yield Problem(at(chunk, 1), f"in chunk `{chunk.label}`: {error}")
+
+
+# --- names ------------------------------------------------------------------------------------
+
+
+class Names:
+    """Goes down a page as a pressing does, and knows which names are there at every place."""
+
+    def __init__(self, page: Page, settings: Settings, head: tuple[n.Node, ...]) -> None:
+        self.settings = settings
+        self.known: set[str] = set()
+        self.is_open = False
+        self.problems: list[Problem] = []
+        self.later: list[tuple[str, Span]] = []
+        self.writers: dict[str, n.Chunk] = {}
+        for chunk in all_chunks(page):
+            if (tree := parsed(chunk)) is not None:
+                reading = Reading()
+                reading.read(tree)
+                for name in reading.known:
+                    self.writers.setdefault(name, chunk)
+        self.blocks(page.blocks)
+        for node in walk(head):
+            self.mark(node)
+        self.problems += [
+            self._fault(name, span) for name, span in self.later if name not in self.known and not self.is_open
+        ]
+
+    def blocks(self, blocks: tuple[n.Node, ...]) -> None:
+        """Chunks, marks and inserts in their order."""
+        for node in walk(blocks):
+            if self.is_open:
+                return
+            if isinstance(node, n.Chunk):
+                self.chunk(node)
+            elif isinstance(node, n.Insert):
+                self.insert(node)
+            else:
+                self.mark(node)
+
+    def chunk(self, chunk: n.Chunk) -> None:
+        """The code of one chunk."""
+        tree = parsed(chunk)
+        if tree is None:
+            self.is_open = self.is_open or chunk.language == "python"
+            return
+        reading = Reading(self.known)
+        reading.read(tree)
+        self.known, self.is_open = reading.known, reading.is_open
+        if reading.is_open or self.settings.of(chunk).options.on_error == "show":
+            return
+        self.problems += [
+            self._fault(name, at(chunk, line, column), chunk) for name, line, column in _once(reading.missing)
+        ]
+        self.later += [(name, at(chunk, line, column)) for name, line, column in _once(reading.later)]
+
+    def insert(self, insert: n.Insert) -> None:
+        """The names that an insert wants and gives, and what stands in its file."""
+        expressions = [
+            *(argument.expression for argument in insert.arguments),
+            *([insert.items] if insert.items else []),
+        ]
+        for expression in expressions:
+            self.expression(expression, insert.span)
+        names = {argument.name for argument in insert.arguments} | set(re.findall(r"[^\W\d]\w*", insert.target))
+        if insert.template is None:
+            self.is_open = True
+            return
+        self.known |= names | set(self.settings.takes.get(insert.template.name, {}))
+        self.blocks(insert.template.blocks)
+
+    def mark(self, node: n.Node) -> None:
+        """A value mark sees what is there at its place."""
+        if isinstance(node, n.ValueMark):
+            self.expression(node.expression, node.span)
+
+    def expression(self, expression: str, span: Span) -> None:
+        """What an expression uses."""
+        try:
+            tree = ast.parse(expression, mode="eval")
+        except (SyntaxError, ValueError):
+            return
+        reading = Reading(self.known)
+        reading.read(tree)
+        self.problems += [self._fault(name, span) for name, _, _ in _once(reading.missing)]
+
+    def _fault(self, name: str, span: Span, using: n.Chunk | None = None) -> Problem:
+        writer = self.writers.get(name)
+        if writer is not None and writer is not using:
+            return Problem(
+                span,
+                f"{name!r} is not there yet.",
+                f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up.",
+            )
+        if writer is not None:
+            return Problem(span, f"{name!r} is not there yet.", "It is defined further down in this chunk.")
+        return Problem(span, f"nothing defines {name!r}.", near_miss(name, self.known))
+
+
+def _once(uses: list[tuple[str, int, int]]) -> list[tuple[str, int, int]]:
+    """The first use of each name."""
+    first: dict[str, tuple[str, int, int]] = {}
+    for use in uses:
+        first.setdefault(use[0], use)
+    return list(first.values())
+
+
+# --- packages, paths, chance ------------------------------------------------------------------
+
+
+def packages(page: Page) -> Iterator[Problem]:
+    """What chunks import and is not there."""
+    folder = page.path.parent
+    for chunk, node in _nodes(page):
+        if isinstance(node, ast.Import):
+            names = [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom) and not node.level:
+            names = [node.module or ""]
+        else:
+            continue
+        for name in {name.partition(".")[0] for name in names} - {""}:
+            if not _is_there(name, folder):
+                hint = near_miss(name, _installed()) or f"Install {_DISTRIBUTIONS.get(name, name)}."
+                yield Problem(
+                    at(chunk, node.lineno, node.col_offset + 1), f"the package {name!r} is not installed.", hint
+                )
+
+
+def _is_there(name: str, folder: Path) -> bool:
+    if (folder / f"{name}.py").is_file() or (folder / name).is_dir():
+        return True
+    try:
+        return find_spec(name) is not None
+    except (ImportError, ValueError):
+        return False
+
+
+def _installed() -> set[str]:
+    from importlib.metadata import packages_distributions
+
+    return {*sys.stdlib_module_names, *packages_distributions()}
+
+
+def _nodes(page: Page) -> Iterator[tuple[n.Chunk, ast.AST]]:
+    """Every piece of code that is not there for the case that another fails."""
+    for chunk in all_chunks(page):
+        todo: list[ast.AST] = [tree] if (tree := parsed(chunk)) is not None else []
+        while todo:
+            node = todo.pop(0)
+            yield chunk, node
+            tried = isinstance(node, ast.Try) and any(
+                "ImportError" in ast.unparse(h.type) for h in node.handlers if h.type
+            )
+            todo += [inner for inner in ast.iter_child_nodes(node) if not (tried and inner in node.body)]  # type: ignore[attr-defined]
+
+
+def absolute_paths(page: Page) -> Iterator[Problem]:
+    """Paths that other machines do not have."""
+    hint = "Write it from the page's folder, as `data/…`."
+    for chunk, node in _nodes(page):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and _ABSOLUTE.match(node.value):
+            yield Problem(
+                at(chunk, node.lineno, node.col_offset + 1), f"the path {node.value!r} is this machine's.", hint
+            )
+    for image in walk(page.blocks):
+        if isinstance(image, n.Image) and _ABSOLUTE.match(image.source):
+            yield Problem(image.span, f"the path {image.source!r} is this machine's.", hint)
+
+
+def chance(page: Page, settings: Settings) -> Iterator[Problem]:
+    """What comes out otherwise each time, though nothing was changed."""
+    for chunk in all_chunks(page):
+        if settings.of(chunk).options.rerun == "always":
+            continue
+        if called := clock_calls(chunk.code):
+            hint = "Say `rerun=always`, or take the day from a given value."
+            yield Problem(at(chunk, _line_of(chunk, called)), f"`{called}` reads the clock.", hint)
+    for chunk, node in _nodes(page):
+        if isinstance(node, ast.Call):
+            name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
+            if name in _CHANCE:
+                hint = "`page.rng()` gives a generator that is seeded."
+                yield Problem(
+                    at(chunk, node.lineno, node.col_offset + 1),
+                    f"`{ast.unparse(node.func)}` {_CHANCE[name]}, whatever the seed.",
+                    hint,
+                )
+
+
+def _line_of(chunk: n.Chunk, called: str) -> int:
+    last = called.removesuffix("()").rpartition(".")[2]
+    return next((place for place, line in enumerate(chunk.code.splitlines(), 1) if last in line), 1)
+
+
+def unused_givens(page: Page, settings: Settings) -> Iterator[Problem]:
+    """Givens that neither code nor text asks for."""
+    texts = [page.text, *(chunk.code for chunk in all_chunks(page))]
+    texts += [str(node) for node in walk(page.blocks) if isinstance(node, n.ValueMark | n.Insert)]
+    whole = "\n".join(texts)
+    for name, one in settings.declared.items():
+        if not re.search(rf"\bgiven\.{re.escape(name.replace('-', '_'))}\b", whole):
+            yield Problem(replace(one.span or Span(page.name, 1)), f"nothing uses the given {name!r}.")

@@ -1,0 +1,47 @@
+"""All rules over one page."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from wornpage.check import code, text
+from wornpage.check.finding import PAGE, Finding, graded
+from wornpage.output.stationery import StationeryFault, find_stationery
+from wornpage.press import examine
+from wornpage.source import read_page
+
+
+def check_page(path: Path, name: str) -> list[Finding]:
+    """Everything found without running, in the order of the text. `name` is what messages call the page.
+
+    Raises `PageError` if it cannot be read at all.
+    """
+    page = read_page(path, name)
+    settings, head, problems = examine(page)
+    grades = settings.page.check
+    found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]
+    nodes = head.nodes()
+    by_rule = {
+        "code": code.faulty(page),
+        "names": code.Names(page, settings, nodes).problems,
+        "packages": code.packages(page),
+        "absolute-paths": code.absolute_paths(page),
+        "chance": code.chance(page, settings),
+        "givens": code.unused_givens(page, settings),
+        "labels": text.pointers(page),
+        "citations": text.citations(page, settings, nodes),
+        "images": text.images(page),
+        "alternative-text": text.without_words(page, settings),
+        "headings": text.headings(page),
+        "listings": text.listings(page),
+    }
+    try:
+        looks = find_stationery(settings.page.stationery, page.path)
+    except StationeryFault:
+        pass  # said already
+    else:
+        by_rule["figure-sizes"] = text.figure_sizes(page, settings, looks)
+        by_rule["long-lines"] = text.long_lines(page, settings, looks)
+    for rule, broken in by_rule.items():
+        found += graded(rule, dict.fromkeys(broken), grades)
+    return sorted(found, key=lambda finding: finding.problem.span)

@@ -1,0 +1,60 @@
+"""`worn check`: everything that can be known without running."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from wornpage.cli.pressing import problem_data
+from wornpage.cli.say import say
+from wornpage.tree.problem import PageError, Problem, Severity
+
+if TYPE_CHECKING:
+    from wornpage.check import Finding
+
+
+def check(
+    pages: Annotated[list[Path], typer.Argument(help="The pages.", show_default=False, metavar="PAGE...")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    as_sarif: Annotated[bool, typer.Option("--sarif", help="Print a log in the open SARIF format.")] = False,
+) -> None:
+    """Find what is wrong without running anything: labels, citations, images, names, packages, paths and more.
+
+    One finding a line, as `file:line:column`. How grave each kind is stands under `check:` in the settings. Exit status 1 if
+    there are errors.
+    """
+    from wornpage.check import check_page
+    from wornpage.check.finding import PAGE, Finding
+
+    found: list[Finding] = []
+    for page in pages:
+        try:
+            found += check_page(page, str(page))
+        except PageError as error:
+            found += [Finding(PAGE, problem) for problem in error.problems]
+    errors = sum(finding.problem.severity is Severity.ERROR for finding in found)
+    if as_sarif:
+        from wornpage.check.sarif import sarif
+
+        print(json.dumps(sarif(found), ensure_ascii=False, indent=2))
+    elif as_json:
+        data = [{"rule": finding.rule, **problem_data(finding.problem)} for finding in found]
+        print(json.dumps({"findings": data}, ensure_ascii=False, indent=2))
+    else:
+        for finding in found:
+            print(_line(finding))
+        warnings = len(found) - errors
+        say(f"{errors} errors, {warnings} warnings" if found else "nothing found")
+    if errors:
+        raise typer.Exit(1)
+
+
+def _line(finding: Finding) -> str:
+    problem: Problem = finding.problem
+    colour = "31" if problem.severity is Severity.ERROR else "33"
+    place, text = str(problem.span), str(finding)
+    return f"\x1b[{colour}m{place}\x1b[0m{text[len(place) :]}" if sys.stdout.isatty() else text

@@ -1,0 +1,1 @@
+"""Tests of what is found without running."""
