@@ -21,6 +21,7 @@ from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.languages import check_languages
 from wornpage.plan.nursery import Nursery
+from wornpage.plan.stopping import Stopper
 from wornpage.session.early import Early, early_session
 from wornpage.session.environment import FIXED
 from wornpage.settings import PageSettings, Settings, settle
@@ -91,6 +92,8 @@ class Order:
     """The edition's name, which its outputs have; empty for the page itself."""
     nursery: Nursery | None = None
     """Where sessions are had that know already what all editions share."""
+    stopper: Stopper | None = None
+    """Whoever may want to end it."""
 
     @property
     def is_remembered(self) -> bool:
@@ -126,15 +129,27 @@ def press(
             early.close()
 
 
-def press_order(
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """A page with all its answers in place, before it is written."""
+
+    source: Page
+    settings: Settings
+    record: Record
+    composed: Composed
+    warnings: list[Problem]
+    headline: dict[str, str]
+
+
+def proof_of(
     order: Order,
     reporter: Reporter | None = None,
     today: datetime.date | None = None,
     early: Early | None = None,
-) -> Pressing:
-    """Press what is ordered; as `press`."""
-    _check_outputs(order.outputs)
-    source = read_page(order.page, order.name)
+    source: Page | None = None,
+) -> Proof:
+    """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
+    source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
     keep_in(place / "cache" if place.is_dir() and not order.afresh else None)
     settings, head, warnings = prepare(source, order.stationery, order.given)
@@ -142,7 +157,7 @@ def press_order(
     asked = (*head.nodes(), *(headline.marks if headline else ()))
     record = run_page(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
-        edition=order.edition, nursery=order.nursery,
+        edition=order.edition, nursery=order.nursery, stopper=order.stopper,
     )  # fmt: skip
     chunks = tuple(record.chunks.values())
     warnings += record.warnings
@@ -151,21 +166,28 @@ def press_order(
     composed, problems = compose(source, settings, head, record, today or datetime.date.today())
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
+    return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {})
+
+
+def press_order(
+    order: Order,
+    reporter: Reporter | None = None,
+    today: datetime.date | None = None,
+    early: Early | None = None,
+) -> Pressing:
+    """Press what is ordered; as `press`."""
+    _check_outputs(order.outputs)
+    proof = proof_of(order, reporter, today, early)
+    source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
+    chunks, warnings = tuple(record.chunks.values()), proof.warnings
     colophon = colophon_of(source, settings, record)
     made = {kind: _write_as(kind, composed, colophon, settings.page, source) for kind in order.outputs}
     for one in made.values():
         _stop(one.problems, warnings, chunks)
         warnings += one.problems
     written = tuple(_write(kind, source, order, one) for kind, one in made.items())
-    shown = headline.shown(record) if headline else {}
-    pressing = Pressing(
-        written,
-        chunks,
-        tuple(sorted(warnings, key=lambda problem: problem.span)),
-        colophon,
-        composed.plain_title,
-        shown,
-    )
+    ordered = tuple(sorted(warnings, key=lambda problem: problem.span))
+    pressing = Pressing(written, chunks, ordered, colophon, composed.plain_title, proof.headline)
     save_all()
     if order.is_remembered:
         _remember(source, settings, record, composed, pressing, today or datetime.date.today(), order)

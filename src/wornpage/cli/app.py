@@ -14,6 +14,7 @@ from wornpage.cli import (
     exchange,
     new,
     press,
+    proof,
     reproduce,
     run,
     schema,
@@ -35,6 +36,7 @@ app = typer.Typer(
 )
 app.command("new")(new.new)
 app.command("press")(press.press)
+app.command("proof")(proof.proof)
 app.command("run")(run.run)
 app.command("check")(check.check)
 app.command("status")(status.status)

@@ -28,7 +28,9 @@ class Common:
 class Nursery:
     """Keeps one mother session for a page."""
 
-    def __init__(self) -> None:
+    def __init__(self, whatever_is_given: bool = False) -> None:
+        self._whatever_is_given = whatever_is_given
+        """Whether chunks that read given values are shared too: all sessions wanted have the same."""
         self.common: Common | None = None
         self.asked = 0
         """How often a session was wanted: the first is not worth a mother, since there may be no second."""
@@ -44,7 +46,7 @@ class Nursery:
         so many steps.
         """
         self.asked += 1
-        shared = _shared(kept)
+        shared = _shared(kept, self._whatever_is_given)
         if self.is_barren or not shared or self.asked == 1:
             return None
         runs = tuple(str(trace["run"]) for trace in kept[:shared] if trace)
@@ -66,9 +68,9 @@ class Nursery:
         self.common = None
 
 
-def _shared(kept: Sequence[dict[str, Any] | None]) -> int:
+def _shared(kept: Sequence[dict[str, Any] | None], whatever_is_given: bool) -> int:
     """How many steps at the top have traces that read no given value."""
     for place, trace in enumerate(kept):
-        if trace is None or any(kind == "given" for (kind, _), _ in trace["reads"]):
+        if trace is None or (not whatever_is_given and any(kind == "given" for (kind, _), _ in trace["reads"])):
             return place
     return len(kept)

@@ -26,6 +26,7 @@ from wornpage.plan.reasons import Reasons, own_name
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import State
+from wornpage.plan.stopping import Stopper
 from wornpage.plan.traces import make_trace, result_of
 from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem, mark_problem
@@ -56,6 +57,7 @@ def run_page(
     until: str = "",
     edition: str = "",
     nursery: Nursery | None = None,
+    stopper: Stopper | None = None,
 ) -> Record:
     """Bring every chunk and mark of `page` up to date, or those down to the chunk `until`; `afresh` reuses nothing.
 
@@ -66,11 +68,17 @@ def run_page(
         return Record({}, {}, (), page=page)
     folder = store or store_of(page.path)
     try:
-        return _Walk(growing, reporter, folder, afresh, early, until, edition, nursery).run()
+        return _Walk(growing, reporter, folder, afresh, early, until, edition, nursery, stopper).run()
     except _Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
         return _Walk(
-            Growing(page, settings, front_marks), reporter, folder, afresh=True, until=until, edition=edition
+            Growing(page, settings, front_marks),
+            reporter,
+            folder,
+            afresh=True,
+            until=until,
+            edition=edition,
+            stopper=stopper,
         ).run()
 
 
@@ -89,12 +97,14 @@ class _Walk:
         until: str = "",
         edition: str = "",
         nursery: Nursery | None = None,
+        stopper: Stopper | None = None,
     ) -> None:
         self.growing, self.steps = growing, growing.steps
         page, settings = growing.page, growing.settings
         self.page, self.settings, self.reporter, self.afresh = page, settings, reporter, afresh
         self.early, self.until = early, until
         self.nursery, self.crowded = nursery, bool(edition)
+        self.stopper = stopper or Stopper()
         own = own_name(page, edition)
         keeps = make_store(folder)
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)
@@ -274,12 +284,18 @@ class _Walk:
             if options.rerun == "always"
             else self.reasons.why(chunk, key, self.state, seed, self.afresh)
         )
+        self.stopper.check()
         self.reporter.started(chunk, number, total)
         run = secrets.token_hex(8)
 
         def act(session: Session) -> tuple[Ran, str]:
             session.on_tally = partial(self.reporter.tallied, chunk)
-            made = session.run(self.task(chunk, index, run), self.position(self.state))
+            self.stopper.begin(chunk, session)
+            try:
+                made = session.run(self.task(chunk, index, run), self.position(self.state))
+            finally:
+                self.stopper.end()
+            self.stopper.check()
             return made, made.needs
 
         try:

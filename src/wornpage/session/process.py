@@ -254,6 +254,16 @@ class Session:
         self._out.take(), self._err.take()
         return [results.answer_from(answer) for answer in message["answers"]], message["answers"], message["needs"]
 
+    def interrupt(self) -> None:
+        """Interrupt the chunk that is running, as Ctrl-C would; from another thread."""
+        with suppress(ProcessLookupError, PermissionError):
+            os.kill(self._process.pid, signal.SIGINT)
+
+    def kill(self) -> None:
+        """End the process at once; from another thread."""
+        with suppress(ProcessLookupError, PermissionError):
+            os.killpg(self._process.pid, signal.SIGKILL)
+
     def close(self) -> None:
         """End the session and all its children; may be called twice."""
         with suppress(OSError):

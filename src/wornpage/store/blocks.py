@@ -38,12 +38,18 @@ class BlockCache:
 
     def __init__(self, name: str) -> None:
         self._name = name
+        self._path: Path | None = None
+        self._stamp: tuple[int, int] | None = None
         _ALL.append(self)
         self.open(_folder)
 
     def open(self, folder: Path | None) -> None:
         """Use the file in `folder`; None to use none."""
-        self._path: Path | None = folder / f"{self._name}-{VERSION}.json" if folder else None
+        path = folder / f"{self._name}-{VERSION}.json" if folder else None
+        if path is not None and path == self._path and self._stamp == _stamp(path):
+            return  # it is as this process has left it
+        self._path = path
+        self._stamp = _stamp(path) if path else None
         self._known: dict[str, Any] = {}
         self._used: dict[str, Any] = {}
         self._changed = False
@@ -74,4 +80,14 @@ class BlockCache:
             kept = self._known if len(self._known) <= _MOST else self._used
             text = json.dumps(kept, ensure_ascii=False, separators=(",", ":"))
             write_whole(self._path, f"{digest(text)}\n{text}".encode("utf-8", "surrogatepass"))
+            self._stamp = _stamp(self._path)
         self._changed = False
+
+
+def _stamp(path: Path) -> tuple[int, int] | None:
+    """What tells a file from what it was before; None if there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
+from functools import lru_cache
 from html import escape
 
 from wornpage.tree.nodes import Picture
@@ -33,6 +34,7 @@ def _size(picture: Picture) -> str:
     return f' style="width:{picture.width:.4g}cm"' if picture.width else ""
 
 
+@lru_cache(maxsize=64)
 def _inline(picture: Picture, number: int) -> str:
     """The drawing as an element of the page; empty if it holds what only a file of its own may hold."""
     text = picture.data.decode("utf-8", "replace")

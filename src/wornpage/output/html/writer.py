@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from html import escape
 from itertools import groupby
 from pathlib import Path
@@ -20,15 +21,19 @@ from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 
+Mark = Callable[[n.Block, str], str]
+"""What is made of the HTML of each block of the page's own level."""
 
-def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
+
+def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str, mark: Mark | None = None) -> Written:
     """One file that needs nothing else."""
     page = for_output(page, "html")
     language = language_of(page.language)
     stationery = find_stationery(settings.stationery, folder / name)
     writer = HtmlWriter(language, bool(page.head.title))
     head = page.head
-    body = writer.blocks(page.blocks)
+    made = [(block, writer.block(block)) for block in page.blocks]
+    body = "\n".join(mark(block, html) if mark else html for block, html in made if html)
     contents = writer.contents(page.contents)
     notes = writer.notes()
     wanted = settings.press.html.contents if len(page.contents) > 1 else "none"

@@ -6,7 +6,9 @@ fingerprinted, so that a session is ready in the time Python needs to start.
 
 from __future__ import annotations
 
+import gc
 import os
+import signal
 import sys
 import time
 from contextlib import suppress
@@ -86,6 +88,9 @@ class Driver:
         for name in list(self.tracker.table):
             with suppress(MustReplay):
                 self.tracker.hold(name)
+        self.tracker.begin()  # what the modules look like is found out once for all
+        gc.collect()
+        gc.freeze()  # or the first collection in a forked session would go through, and copy, everything there is
         self.send({"event": "held"})
 
     def _do_fork(self, message: Message) -> None:
@@ -315,6 +320,7 @@ def main(arguments: list[str]) -> None:
     for handle in (inbound, outbound, fault):
         os.set_inheritable(handle, False)
     crash.install(fault)
+    signal.signal(signal.SIGINT, signal.default_int_handler)  # also where whoever started us ignores it
     midwife = int(arguments[4]) if arguments[4:] and arguments[4] else None
     if midwife is not None:
         os.set_inheritable(midwife, False)

@@ -1,0 +1,47 @@
+"""`worn proof`: the page in the browser while it is written."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from wornpage.cli.arguments import GivenValues, PageArgument
+from wornpage.cli.say import say
+from wornpage.tree.problem import UsageError
+
+
+def proof(
+    page: PageArgument,
+    kinds: Annotated[str, typer.Option("--as", metavar="html", help="`pdf` shows the sheets beside.")] = "html",
+    given: GivenValues = None,
+    port: Annotated[int, typer.Option("--port", help="The port to serve on.  [default: any]", show_default=False)] = 0,
+    stay: Annotated[bool, typer.Option("--no-open", help="Say the address and open nothing.")] = False,
+) -> None:
+    """Show a page in the browser and keep it as it is in its source: every save shows, scroll position kept.
+
+    Only what must run runs. It is served to this machine alone. Ctrl-C ends it.
+    """
+    from wornpage.cli.given import given_from
+
+    wanted = {kind.strip().lower() for kind in kinds.split(",") if kind.strip()}
+    if wanted - {"html", "pdf"}:
+        raise UsageError(
+            f"a proof cannot be shown as {', '.join(sorted(wanted - {'html', 'pdf'}))}; it is `html`, or `pdf` beside it."
+        )
+    if not page.is_file():
+        raise UsageError(f"there is no page {page}.")
+    from wornpage.proof import serve
+
+    def ready(address: str) -> None:
+        print(address, flush=True)
+        say("every save of the page or its data shows there; Ctrl-C ends it")
+        if not stay:
+            import webbrowser
+
+            webbrowser.open(address)
+
+    try:
+        serve(page, given_from(given or ()), "pdf" in wanted, port, ready)
+    except OSError as error:
+        raise UsageError(f"port {port} cannot be used: {error.strerror}.") from None

@@ -1,0 +1,58 @@
+"""Ending a pressing from another thread, when what it does is no longer wanted."""
+
+from __future__ import annotations
+
+from threading import Lock, Timer
+
+from wornpage.session.process import Session
+from wornpage.tree.nodes import Chunk
+
+_PATIENCE = 2.0
+"""Seconds an interrupted chunk has before its session is ended."""
+
+
+class Stopped(Exception):
+    """The pressing was ended; what had run by then is kept."""
+
+
+class Stopper:
+    """Handed to a pressing, and kept by whoever may want to end it."""
+
+    def __init__(self) -> None:
+        self.stopped = False
+        self._session: Session | None = None
+        self._lock = Lock()
+        self.running: Chunk | None = None
+        """The chunk that is running now."""
+
+    def stop(self, at_once: bool) -> None:
+        """End the pressing before its next chunk; `at_once` interrupts the one that is running."""
+        with self._lock:
+            self.stopped = True
+            if at_once and self._session is not None:
+                self._session.interrupt()
+                timer = Timer(_PATIENCE, self._kill, (self._session,))
+                timer.daemon = True
+                timer.start()
+
+    def _kill(self, session: Session) -> None:
+        with self._lock:
+            if self._session is session:
+                session.kill()
+
+    def begin(self, chunk: Chunk, session: Session) -> None:
+        """A chunk begins to run. Raises `Stopped`."""
+        with self._lock:
+            if self.stopped:
+                raise Stopped
+            self._session, self.running = session, chunk
+
+    def end(self) -> None:
+        """It has come to its end. Raises `Stopped` if it is no longer wanted."""
+        with self._lock:
+            self._session = self.running = None
+
+    def check(self) -> None:
+        """Raises `Stopped` if nothing more is wanted."""
+        if self.stopped:
+            raise Stopped

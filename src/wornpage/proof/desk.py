@@ -1,0 +1,223 @@
+"""Presses a page again and again, in a thread of its own, and tells what comes of it.
+
+A save while chunks run ends what is no longer wanted: at once if the running chunk, or one above it, was changed; after
+the running chunk otherwise, since what it makes is still right.
+"""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+from pathlib import Path
+from threading import Condition, Thread
+from typing import Any
+
+from wornpage.output import WRITERS
+from wornpage.plan import ChunkOutcome, Outcome, SilentReporter
+from wornpage.plan.nursery import Nursery
+from wornpage.plan.status import status_of
+from wornpage.plan.stopping import Stopped, Stopper
+from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
+from wornpage.proof.parts import Parts, parts_of
+from wornpage.source import Page, read_page
+from wornpage.store.blocks import save_all
+from wornpage.tree.bugs import kept_details
+from wornpage.tree.nodes import Chunk
+from wornpage.tree.problem import PageError, Problem, UsageError
+from wornpage.tree.span import Span
+
+Tell = Callable[[str, dict[str, Any]], None]
+"""Hears the name of an event and its data, from the desk's thread."""
+
+
+class Desk:
+    """Where one page lies while it is written."""
+
+    def __init__(self, page: Path, given: dict[str, Any], mark: str, with_pdf: bool, tell: Tell) -> None:
+        self.page, self.mark, self.with_pdf, self.tell = page, mark, with_pdf, tell
+        self.given = given
+        self.parts: Parts | None = None
+        """The page as it was last whole."""
+        self.proof: Proof | None = None
+        self.pdf = b""
+        self.version = 0
+        self.chunks: dict[str, dict[str, Any]] = {}
+        self.problems: list[dict[str, Any]] = []
+        self.busy = ""
+        self._nursery = Nursery(whatever_is_given=True)
+        self._stopper = Stopper()
+        self._source: Page | None = None
+        self._before: list[tuple[str, ...]] = []
+        self._is_sorted = False
+        """Whether it is known which chunks the present pressing will run."""
+        self._wanted, self._over = True, False
+        self._bell = Condition()
+        self._thread = Thread(target=self._work, name="pressing", daemon=True)
+        self._thread.start()
+
+    # --- from outside -------------------------------------------------------------------------
+
+    def press(self) -> None:
+        """Something was saved."""
+        with self._bell:
+            self._wanted = True
+            self._bell.notify()
+        running = self._stopper.running
+        self._stopper.stop(at_once=running is not None and not self._is_still_right(running))
+
+    def close(self) -> None:
+        """End everything."""
+        with self._bell:
+            self._over = True
+            self._bell.notify()
+        self._stopper.stop(at_once=True)
+        self._thread.join(10)
+
+    def _is_still_right(self, running: Chunk) -> bool:
+        """Whether the chunk that runs, and all above it, stand in the page as they did."""
+        try:
+            now = [_what(chunk) for chunk in read_page(self.page, self.page.name).chunks]
+        except PageError:
+            return True
+        mine = next((place for place, told in enumerate(self._before) if told[0] == running.label), None)
+        return mine is not None and now[: mine + 1] == self._before[: mine + 1]
+
+    # --- the work -----------------------------------------------------------------------------
+
+    def _work(self) -> None:
+        while True:
+            with self._bell:
+                self._bell.wait_for(lambda: self._wanted or self._over)
+                if self._over:
+                    break
+                self._wanted = False
+                self._stopper = Stopper()
+            self._once(self._stopper)
+        self._nursery.close()
+
+    def _once(self, stopper: Stopper) -> None:
+        order = Order(self.page, self.page.name, given=self.given, nursery=self._nursery, stopper=stopper)
+        try:
+            self._source = read_page(self.page, self.page.name)
+            self._before = [_what(chunk) for chunk in self._source.chunks]
+            self._is_sorted = False
+            proof = proof_of(order, _Telling(self), datetime.date.today(), source=self._source)
+            parts = parts_of(proof, self.mark)
+        except Stopped:
+            return
+        except PageError as error:
+            if not stopper.stopped:
+                self._failed(list(error.problems), error.chunks if isinstance(error, PressingFailed) else ())
+            return
+        except UsageError as error:
+            self._failed([Problem(Span(self.page.name, 1), str(error))], ())
+            return
+        except Exception as bug:
+            if not stopper.stopped:
+                what = f"a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}"
+                self._failed([Problem(Span(self.page.name, 1), what, f"The details are in {kept_details()}.")], ())
+            return
+        self._whole(proof, parts)
+
+    def _whole(self, proof: Proof, parts: Parts) -> None:
+        before, self.parts, self.proof = self.parts, parts, proof
+        self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
+        self.problems, self.busy = [_problem(problem) for problem in proof.warnings], ""
+        changed = before is None or before != parts
+        self.version += changed
+        self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
+        self._state()
+        save_all()
+        if self.with_pdf and (changed or not self.pdf):
+            self._make_pdf(proof)
+
+    def _make_pdf(self, proof: Proof) -> None:
+        written = WRITERS["pdf"]()(proof.composed, proof.settings.page, self.page.parent, proof.source.name)
+        if written.data and written.data != self.pdf:
+            self.pdf = written.data
+            self.tell("pdf", {"version": self.version})
+
+    def _failed(self, problems: list[Problem], chunks: tuple[ChunkOutcome, ...]) -> None:
+        self.problems, self.busy = [_problem(problem) for problem in problems], ""
+        for one in chunks:
+            self.chunks[one.label] = _told(one, self.chunks.get(one.label, {}).get("line", 0))
+        self._state()
+
+    def _state(self) -> None:
+        self.tell("state", self.state())
+
+    def state(self) -> dict[str, Any]:
+        """How things stand, as plain data."""
+        return {"busy": self.busy, "chunks": list(self.chunks.values()), "problems": self.problems}
+
+    # --- while it runs ------------------------------------------------------------------------
+
+    def started(self, chunk: Chunk, number: int, total: int) -> None:
+        """A chunk begins to run."""
+        self.busy = chunk.label
+        self._sort()
+        self.chunks[chunk.label] = {
+            "label": chunk.label,
+            "line": chunk.span.line,
+            "state": "running",
+            "seconds": None,
+            "why": "",
+        }
+        self._state()
+
+    def _sort(self) -> None:
+        """Find out which chunks are queued, once, when the first begins to run."""
+        if self._is_sorted or self._source is None:
+            return
+        self._is_sorted = True
+        settings, _, _ = examine(self._source, None, self.given)
+        self.chunks = {
+            one.label: {
+                "label": one.label,
+                "line": one.line,
+                "state": "fresh" if one.fresh else "stale",
+                "seconds": one.seconds,
+                "why": one.why,
+            }
+            for one in status_of(self._source, settings).chunks
+        }
+
+    def finished(self, outcome: ChunkOutcome) -> None:
+        """A chunk has come to its end."""
+        self.busy = ""
+        self.chunks[outcome.label] = _told(outcome, self.chunks.get(outcome.label, {}).get("line", 0))
+
+
+class _Telling(SilentReporter):
+    def __init__(self, desk: Desk) -> None:
+        self._desk = desk
+
+    def started(self, chunk: Chunk, number: int, total: int) -> None:
+        """Tell it."""
+        self._desk.started(chunk, number, total)
+
+    def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
+        """Tell it."""
+        self._desk.finished(outcome)
+
+
+def _what(chunk: Chunk) -> tuple[str, ...]:
+    """What makes a chunk the one it is."""
+    return (chunk.label, chunk.code, *(f"{option.key}={option.value}" for option in chunk.options))
+
+
+def _line(proof: Proof, label: str) -> int:
+    page = proof.record.page or proof.source
+    return next((chunk.span.line for chunk in page.chunks if chunk.label == label), 0)
+
+
+def _told(one: ChunkOutcome, line: int) -> dict[str, Any]:
+    states = {Outcome.RAN: "fresh", Outcome.REUSED: "fresh", Outcome.FAILED: "failed", Outcome.LEFT_OUT: "stale"}
+    return {"label": one.label, "line": line, "state": states[one.outcome], "seconds": one.seconds, "why": one.why}
+
+
+def _problem(problem: Problem) -> dict[str, Any]:
+    return {
+        "file": problem.span.file, "line": problem.span.line, "column": problem.span.column, "severity": str(problem.severity),
+        "what": problem.what, "hint": problem.hint, "detail": problem.detail,
+    }  # fmt: skip

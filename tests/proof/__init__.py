@@ -1,0 +1,1 @@
+"""Tests of the page in the browser while it is written."""
