@@ -38,6 +38,7 @@ class ProofServer:
         self.socket = socket.socket()
         self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         self.socket.bind((_HOST, port))
+        self.socket.listen(64)  # whoever is quicker than the server waits
         self.port = self.socket.getsockname()[1]
         self._given = given
         self._loop: asyncio.AbstractEventLoop | None = None

@@ -31,21 +31,26 @@ _WITHOUT_NODES = {
 """Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 
 
-def _inner(value: Any) -> Iterator[n.Node]:
+def _gather(value: Any, found: list[n.Node]) -> None:
     if isinstance(value, n.Node):
-        yield value
+        found.append(value)
     elif isinstance(value, tuple):
         for item in value:
-            yield from _inner(item)
+            if isinstance(item, n.Node):
+                found.append(item)
+            else:
+                _gather(item, found)
     elif isinstance(value, n.Part):
         for name in _fields_of(type(value)):
-            yield from _inner(getattr(value, name))
+            _gather(getattr(value, name), found)
 
 
-def children(node: n.Node) -> Iterator[n.Node]:
+def children(node: n.Node) -> list[n.Node]:
     """The nodes directly below `node`, in order."""
-    for name in _fields_of(type(node)):
-        yield from _inner(getattr(node, name))
+    found: list[n.Node] = []
+    for name in _FIELDS.get(type(node)) or _fields_of(type(node)):
+        _gather(getattr(node, name), found)
+    return found
 
 
 def walk(tree: Iterable[n.Node]) -> Iterator[n.Node]:
@@ -54,7 +59,10 @@ def walk(tree: Iterable[n.Node]) -> Iterator[n.Node]:
     while stack:
         node = stack.pop()
         yield node
-        stack.extend(list(children(node))[::-1])
+        below = children(node)
+        if below:
+            below.reverse()
+            stack += below
 
 
 def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Blocks:
