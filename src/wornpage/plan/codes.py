@@ -6,6 +6,7 @@ import ast
 import hashlib
 import sys
 from collections.abc import Iterable
+from functools import lru_cache
 
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
@@ -14,6 +15,7 @@ ENGINE = "1"
 """Changes whenever running or recording changes its meaning."""
 
 
+@lru_cache(maxsize=4_096)
 def normal_form(code: str) -> str:
     """A hash of the code's syntax tree; of the text where it has none."""
     try:
@@ -35,6 +37,7 @@ def code_key(chunk: Chunk, options: Iterable[object], threads: int | None) -> st
     )
 
 
+@lru_cache(maxsize=4_096)
 def compares_identity(code: str) -> bool:
     """Whether code asks if two things are one object, beside the usual `is None`."""
     try:
@@ -51,12 +54,13 @@ def compares_identity(code: str) -> bool:
     return False
 
 
-def mentioned(code: str) -> set[str]:
+@lru_cache(maxsize=4_096)
+def mentioned(code: str) -> frozenset[str]:
     """Every name that code mentions anywhere, also in functions it defines and in short strings."""
     try:
         tree = ast.parse(code)
     except (SyntaxError, ValueError, RecursionError):
-        return set()
+        return frozenset()
     found: set[str] = set()
     for node in ast.walk(tree):
         match node:
@@ -64,13 +68,13 @@ def mentioned(code: str) -> set[str]:
                 found.add(name)
             case ast.Constant(value=str(text)) if len(text) < 80 and text.isidentifier():
                 found.add(text)
-    return found
+    return frozenset(found)
 
 
 def reachable(code: str, definitions: dict[str, set[str]]) -> set[str]:
     """Names mentioned by code, and by every function and class of the page that it reaches through them."""
     found: set[str] = set()
-    todo = mentioned(code)
+    todo = set(mentioned(code))
     while todo:
         name = todo.pop()
         if name not in found:

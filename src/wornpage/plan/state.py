@@ -8,7 +8,7 @@ from typing import Any
 
 from msgspec import Struct, field
 
-from wornpage.session.environment import session_environment
+from wornpage.session.environment import session_variable
 from wornpage.store.files import content, listing
 from wornpage.store.packages import version_of
 from wornpage.store.traces import Item, digest
@@ -120,7 +120,7 @@ class State(Struct):
         told = self.ambient.get(f"env:{name}")
         if told is not None:
             return told
-        value = session_environment(self.threads).get(name)
+        value = session_variable(name, self.threads)
         return "gone" if value is None else f"={value}"
 
     def apply(self, trace: dict[str, Any], step: int) -> None:

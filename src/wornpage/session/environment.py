@@ -22,3 +22,12 @@ def session_environment(threads: int | None = None) -> dict[str, str]:
     kept = {name: value for name, value in os.environ.items() if name not in _DROPPED and not name.startswith("LC_")}
     limits = {name: str(threads) for name in _THREADS} if threads else {}
     return {**kept, **FIXED, **limits}
+
+
+def session_variable(name: str, threads: int | None = None) -> str | None:
+    """One variable of that environment; None where there is none."""
+    if threads and name in _THREADS:
+        return str(threads)
+    if name in FIXED:
+        return FIXED[name]
+    return None if name in _DROPPED or name.startswith("LC_") else os.environ.get(name)
