@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from wornpage.check.finding import Finding
-from wornpage.check.page import check_page
+from wornpage.check.page import check_page, check_read
 
-__all__ = ["Finding", "check_page"]
+__all__ = ["Finding", "check_page", "check_read"]

@@ -8,7 +8,7 @@ from wornpage.check import code, text
 from wornpage.check.finding import PAGE, Finding, graded
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
-from wornpage.source import read_page
+from wornpage.source import Page, read_page
 
 
 def check_page(path: Path, name: str) -> list[Finding]:
@@ -16,7 +16,11 @@ def check_page(path: Path, name: str) -> list[Finding]:
 
     Raises `PageError` if it cannot be read at all.
     """
-    page = read_page(path, name)
+    return check_read(read_page(path, name))
+
+
+def check_read(page: Page) -> list[Finding]:
+    """The same for a page that has been read already."""
     settings, head, problems = examine(page)
     grades = settings.page.check
     found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]

@@ -12,6 +12,7 @@ from wornpage.cli import (
     demo,
     editions,
     exchange,
+    lsp,
     new,
     press,
     proof,
@@ -50,6 +51,7 @@ app.add_typer(sources.app, name="sources")
 app.add_typer(stationery.app, name="stationery")
 app.command("import")(exchange.import_)
 app.command("code")(exchange.code)
+app.command("lsp")(lsp.lsp)
 app.command("schema")(schema.schema)
 app.command("demo")(demo.demo)
 

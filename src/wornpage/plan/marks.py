@@ -38,6 +38,11 @@ class MarkStore:
                 return variant
         return None
 
+    def last(self, mark: ValueMark) -> dict[str, Any] | None:
+        """The answer a mark had when it was last asked, whether it still holds or not."""
+        known = self._known.get(_key(mark))
+        return known[0]["answer"] if known else None
+
     def put(self, mark: ValueMark, found: dict[str, Any], state: State) -> list[list[str]]:
         """Keep an answer; returns what it read."""
         items: set[Item] = {("name", name) for name in (*found["reads"], *found["absent"])}

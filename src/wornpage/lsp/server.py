@@ -1,0 +1,210 @@
+"""The language server: the protocol's questions put to `assist` and `check`, their answers put into its words.
+
+Source: the Language Server Protocol, version 3.17. Places are counted from 0; columns in the units the editor asked for.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from lsprotocol import types as t
+from pygls import uris
+from pygls.lsp.server import LanguageServer
+from pygls.workspace import TextDocument
+
+from wornpage.assist import looking
+from wornpage.assist.completing import suggestions
+from wornpage.assist.document import Document
+from wornpage.check import check_read
+from wornpage.tree.problem import PageError, Severity
+from wornpage.tree.version import VERSION
+
+_QUIET = 0.25
+"""Seconds without a key before a page is checked."""
+_KINDS = {
+    "label": t.CompletionItemKind.Reference,
+    "work": t.CompletionItemKind.Reference,
+    "given": t.CompletionItemKind.Variable,
+    "option": t.CompletionItemKind.Property,
+    "setting": t.CompletionItemKind.Property,
+    "value": t.CompletionItemKind.EnumMember,
+}
+
+server = LanguageServer("worn", VERSION)
+_documents: dict[str, tuple[str, Document]] = {}
+_waiting: dict[str, asyncio.TimerHandle] = {}
+
+
+def _document(uri: str) -> tuple[TextDocument, Document]:
+    """A page as the editor has it now."""
+    source = server.workspace.get_text_document(uri)
+    known = _documents.get(uri)
+    if known is None or known[0] != source.source:
+        known = _documents[uri] = (source.source, Document(Path(uris.to_fs_path(uri) or "page.md"), source.source))
+    return source, known[1]
+
+
+def _asked(source: TextDocument, position: t.Position) -> tuple[int, int]:
+    """Line and column, counted in characters."""
+    place = source.position_codec.position_from_client_units(source.lines, position)
+    return place.line, place.character
+
+
+def _range(source: TextDocument, line: int, first: int, last: int) -> t.Range:
+    whole = t.Range(t.Position(line, first), t.Position(line, last))
+    return source.position_codec.range_to_client_units(source.lines, whole)
+
+
+# --- findings ---------------------------------------------------------------------------------
+
+
+@server.feature(t.TEXT_DOCUMENT_DID_OPEN)
+def opened(asked: t.DidOpenTextDocumentParams) -> None:
+    """Check a page that was opened."""
+    _publish(asked.text_document.uri)
+
+
+@server.feature(t.TEXT_DOCUMENT_DID_SAVE)
+def saved(asked: t.DidSaveTextDocumentParams) -> None:
+    """Check a page that was saved: files beside it may have changed too."""
+    _documents.pop(asked.text_document.uri, None)
+    _publish(asked.text_document.uri)
+
+
+@server.feature(t.TEXT_DOCUMENT_DID_CHANGE)
+async def changed(asked: t.DidChangeTextDocumentParams) -> None:
+    """Check a page once nobody has typed for a moment."""
+    uri = asked.text_document.uri
+    if waiting := _waiting.pop(uri, None):
+        waiting.cancel()
+    _waiting[uri] = asyncio.get_running_loop().call_later(_QUIET, _publish, uri)
+
+
+@server.feature(t.TEXT_DOCUMENT_DID_CLOSE)
+def closed(asked: t.DidCloseTextDocumentParams) -> None:
+    """Forget a page."""
+    _documents.pop(asked.text_document.uri, None)
+    server.text_document_publish_diagnostics(t.PublishDiagnosticsParams(asked.text_document.uri, []))
+
+
+def _publish(uri: str) -> None:
+    source, document = _document(uri)
+    try:
+        found = list(_diagnostics(source, document))
+    except PageError as error:
+        place = t.Range(t.Position(0, 0), t.Position(0, 1))
+        found = [
+            t.Diagnostic(place, str(problem), t.DiagnosticSeverity.Error, source="worn") for problem in error.problems
+        ]
+    server.text_document_publish_diagnostics(t.PublishDiagnosticsParams(uri, found))
+
+
+def _diagnostics(source: TextDocument, document: Document) -> Iterator[t.Diagnostic]:
+    for finding in check_read(document.page):
+        problem = finding.problem
+        elsewhere = problem.span.file != document.path.name
+        line = 0 if elsewhere else min(problem.span.line - 1, max(len(document.lines) - 1, 0))
+        text = document.lines[line] if line < len(document.lines) else ""
+        first = 0 if elsewhere else min(problem.span.column - 1, len(text))
+        words = f"{problem.span}: " if elsewhere else ""
+        yield t.Diagnostic(
+            _range(source, line, first, max(len(text), first + 1)),
+            f"{words}{problem.what} {problem.hint}".strip(),
+            t.DiagnosticSeverity.Error if problem.severity is Severity.ERROR else t.DiagnosticSeverity.Warning,
+            code=finding.rule,
+            source="worn",
+        )
+
+
+# --- questions --------------------------------------------------------------------------------
+
+
+@server.feature(t.TEXT_DOCUMENT_COMPLETION, t.CompletionOptions(trigger_characters=[" ", ".", "=", ":"]))
+def complete(asked: t.CompletionParams) -> t.CompletionList:
+    """What may stand here."""
+    source, document = _document(asked.text_document.uri)
+    items = [
+        t.CompletionItem(
+            one.text,
+            detail=one.detail or None,
+            documentation=one.help or None,
+            filter_text=one.found_by or None,
+            insert_text=one.text,
+            kind=_KINDS[one.kind],
+        )
+        for one in suggestions(document, *_asked(source, asked.position))
+    ]
+    return t.CompletionList(is_incomplete=False, items=items)
+
+
+@server.feature(t.TEXT_DOCUMENT_HOVER)
+def hover(asked: t.HoverParams) -> t.Hover | None:
+    """What stands here."""
+    source, document = _document(asked.text_document.uri)
+    said = looking.said_of(document, *_asked(source, asked.position))
+    return t.Hover(t.MarkupContent(t.MarkupKind.Markdown, said)) if said else None
+
+
+@server.feature(t.TEXT_DOCUMENT_DEFINITION)
+def define(asked: t.DefinitionParams) -> t.Location | None:
+    """Where it is defined."""
+    source, document = _document(asked.text_document.uri)
+    place = looking.defined_at(document, *_asked(source, asked.position))
+    if place is None:
+        return None
+    at = t.Position(place.line, place.column)
+    return t.Location(uris.from_fs_path(str(Path(place.file).resolve())) or "", t.Range(at, at))
+
+
+@server.feature(t.TEXT_DOCUMENT_PREPARE_RENAME)
+def may_rename(asked: t.PrepareRenameParams) -> t.Range | None:
+    """Whether a label stands here, and where it begins and ends."""
+    source, document = _document(asked.text_document.uri)
+    line, column = _asked(source, asked.position)
+    label = looking.label_at(document, line, column)
+    uses = looking.uses_of(document, label) if label else []
+    return next((_range(source, *use) for use in uses if use[0] == line and use[1] <= column <= use[2]), None)
+
+
+@server.feature(t.TEXT_DOCUMENT_RENAME, t.RenameOptions(prepare_provider=True))
+def rename(asked: t.RenameParams) -> t.WorkspaceEdit | None:
+    """Another name for a label, everywhere in the page."""
+    source, document = _document(asked.text_document.uri)
+    label = looking.label_at(document, *_asked(source, asked.position))
+    if not label:
+        return None
+    edits = [t.TextEdit(_range(source, *use), asked.new_name) for use in looking.uses_of(document, label)]
+    return t.WorkspaceEdit({asked.text_document.uri: edits})
+
+
+@server.feature(t.TEXT_DOCUMENT_REFERENCES)
+def references(asked: t.ReferenceParams) -> list[t.Location]:
+    """Where a label stands."""
+    source, document = _document(asked.text_document.uri)
+    label = looking.label_at(document, *_asked(source, asked.position))
+    uses = looking.uses_of(document, label) if label else []
+    return [t.Location(asked.text_document.uri, _range(source, *use)) for use in uses]
+
+
+@server.feature(t.TEXT_DOCUMENT_DOCUMENT_SYMBOL)
+def symbols(asked: t.DocumentSymbolParams) -> list[t.DocumentSymbol]:
+    """The outline."""
+    source, document = _document(asked.text_document.uri)
+    return [_symbol(source, document, one) for one in looking.outline(document)]
+
+
+def _symbol(source: TextDocument, document: Document, one: looking.Outline) -> t.DocumentSymbol:
+    kind = t.SymbolKind.String if one.kind == "heading" else t.SymbolKind.Function
+    head = _range(source, one.line, 0, len(document.lines[one.line]))
+    whole = t.Range(head.start, t.Position(one.last, 10_000))
+    return t.DocumentSymbol(
+        one.name, kind, whole, head, children=[_symbol(source, document, inner) for inner in one.below]
+    )
+
+
+def start() -> Any:
+    """Answer until the editor ends."""
+    server.start_io()

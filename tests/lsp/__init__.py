@@ -1,0 +1,1 @@
+"""Tests of help in editors."""
