@@ -96,6 +96,10 @@ class Checked(FolderCase):
         page = "{= rooms}\n\n```python run\nrooms = [1]\n```\n\n{insert part.md for room in rooms}\n\n{see plot.1} {see plat.1} {= len(rooms)}\n"
         self.assertEqual(sorted(self.found(page)), [("labels", 9), ("names", 1), ("names", 8)])
 
+    def test_a_label_stands_once(self) -> None:
+        page = "$$ x $$\nLabel: one\n\n| a |\n|---|\n| 1 |\nCaption: A.\nLabel: one\n"
+        self.assertEqual([rule for rule, _ in self.found(page)], ["labels"])
+
     def test_what_code_will_label_is_known_or_left_open(self) -> None:
         page = "{see one} {see two}\n\n```python run\npage.table({}, label='one')\n```\n"
         self.assertEqual(self.found(page), [("labels", 1)])

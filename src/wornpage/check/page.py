@@ -32,7 +32,7 @@ def check_read(page: Page) -> list[Finding]:
         "absolute-paths": code.absolute_paths(page),
         "chance": code.chance(page, settings),
         "givens": code.unused_givens(page, settings),
-        "labels": text.pointers(page),
+        "labels": [*text.pointers(page), *text.labels_twice(page)],
         "citations": text.citations(page, settings, nodes),
         "images": text.images(page),
         "alternative-text": text.without_words(page, settings),

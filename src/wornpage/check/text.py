@@ -101,6 +101,18 @@ def pointers(page: Page) -> Iterator[Problem]:
                 )
 
 
+def labels_twice(page: Page) -> Iterator[Problem]:
+    """Labels that two things have: pointers would not know where to lead."""
+    first: dict[str, n.Node] = {}
+    for node in walk(page.blocks):
+        label = getattr(node, "label", "")
+        if isinstance(node, n.Chunk | n.PipeTable | n.Listing | n.PictureBlock | n.RawMathBlock) and label:
+            earlier = first.setdefault(label, node)
+            if earlier is not node:
+                what = f"the label {label!r} is already that of something in line {earlier.span.line}."
+                yield Problem(node.span, what, "Give one of them another label.")
+
+
 def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[Problem]:
     """Citations without an entry, and bibliographies that cannot be read."""
     citing = Citing(page, settings, language_of(settings.page.language))
