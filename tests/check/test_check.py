@@ -26,7 +26,7 @@ See {see nope}, [x](#nowhere), {cite a2000}. {= y}
 ```python run #first
 import datetme
 z = later + 1
-print(__import__, given.n)
+print(__import__, given.n, open("none.csv"))
 ```
 
 ```python #listed show=output
@@ -58,6 +58,7 @@ RIGHT = [
     "import os.path as p, json\nfrom math import pi as number\np, json, number",
     "for i, (j, *k) in [(1, (2, 3))]:\n    i, j, k\nelse:\n    i\nwith open('a') as f: f\nif (w := 3): w",
     "match [1, 2]:\n    case [first, *rest]: first, rest\n    case {'a': one, **more}: one, more\n    case str() as whole: whole",
+    "import pandas as pd\npd.DataFrame().to_csv('made.csv')\npd.read_csv('made.csv')\nopen('new.txt', 'w')\npd.read_csv(f'{1}.csv')\npd.read_csv('*.csv')\npd.read_csv('https://a.example/b.csv')",
     "from math import *\nsin(pi)",
     "exec('made = 1')\nmade",
     "def set_it():\n    global told\n    told = 1\nset_it()\ntold",
@@ -75,7 +76,7 @@ class Checked(FolderCase):
         found = self.found(WRONG)
         expected = [
             ("givens", 3), ("labels", 8), ("labels", 8), ("citations", 8), ("names", 8), ("images", 10), ("alternative-text", 10),
-            ("packages", 13), ("listings", 18), ("headings", 22), ("alternative-text", 24), ("figure-sizes", 24), ("chance", 26),
+            ("packages", 13), ("files", 15), ("listings", 18), ("headings", 22), ("alternative-text", 24), ("figure-sizes", 24), ("chance", 26),
             ("absolute-paths", 28), ("long-lines", 29), ("code", 33),
         ]  # fmt: skip
         self.assertEqual(sorted(found), sorted([*expected]))

@@ -21,6 +21,8 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 _ABSOLUTE = re.compile(r"^(?:/(?:home|Users|mnt|media|data|srv|tmp|var|Volumes|opt|root)/\S|[A-Za-z]:[\\/]\S|~/\S)")
+_READERS = frozenset({"loadtxt", "genfromtxt", "imread", "load_workbook", "scan_csv", "scan_parquet"})
+_PLAIN_FILE = re.compile(r"[^/\\:*?\[\]<>|][^\\:*?\[\]<>|\n]*\.\w{1,8}")
 _CHANCE = {
     "SystemRandom": "draws from the machine",
     "urandom": "draws from the machine",
@@ -217,6 +219,38 @@ def _nodes(page: Page) -> Iterator[tuple[n.Chunk, ast.AST]]:
                 "ImportError" in ast.unparse(h.type) for h in node.handlers if h.type
             )
             todo += [inner for inner in ast.iter_child_nodes(node) if not (tried and inner in node.body)]  # type: ignore[attr-defined]
+
+
+def missing_files(page: Page) -> Iterator[Problem]:
+    """Files that are read by their plain names, are not there, and are written by nobody."""
+    calls = [(chunk, node) for chunk, node in _nodes(page) if isinstance(node, ast.Call) and node.args]
+    written = {name for _, call in calls if not _reads(call) for name in _texts(call)}
+    for chunk, call in calls:
+        name = call.args[0].value if isinstance(call.args[0], ast.Constant) else None
+        if not isinstance(name, str) or not _reads(call) or not _PLAIN_FILE.fullmatch(name) or name in written:
+            continue
+        path = page.path.parent / name
+        if not path.exists():
+            beside = [other.name for other in path.parent.iterdir()] if path.parent.is_dir() else []
+            hint = near_miss(path.name, beside) or (
+                "" if path.parent.is_dir() else f"There is no folder {path.parent.name!r}."
+            )
+            yield Problem(at(chunk, call.lineno, call.args[0].col_offset + 1), f"the file {name!r} is not there.", hint)
+
+
+def _reads(call: ast.Call) -> bool:
+    """Whether a call reads the file that its first argument names, as far as its own name tells."""
+    name = call.func.attr if isinstance(call.func, ast.Attribute) else getattr(call.func, "id", "")
+    if name == "open":
+        mode = call.args[1] if len(call.args) > 1 else next((k.value for k in call.keywords if k.arg == "mode"), None)
+        return mode is None or (isinstance(mode, ast.Constant) and str(mode.value).startswith("r"))
+    return name.startswith("read_") or name in _READERS
+
+
+def _texts(call: ast.Call) -> Iterator[str]:
+    for node in (*call.args, *(keyword.value for keyword in call.keywords)):
+        if isinstance(node, ast.Constant) and isinstance(node.value, str):
+            yield node.value
 
 
 def absolute_paths(page: Page) -> Iterator[Problem]:

@@ -29,6 +29,7 @@ def check_read(page: Page) -> list[Finding]:
         "code": code.faulty(page),
         "names": code.Names(page, settings, nodes).problems,
         "packages": code.packages(page),
+        "files": code.missing_files(page),
         "absolute-paths": code.absolute_paths(page),
         "chance": code.chance(page, settings),
         "givens": code.unused_givens(page, settings),

@@ -118,6 +118,7 @@ class Check(Struct, frozen=True):
     labels: Annotated[Severity, "Pointers and links to labels that nothing has."] = "error"
     citations: Annotated[Severity, "Citations without an entry."] = "error"
     images: Annotated[Severity, "Images that are not there, or are broken."] = "error"
+    files: Annotated[Severity, "Files that code reads and that are not there."] = "error"
     names: Annotated[Severity, "Names used where no chunk has written them yet."] = "error"
     packages: Annotated[Severity, "Packages that are used and not installed."] = "error"
     alternative_text: Annotated[Severity, "Images and figures that have no words for those who cannot see them."] = (
