@@ -125,7 +125,7 @@ class Notebooks(FolderCase):
             {"cell_type": "code", "source": "%%bash\nls"},
             {"cell_type": "raw", "source": "raw"},
         ]  # fmt: skip
-        data = {"nbformat": 4, "metadata": {"kernelspec": {"language": "python"}}, "cells": cells}
+        data = {"metadata": {"kernelspec": {"language": "python"}}, "cells": cells}
         self.write("notes.ipynb", json.dumps(data))
         done = worn("import", "notes.ipynb", folder=self.folder)
         self.assertEqual(done.returncode, 0, done.stderr)

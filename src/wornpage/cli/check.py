@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from wornpage.cli.pressing import problem_data
 from wornpage.cli.say import say
 from wornpage.tree.problem import PageError, Problem, Severity
 
@@ -42,7 +41,7 @@ def check(
 
         print(json.dumps(sarif(found), ensure_ascii=False, indent=2))
     elif as_json:
-        data = [{"rule": finding.rule, **problem_data(finding.problem)} for finding in found]
+        data = [{"rule": finding.rule, **finding.problem.to_data()} for finding in found]
         print(json.dumps({"findings": data}, ensure_ascii=False, indent=2))
     else:
         for finding in found:

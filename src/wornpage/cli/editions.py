@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from wornpage.cli.given import said
 from wornpage.cli.say import say
 
 if TYPE_CHECKING:
@@ -57,16 +58,8 @@ def _print_table(found: list[Standing]) -> None:
         table.add_column(head, justify="left")
     colours = {"fresh": "green", "stale": "yellow"}
     for one in found:
-        values = [_said(one.edition.values.get(name)) for name in names]
+        values = [said(one.edition.values.get(name)) for name in names]
         table.add_row(*map(Text, (one.edition.name, *values)), Text(one.state, colours.get(one.state, "dim")))
     console().print(table)
     counts = [f"{sum(one.state == state for one in found)} {state}" for state in dict.fromkeys(o.state for o in found)]
     say(f"{len(found)} editions: {', '.join(counts)}" if found else "no editions")
-
-
-def _said(value: Any) -> str:
-    if isinstance(value, list):
-        return ", ".join(map(_said, value))
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return "" if value is None else str(value)

@@ -89,23 +89,26 @@ def print_givens(page: Path, as_json: bool) -> None:
         table.add_column(head)
     for name, one in declared.items():
         value = settings.given[name]
-        shown = "" if value is None else _said(value) + (f" {one.unit}" if one.unit else "")
+        shown = said(value) + (f" {one.unit}" if one.unit and value is not None else "")
         table.add_row(
             *map(Text, (name, one.kind, shown, settings.given_levels[name], _allowed(one), one.title or one.help))
         )
     console().print(table)
 
 
-def _said(value: Any) -> str:
+def said(value: Any) -> str:
+    """A given value for people; nothing for none."""
     if isinstance(value, list):
-        return ", ".join(map(_said, value))
-    return ("yes" if value else "no") if isinstance(value, bool) else str(value)
+        return ", ".join(map(said, value))
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "" if value is None else str(value)
 
 
 def _allowed(one: Any) -> str:
     if one.one_of:
-        shown = [_said(item) for item in one.one_of]
+        shown = [said(item) for item in one.one_of]
         return ", ".join(shown[:6]) + (f" … ({len(shown)})" if len(shown) > 6 else "")
-    parts = [f"from {_said(one.least)}" if one.least is not None else "", f"to {_said(one.most)}" if one.most is not None else "",
-             f"in steps of {_said(one.step)}" if one.step else ""]  # fmt: skip
+    parts = [f"from {said(one.least)}" if one.least is not None else "", f"to {said(one.most)}" if one.most is not None else "",
+             f"in steps of {said(one.step)}" if one.step else ""]  # fmt: skip
     return " ".join(filter(None, parts))

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from wornpage.cli.given import given_from
 from wornpage.cli.plain import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
-from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
     from wornpage.plan import ChunkOutcome
@@ -89,7 +89,7 @@ def press_wanted(wanted: Wanted) -> int:
     except PageError as error:
         if wanted.as_json:
             chunks = error.chunks if isinstance(error, PressingFailed) else ()
-            _print_json([], [_chunk(chunk) for chunk in chunks], [problem_data(p) for p in error.problems])
+            _print_json([], [_chunk(chunk) for chunk in chunks], [p.to_data() for p in error.problems])
             return 1
         raise
     if wanted.record is not None:
@@ -97,7 +97,7 @@ def press_wanted(wanted: Wanted) -> int:
         _save(wanted.record, text)
     if wanted.as_json:
         shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
-        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [problem_data(p) for p in pressing.warnings])
+        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [p.to_data() for p in pressing.warnings])
     else:
         say_problems(pressing.warnings)
         _tell(pressing, time.perf_counter() - begun)
@@ -135,19 +135,6 @@ def _tell(pressing: Pressing, took: float) -> None:
 
 def _chunk(chunk: ChunkOutcome) -> dict[str, Any]:
     return {"label": chunk.label, "outcome": str(chunk.outcome), "seconds": round(chunk.seconds, 6), "why": chunk.why}
-
-
-def problem_data(problem: Problem) -> dict[str, Any]:
-    """A problem as `--json` has it."""
-    return {
-        "file": problem.span.file,
-        "line": problem.span.line,
-        "column": problem.span.column,
-        "severity": str(problem.severity),
-        "what": problem.what,
-        "hint": problem.hint,
-        "detail": problem.detail,
-    }
 
 
 def _print_json(outputs: list[dict[str, Any]], chunks: list[dict[str, Any]], problems: list[dict[str, Any]]) -> None:

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wornpage.cli.given import given_from
-from wornpage.cli.pressing import Wanted, Wish, open_file, problem_data
+from wornpage.cli.pressing import Wanted, Wish, open_file
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.tree.problem import PageError, Problem, UsageError
 
@@ -112,7 +112,7 @@ def _print_json(reports: Iterable[Report], index: Path | None, problems: Iterabl
     data = {
         "editions": [_data(report) for report in reports],
         "index": str(index) if index else None,
-        "problems": [problem_data(problem) for problem in problems],
+        "problems": [problem.to_data() for problem in problems],
     }
     print(json.dumps(data, ensure_ascii=False, indent=2))
 
@@ -125,5 +125,5 @@ def _data(report: Report) -> dict[str, Any]:
         "chunks": {"ran": report.ran, "reused": report.reused},
         "seconds": round(report.seconds, 6),
         "headline": report.headline,
-        "problems": [problem_data(problem) for problem in report.problems],
+        "problems": [problem.to_data() for problem in report.problems],
     }

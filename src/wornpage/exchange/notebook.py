@@ -1,4 +1,4 @@
-"""A page from a notebook in the open JSON format that notebooks are exchanged in (nbformat 3 and 4).
+"""A page from a notebook in the open JSON format that notebooks are exchanged in, its versions 3 and 4.
 
 Source: the published description of the format. What cells have shown is not taken over: it is made anew.
 """

@@ -20,6 +20,8 @@ class Stopper:
 
     def __init__(self) -> None:
         self.stopped = False
+        self._is_interrupted = False
+        """Whether the chunk that was running was not let come to its end."""
         self._session: Session | None = None
         self._lock = Lock()
         self.running: Chunk | None = None
@@ -30,6 +32,7 @@ class Stopper:
         with self._lock:
             self.stopped = True
             if at_once and self._session is not None:
+                self._is_interrupted = True
                 self._session.interrupt()
                 timer = Timer(_PATIENCE, self._kill, (self._session,))
                 timer.daemon = True
@@ -48,9 +51,11 @@ class Stopper:
             self._session, self.running = session, chunk
 
     def end(self) -> None:
-        """It has come to its end. Raises `Stopped` if it is no longer wanted."""
+        """It has come to its end. Raises `Stopped` if it was interrupted; what ended by itself still counts."""
         with self._lock:
             self._session = self.running = None
+            if self._is_interrupted:
+                raise Stopped
 
     def check(self) -> None:
         """Raises `Stopped` if nothing more is wanted."""

@@ -295,7 +295,6 @@ class _Walk:
                 made = session.run(self.task(chunk, index, run), self.position(self.state))
             finally:
                 self.stopper.end()
-            self.stopper.check()
             return made, made.needs
 
         try:

@@ -122,7 +122,7 @@ class Desk:
     def _whole(self, proof: Proof, parts: Parts) -> None:
         before, self.parts, self.proof = self.parts, parts, proof
         self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
-        self.problems, self.busy = [_problem(problem) for problem in proof.warnings], ""
+        self.problems, self.busy = [problem.to_data() for problem in proof.warnings], ""
         changed = before is None or before != parts
         self.version += changed
         self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
@@ -138,7 +138,7 @@ class Desk:
             self.tell("pdf", {"version": self.version})
 
     def _failed(self, problems: list[Problem], chunks: tuple[ChunkOutcome, ...]) -> None:
-        self.problems, self.busy = [_problem(problem) for problem in problems], ""
+        self.problems, self.busy = [problem.to_data() for problem in problems], ""
         for one in chunks:
             self.chunks[one.label] = _told(one, self.chunks.get(one.label, {}).get("line", 0))
         self._state()
@@ -214,10 +214,3 @@ def _line(proof: Proof, label: str) -> int:
 def _told(one: ChunkOutcome, line: int) -> dict[str, Any]:
     states = {Outcome.RAN: "fresh", Outcome.REUSED: "fresh", Outcome.FAILED: "failed", Outcome.LEFT_OUT: "stale"}
     return {"label": one.label, "line": line, "state": states[one.outcome], "seconds": one.seconds, "why": one.why}
-
-
-def _problem(problem: Problem) -> dict[str, Any]:
-    return {
-        "file": problem.span.file, "line": problem.span.line, "column": problem.span.column, "severity": str(problem.severity),
-        "what": problem.what, "hint": problem.hint, "detail": problem.detail,
-    }  # fmt: skip

@@ -42,6 +42,18 @@ class Problem(Struct, frozen=True):
         text = f"{self.span}: {mark}{self.what}{stop} {self.hint}".rstrip() + within
         return f"{text}\n{self.detail}" if self.detail else text
 
+    def to_data(self) -> dict[str, str | int]:
+        """As plain data, for JSON."""
+        return {
+            "file": self.span.file,
+            "line": self.span.line,
+            "column": self.span.column,
+            "severity": str(self.severity),
+            "what": self.what,
+            "hint": self.hint,
+            "detail": self.detail,
+        }
+
 
 class WornError(Exception):
     """Root of everything a user can mend. Survives pickling: its only argument is a tuple."""
