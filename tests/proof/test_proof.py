@@ -141,6 +141,10 @@ class Proofs(FolderCase):
         told = f'import subprocess; subprocess.run(["sh", "-c", "echo ran >> {log}"])'
         self.save("total = 3", f"{told}\ntime.sleep(2)\ntotal = 7")
         self.until("document.querySelector('.worn-bar').textContent.includes('running count')")
+        end = time.monotonic() + 30
+        while not log.exists():
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.02)
         slow = self.page.read_text()
         self.page.write_text(slow.replace("Paragraph 1 of", "Paragraph one of"))
         self.until(self.shows("Paragraph one of"))
