@@ -82,9 +82,9 @@ def _tell(record: Record, only: str | None, page: Path) -> None:
 def _needed(source: Page, label: str) -> tuple[Chunk, ...]:
     from wornpage.plan.need import needed_by
     from wornpage.plan.reasons import Reasons
-    from wornpage.store.place import store_of
+    from wornpage.store.place import own_name, store_of
 
-    last = Reasons(store_of(source.path) / "last", source.path.name).last
+    last = Reasons(store_of(source.path) / "last", own_name(source.path)).last
     return tuple(needed_by(label, source.chunks, last))
 
 

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import ast
 import hashlib
+import re
 import sys
 from collections.abc import Iterable
 from functools import lru_cache
+from pathlib import Path
+
+from msgspec import Struct
 
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "1"
+ENGINE = "2"
 """Changes whenever running or recording changes its meaning."""
 
 
@@ -30,28 +34,82 @@ def layout(code: str) -> str:
     return hashlib.blake2b(code.encode("utf-8", "surrogatepass"), digest_size=16).hexdigest()
 
 
-def code_key(chunk: Chunk, options: Iterable[object], threads: int | None) -> str:
+class Sight(Struct, frozen=True):
+    """What code of a page asks for beyond what things hold, as far as can be told by reading it: then it is noted for all."""
+
+    identity: bool = False
+    """Whether two things are one object."""
+    lines: bool = False
+    """On which line code stands, in which chunk, and how it is written."""
+    times: bool = False
+    """When files were changed."""
+
+
+def code_key(chunk: Chunk, options: Iterable[object], threads: int | None, sight: Sight = Sight()) -> str:  # noqa: B008
     """The address under which a chunk's traces lie: its code, the options that change what it makes, the interpreter."""
+    written = [chunk.label, layout(chunk.code)] if sight.lines else []
+    seen = [sight.identity, sight.lines, sight.times]
     return digest(
-        "chunk", ENGINE, normal_form(chunk.code), chunk.binds, list(options), threads, sys.version, sys.platform
-    )
+        "chunk", ENGINE, normal_form(chunk.code), chunk.binds, list(options), threads, sys.version, sys.platform,
+        seen, written,
+    )  # fmt: skip
+
+
+_LINES = re.compile(
+    r"_getframe|\binspect\b|currentframe|lineno|\btraceback\b|\blinecache\b|getsource|findsource|stack_info|\bco_\w+|"
+    r"extract_stack|walk_tb|f_back|exc_info|settrace|setprofile|_current_frames|faulthandler|funcName|stacklevel"
+)
+_TIMES = re.compile(r"st_[amc]time|get[amc]time|copy2|copystat|\bls -l|newer")
+_IDENTITY = re.compile(r"\bid\b|\bintern\b|\bis_(?:not)?\b|shares_memory|getrefcount|Weak\w+|assertIs|\bmemo\b")
+
+
+def sight_of(codes: Iterable[str], folder: Path | None = None) -> Sight:
+    """What the code of a page, and of the modules beside it that it imports, asks for."""
+    found = [_sight(code) for code in codes]
+    if folder is not None:
+        found += [_sight(text) for text in _modules_beside({name for _, names in found for name in names}, folder)]
+    return Sight(*(any(getattr(sight, name) for sight, _ in found) for name in ("identity", "lines", "times")))
 
 
 @lru_cache(maxsize=4_096)
-def compares_identity(code: str) -> bool:
-    """Whether code asks if two things are one object, beside the usual `is None`."""
+def _sight(code: str) -> tuple[Sight, frozenset[str]]:
+    """Of one piece of code; and the modules it imports."""
+    lines, times = bool(_LINES.search(code)), bool(_TIMES.search(code))
+    imported = frozenset(re.findall(r"^\s*(?:import|from)\s+(\w+)", code, re.MULTILINE))
+    return Sight(_compares(code) or bool(_IDENTITY.search(code)), lines, times), imported
+
+
+def _modules_beside(names: set[str], folder: Path) -> list[str]:
+    texts = []
+    for name in sorted(names):
+        try:
+            texts.append((folder / f"{name}.py").read_text(encoding="utf-8", errors="replace"))
+        except OSError:
+            continue
+    return texts
+
+
+def _compares(code: str) -> bool:
+    """Whether code asks if two things are one object, beside the usual `is None` and comparisons of types."""
+    if " is " not in code:
+        return False
     try:
         tree = ast.parse(code)
     except (SyntaxError, ValueError, RecursionError):
-        return "is" in code
-    for node in ast.walk(tree):
-        if isinstance(node, ast.Compare) and any(isinstance(op, ast.Is | ast.IsNot) for op in node.ops):
-            sides = [node.left, *node.comparators]
-            if not any(isinstance(side, ast.Constant) for side in sides):
-                return True
-        if isinstance(node, ast.Name) and node.id in {"id", "intern"}:
-            return True
-    return False
+        return True
+    return any(
+        isinstance(node, ast.Compare)
+        and any(isinstance(op, ast.Is | ast.IsNot) for op in node.ops)
+        and not any(map(_is_single, [node.left, *node.comparators]))
+        for node in ast.walk(tree)
+    )
+
+
+def _is_single(node: ast.expr) -> bool:
+    """Whether there is but one of what an expression stands for: constants, types."""
+    if isinstance(node, ast.Call):
+        return ast.unparse(node.func) == "type"
+    return isinstance(node, ast.Constant) or (isinstance(node, ast.Attribute) and node.attr == "__class__")
 
 
 @lru_cache(maxsize=4_096)

@@ -7,8 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.plan.state import State
-from wornpage.plan.traces import COARSE
-from wornpage.store.packages import distribution_of, with_requirements
+from wornpage.plan.traces import items_in, value_read
 from wornpage.store.place import write_whole
 from wornpage.store.signing import opened, sealed
 from wornpage.store.traces import Item, digest
@@ -43,17 +42,10 @@ class MarkStore:
         known = self._known.get(_key(mark))
         return known[0]["answer"] if known else None
 
-    def put(self, mark: ValueMark, found: dict[str, Any], state: State) -> list[list[str]]:
+    def put(self, mark: ValueMark, found: dict[str, Any], state: State, seed: int) -> list[list[str]]:
         """Keep an answer; returns what it read."""
-        items: set[Item] = {("name", name) for name in (*found["reads"], *found["absent"])}
-        items |= {("given", name) for name in state.given if name.replace("-", "_") in found["given"]}
-        items |= {("ambient", name) for name in COARSE} | {("effects", "")}
-        items |= {("environment", name) for name in found["environment"]}
-        items |= {("package", d) for p in found["packages"] for d in with_requirements(distribution_of(p))}
-        if found["everything"]:
-            items.add(("names", ""))
-        reads = [[kind, name, state.now((kind, name), 0)] for kind, name in sorted(items)]
-        reads += [["listing" if kind == "listing" else "file", path, held] for path, kind, held in found["files"]]
+        items = sorted(items_in(found, state))
+        reads = [[kind, name, value_read((kind, name), found, state, seed)] for kind, name in items]
         answer = {"type": found["type"], "value": found["value"]}
         variants = self._known.setdefault(_key(mark), [])
         variants.insert(0, {"reads": reads, "answer": answer})

@@ -6,20 +6,13 @@ import datetime
 from pathlib import Path
 from typing import Any
 
-from wornpage.plan.record import ChunkOutcome
 from wornpage.plan.state import State
-from wornpage.source import Page
 from wornpage.store.place import write_whole
 from wornpage.store.signing import opened, sealed
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
 _KEPT = ("key", "run", "reads", "written", "seconds", "ambient", "modules", "effects")
-
-
-def own_name(page: Page, edition: str) -> str:
-    """Under what name the state of a page, or of one of its editions, is kept."""
-    return f"{page.path.name}\0{edition}" if edition else page.path.name
 
 
 class Reasons:
@@ -51,15 +44,6 @@ class Reasons:
         """What a file held when the page had last run to its end."""
         held = [content for last in self.last.values() for name, content in last["written"] if name == path]
         return held[-1] if held else ""
-
-    def last_writer_is_other(self, path: str, page: Page, done: dict[str, ChunkOutcome]) -> bool:
-        """Whether a chunk further down wrote `path` when the page last ran."""
-        return any(
-            name == path
-            for chunk in page.chunks
-            if chunk.label not in done and chunk.label in self.last
-            for name, _ in self.last[chunk.label]["written"]
-        )
 
     def why(self, chunk: Chunk, key: str, state: State, seed: int, afresh: bool) -> str:
         """Why `chunk` runs."""
@@ -98,8 +82,18 @@ def _words(kind: str, name: str, before: str, now: str) -> str:
             if now == "absent":
                 return f"reads `{name}`, which is not there any more"
             return f"reads `{name}`, which {'was not there' if before == 'absent' else 'changed'}"
+        case "presence":
+            return f"looks whether there is a `{name}`, which {'is gone' if now == 'absent' else 'is there now'}"
         case "names":
-            return "reads all names, and some changed"
+            return "looks which names there are, and they changed"
+        case "sharing":
+            return f"depends on what holds `{name}` together with other names, which changed"
+        case "glob":
+            return f"the files {name} changed"
+        case "times":
+            return f"{name} was written at another time"
+        case "place":
+            return "the page lies in another folder"
         case "given":
             return f"given.{name.replace('-', '_')} changed"
         case "file":

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 
-from wornpage.tree.nodes import Chunk
+from wornpage.tree.nodes import Chunk, ValueMark
 
 
 def seed_of(chunk: Chunk, own: int | None, page_seed: int, occurrence: int) -> int:
@@ -16,5 +16,14 @@ def seed_of(chunk: Chunk, own: int | None, page_seed: int, occurrence: int) -> i
     if own is not None:
         return own % 2**32
     name = f"#{chunk.label}" if chunk.named or chunk.apart else f"{chunk.code}\0{occurrence}"
-    digest = hashlib.blake2b(f"{page_seed}\0{name}".encode(), digest_size=4).digest()
+    return _number(f"{page_seed}\0{name}")
+
+
+def seed_of_mark(mark: ValueMark, page_seed: int, occurrence: int) -> int:
+    """A seed for a value mark, which is told from another with the same words by how often they stood above."""
+    return _number(f"{page_seed}\0mark\0{mark.expression}\0{mark.span.within}\0{occurrence}")
+
+
+def _number(text: str) -> int:
+    digest = hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=4).digest()
     return int.from_bytes(digest, "big")

@@ -8,8 +8,9 @@ from typing import Any
 
 from msgspec import Struct, field
 
+from wornpage.plan.codes import Sight
 from wornpage.session.environment import session_variable
-from wornpage.store.files import content, listing
+from wornpage.store.files import content, listing, times
 from wornpage.store.packages import version_of
 from wornpage.store.traces import Item, digest
 
@@ -26,6 +27,12 @@ class Entry(Struct):
     writers: tuple[int, ...]
     """The steps that must run again, in order, where it can be had in no other way."""
 
+    over: tuple[str, ...] = ()
+    """Names of the functions and classes of the page that it is made of."""
+    group: str = ""
+    """What it shares with others: names with the same one hold something changeable together. Empty for nothing."""
+    pattern: str = ""
+    """A hash of how they hold it."""
     interned: bool = False
     """For a word: whether CPython holds it as the one of its kind, which `is` can tell."""
 
@@ -43,8 +50,8 @@ class State(Struct):
     threads: int | None
     layouts: dict[str, str]
     """A hash of each chunk's code as written, by label."""
-    compares_identity: bool = False
-    """Whether some code of the page asks if two things are one object."""
+    sight: Sight = Sight()
+    """What code of the page asks for beyond what things hold."""
     names: dict[str, Entry] = field(default_factory=dict)
     ambient: dict[str, str] = field(default_factory=dict)
     effects: str = ""
@@ -60,7 +67,7 @@ class State(Struct):
             self.given,
             self.threads,
             self.layouts,
-            self.compares_identity,
+            self.sight,
             dict(self.names),
             dict(self.ambient),
             self.effects,
@@ -75,12 +82,20 @@ class State(Struct):
             case "name":
                 entry = self.names.get(name)
                 return entry.print if entry else "absent"
+            case "presence":
+                return "there" if name in self.names else "absent"
             case "names":
-                return digest(sorted((n, e.print) for n, e in self.names.items()))
+                return digest(list(self.names))
+            case "sharing":
+                return self._sharing(name)
             case "given":
                 return json.dumps(self.given.get(name, "absent"), sort_keys=True, default=str)
             case "file":
                 return self.files[name][0] if name in self.files else content(self.full(name))
+            case "times":
+                return times(self.full(name))
+            case "place":
+                return str(self.folder)
             case "listing":
                 return listing(self.full(name))
             case "glob":
@@ -112,6 +127,15 @@ class State(Struct):
                 return self.layouts.get(name, "absent")
         return "unknown"
 
+    def _sharing(self, name: str) -> str:
+        """With which names, and how, `name` holds something together."""
+        entry = self.names.get(name)
+        if entry is None:
+            return "absent"
+        if not entry.group:
+            return "alone"
+        return digest(sorted(n for n, e in self.names.items() if e.group == entry.group), entry.pattern)
+
     def full(self, path: str) -> str:
         """A path as the system knows it."""
         return str(self.folder / path)
@@ -128,11 +152,18 @@ class State(Struct):
         for name in trace["deleted"]:
             self.names.pop(name, None)
         reads = {what for (kind, what), _ in trace["reads"] if kind == "name"}
+        before = {name: self.names.get(name) for name in trace["names"]}
+        for name in trace["anew"]:
+            self.names.pop(name, None)
         for name, told in trace["names"].items():
-            before = self.names.get(name)
+            old = before[name]
             live = "live" in told["provider"]
-            earlier = before.writers if live and before and before.is_live and name in reads else ()
-            self.names[name] = Entry(trace["run"], told["print"], told["provider"], (*earlier, step), told["interned"])
+            earlier = old.writers if live and old and old.is_live and name in reads else ()
+            group = f"{trace['run']} {' '.join(told['group'])}" if told["group"] else ""
+            self.names[name] = Entry(
+                trace["run"], told["print"], told["provider"], (*earlier, step), tuple(told["over"]), group,
+                told["pattern"], told["interned"],
+            )  # fmt: skip
         for item, value in trace["ambient"].items():
             if value:
                 self.ambient[item] = value

@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from typing import Any
 
 from msgspec import Struct
 
-from wornpage.plan.codes import code_key, compares_identity, layout
+from wornpage.plan.codes import layout
 from wornpage.plan.conditions import ConditionFault, holds
+from wornpage.plan.deciding import Decider
 from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.growing import Growing
-from wornpage.plan.reasons import Reasons, own_name
-from wornpage.plan.seeding import seed_of
+from wornpage.plan.reasons import Reasons
 from wornpage.plan.state import Entry, State
-from wornpage.plan.traces import result_of
 from wornpage.settings import Settings
-from wornpage.source import Page, all_chunks
-from wornpage.store.blobs import Blobs
+from wornpage.source import Page
 from wornpage.store.files import content
 from wornpage.store.place import store_of
-from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Chunk
 
 
@@ -49,44 +45,37 @@ class Status(Struct, frozen=True):
 
 def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
     """What a pressing of `page`, or of one of its editions, would run. A stale chunk may turn out to make the same values: then fewer run."""
-    folder = store_of(page.path)
-    traces = Traces(folder / "traces" if folder.is_dir() else None)
-    reasons = Reasons(folder / "last", own_name(page, edition))
     growing = Growing(page, settings)
-    layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
-    identity = any(compares_identity(chunk.code) for chunk in all_chunks(page))
-    blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
-    state = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, identity)
-    codes = Counter[str]()
+    decider = Decider(growing, store_of(page.path), edition)
+    reasons, state = decider.reasons, decider.first
     found: list[ChunkStatus] = []
     went_by: dict[str, dict[str, Any]] = {}
     for index, step in enumerate(growing.steps):  # which become more on the way
         chunk = step.chunk
         if chunk is None:
             continue
-        options = settings.of(chunk).options
-        seed = seed_of(chunk, options.seed, settings.page.seed, codes[chunk.code])
-        codes[chunk.code] += 1
-        if options.when and not _wanted(options.when, state.given):
-            found.append(
-                ChunkStatus(chunk.label, chunk.span.line, True, f"left out: `when` is not true: {options.when}", None)
-            )
+        when = settings.of(chunk).options.when
+        seed = decider.seed(chunk)
+        if when and not _wanted(when, state.given):
+            decider.pass_over(chunk)
+            found.append(ChunkStatus(chunk.label, chunk.span.line, True, f"left out: `when` is not true: {when}", None))
             continue
-        key = code_key(chunk, (options.width, options.height, options.dpi), settings.page.threads)
-        trace = None if options.rerun == "always" else traces.find(key, lambda item, seed=seed: state.now(item, seed))  # type: ignore[misc]
-        tampered = [path for path, held in trace["written"] if content(state.full(path)) != held] if trace else []
-        if trace is not None and not tampered:
+        key = decider.key(chunk)
+        fitting = None if decider.runs_always(chunk) else decider.fitting(chunk, key, seed, state)
+        if fitting is not None:
+            trace, result = fitting
             found.append(
                 ChunkStatus(chunk.label, chunk.span.line, True, "nothing it reads has changed", trace["seconds"])
             )
+            decider.pass_over(chunk)
             state.apply(trace, index)
             went_by[chunk.label] = trace
-            result = result_of(trace, chunk, blobs) if step.insert else None
-            if result is not None and growing.grow(index, result):
+            if step.insert is not None and growing.grow(index, result):
                 state.layouts |= {chunk.label: layout(chunk.code) for chunk in growing.chunks}
             continue
-        why = _why(chunk, key, state, seed, reasons, tampered, options.rerun == "always")
+        why = _why(chunk, key, state, seed, decider)
         found.append(ChunkStatus(chunk.label, chunk.span.line, False, why, reasons.seconds(chunk.label)))
+        decider.pass_over(chunk)
         _expect(chunk, state, reasons, index)
         if chunk.label in reasons.last:
             went_by[chunk.label] = reasons.last[chunk.label]
@@ -100,12 +89,13 @@ def _wanted(condition: str, given: dict[str, Any]) -> bool:
         return True
 
 
-def _why(chunk: Chunk, key: str, state: State, seed: int, reasons: Reasons, tampered: list[str], always: bool) -> str:
-    if always:
+def _why(chunk: Chunk, key: str, state: State, seed: int, decider: Decider) -> str:
+    if decider.runs_always(chunk):
         return "it is set to run always"
-    if tampered:
-        return f"{tampered[0]}, which it writes, changed or is gone"
-    return reasons.why(chunk, key, state, seed, afresh=False)
+    for path, held in decider.reasons.last.get(chunk.label, {}).get("written", ()):
+        if content(state.full(path)) != held:
+            return f"{path}, which it writes, changed or is gone"
+    return decider.reasons.why(chunk, key, state, seed, afresh=False)
 
 
 def _expect(chunk: Chunk, state: State, reasons: Reasons, index: int) -> None:

@@ -6,6 +6,8 @@ import re
 from collections.abc import Sequence
 from typing import Any
 
+from msgspec.structs import replace
+
 from wornpage.plan.state import State
 from wornpage.session.process import Ran
 from wornpage.session.results import ChunkResult, failure_from, failure_to_data, shown_from_data, shown_to_data
@@ -14,9 +16,11 @@ from wornpage.store.packages import distribution_of, with_requirements
 from wornpage.store.traces import Item, digest
 from wornpage.tree.nodes import Chunk
 
-COARSE = ("cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
-          "socket.timeout", "umask", "zone", "digits")  # fmt: skip
-"""Surroundings that are taken to be read by every chunk."""
+NOTHING_FOUND: dict[str, Any] = {
+    "reads": (), "absent": (), "present": (), "listed": False, "given": (), "lines": (), "environment": {}, "coarse": (), "rc": (),
+    "logged": False, "seed": False, "spawned": False, "modules_read": (), "packages": (),
+}  # fmt: skip
+"""What a session tells that had come to its end before it could tell anything."""
 _OWN = "chunk:@"
 """Stands for the chunk's own label, so that giving it another changes nothing."""
 
@@ -25,7 +29,9 @@ def make_trace(
     ran: Ran, chunk: Chunk, key: str, run: str, state: State, seed: int, blobs: Blobs, globs: Sequence[str] = ()
 ) -> tuple[dict[str, Any], list[tuple[Item, str]]]:
     """The trace of a run that started where `state` held, and its reads with what they were."""
-    reads = [(item, _read_value(item, ran.found, state, seed)) for item in reads_of(ran, chunk, state, globs)]
+    found = {**NOTHING_FOUND, **ran.found}
+    ran = replace(ran, found=found)
+    reads = [(item, value_read(item, found, state, seed)) for item in reads_of(ran, chunk, state, globs)]
     identity = digest(key, [value for _, value in reads])
     names = {
         name: {**told, "print": f"live:{identity}:{name}" if told["print"] == "live" else told["print"]}
@@ -40,6 +46,7 @@ def make_trace(
         "reads": [[list(item), value] for item, value in reads],
         "names": names,
         "deleted": ran.found.get("deleted", []),
+        "anew": ran.found.get("anew", []),
         "ambient": ran.found.get("ambient", {}),
         "written": ran.found.get("written", []),
         "effects": ran.found.get("effects", ""),
@@ -70,38 +77,44 @@ def _relabel(data: Any, old: str, new: str) -> Any:
 
 
 def reads_of(ran: Ran, chunk: Chunk, state: State, globs: Sequence[str]) -> list[Item]:
-    """Everything a run read, in a fixed order."""
-    found = ran.found
-    items: list[Item] = [("name", name) for name in {*found.get("reads", ()), *found.get("absent", ())}]
-    if found.get("everything"):
-        items.append(("names", ""))
-    items += [("given", name) for name in state.given if name.replace("-", "_") in found.get("given", ())]
-    items += [
-        ("given", name) for name in found.get("given", ()) if name not in {g.replace("-", "_") for g in state.given}
-    ]
-    items += [("listing" if kind == "listing" else "file", path) for path, kind, _ in _files(found)]
-    items += [("environment", name) for name in found.get("environment", ())]
-    items += [("ambient", name) for name in COARSE]
-    items += [("ambient", f"rc:{key}") for key in found.get("rc", ())]
-    items += [("ambient", "logging")] if found.get("logged") else []
-    items += [("glob", pattern) for pattern in globs]
-    items += [("identity", name) for name in found.get("reads", ())] if state.compares_identity else []
-    items += [("seed", "")] if found.get("seed") else []
-    items += [("surroundings", "")] if found.get("spawned") else []  # a child process has the whole environment
-    items += [
-        ("module", name)
-        for name in found.get("modules_read", ())
-        if name not in found.get("modules", ()) or name in state.modules
-    ]
-    items.append(("effects", ""))
-    for package in found.get("packages", ()):
-        items += [("package", name) for name in with_requirements(distribution_of(package))]
-    items += [("layout", label) for label in _layouts(ran, chunk)]
-    return sorted(set(items))
+    """Everything a run of a chunk read, in a fixed order."""
+    items = items_in(ran.found, state)
+    items |= {("glob", pattern) for pattern in globs}
+    items |= {("layout", label) for label in _layouts(ran, chunk)}
+    return sorted(items)
+
+
+def items_in(found: dict[str, Any], state: State) -> set[Item]:
+    """What a session tells that code has read: of chunks and of marks alike."""
+    used = found["reads"]
+    items: set[Item] = {("name", name) for name in (*used, *found["absent"])}
+    items |= {("presence", name) for name in found["present"] if name not in used}
+    items |= {("sharing", name) for name in found.get("sharing", ())}
+    if found["listed"]:
+        items.add(("names", ""))
+    if state.sight.identity:
+        items |= {(kind, name) for name in used for kind in ("identity", "sharing")}
+    if state.sight.lines:
+        items |= {("layout", label) for label in found["lines"]}
+    known = {name.replace("-", "_"): name for name in state.given}
+    items |= {("given", known.get(name, name)) for name in found["given"]}
+    items |= {(kind, path) for path, kind, _ in _files(found)}
+    items |= {("environment", name) for name in found["environment"]}
+    items |= {("ambient", name) for name in found["coarse"]}
+    items |= {("ambient", f"rc:{key}") for key in found["rc"]}
+    items |= {("ambient", "logging")} if found["logged"] else set()
+    items |= {("seed", "")} if found["seed"] else set()
+    items |= {("surroundings", "")} if found["spawned"] else set()  # a child process has the whole environment
+    modules = found.get("modules", ())
+    items |= {("module", name) for name in found["modules_read"] if name not in modules or name in state.modules}
+    items.add(("effects", ""))
+    for package in found["packages"]:
+        items |= {("package", name) for name in with_requirements(distribution_of(package))}
+    return items
 
 
 def _files(found: dict[str, Any]) -> list[list[str]]:
-    """Files and folders a run read, those of modules among them."""
+    """Files and folders that code read, those of modules among them."""
     return [*found.get("files", ()), *found.get("module_files", ())]
 
 
@@ -116,13 +129,12 @@ def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
     return labels
 
 
-def _read_value(item: Item, found: dict[str, Any], state: State, seed: int) -> str:
-    """What something was when the run read it."""
+def value_read(item: Item, found: dict[str, Any], state: State, seed: int) -> str:
+    """What something was when it was read."""
     kind, name = item
-    if kind in {"file", "listing"}:
-        for path, what, held in _files(found):
-            if path == name and (kind == "listing") == (what == "listing"):
-                return str(held)
+    for path, what, held in _files(found):
+        if path == name and what == kind:
+            return str(held)
     if kind == "environment":
         return str(found["environment"][name]) if f"env:{name}" not in state.ambient else state.now(item, seed)
     return state.now(item, seed)

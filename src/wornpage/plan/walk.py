@@ -9,25 +9,23 @@ chunks replayed in page order with their output dropped.
 from __future__ import annotations
 
 import secrets
-from collections import Counter
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from threading import Thread
 from typing import Any, TypeVar
 
-from wornpage.plan.codes import code_key, compares_identity, definitions_in, layout, reachable
+from wornpage.plan.codes import definitions_in, layout, reachable
 from wornpage.plan.conditions import ConditionFault, holds
+from wornpage.plan.deciding import Decider
 from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.nursery import Common, Nursery
-from wornpage.plan.reasons import Reasons, own_name
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
-from wornpage.plan.seeding import seed_of
 from wornpage.plan.state import State
 from wornpage.plan.stopping import Stopper
-from wornpage.plan.traces import make_trace, result_of
+from wornpage.plan.traces import make_trace
 from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem, mark_problem
 from wornpage.session.process import ChunkTask, Interrupted, MarkTask, Position, Ran, Session, SessionOver
@@ -37,8 +35,8 @@ from wornpage.source import Page, all_chunks
 from wornpage.store.alone import alone
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
-from wornpage.store.place import make_store, store_of
-from wornpage.store.traces import Item, Traces
+from wornpage.store.place import make_store, own_name, store_of
+from wornpage.store.traces import Item
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
@@ -105,30 +103,25 @@ class _Walk:
         self.early, self.until = early, until
         self.nursery, self.crowded = nursery, bool(edition)
         self.stopper = stopper or Stopper()
-        own = own_name(page, edition)
+        self.edition = edition
         keeps = make_store(folder)
-        self.traces = Traces(folder / "traces" if folder.is_dir() else None)
-        self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
+        self.decider = Decider(growing, folder, edition)
+        self.traces, self.blobs, self.reasons = self.decider.traces, self.decider.blobs, self.decider.reasons
         self.writable = keeps
         self.locks = folder if keeps else None
-        self.marks = MarkStore(folder / "marks", own, use=not afresh)
-        self.reasons = Reasons(folder / "last", own)
+        self.marks = MarkStore(folder / "marks", own_name(page.path, edition), use=not afresh)
         self.chunks = {chunk.label: chunk for chunk in growing.chunks}
         """All chunks known so far, by label."""
         self.places = Places(page.name, self.chunks)
         self.outcomes: dict[str, ChunkOutcome] = {}
         self.answers: dict[Span, Answer] = {}
         self.problems: list[Problem] = []
-        self.codes = Counter[str]()
-        layouts = {label: layout(chunk.code) for label, chunk in self.chunks.items()}
-        written = all_chunks(page)
-        identity = any(compares_identity(chunk.code) for chunk in written)
-        self.state = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, identity)
+        self.state = self.decider.first
         self.before: list[State] = []
         """The state before each step, as far as the walk has come."""
         self.kept: dict[int, dict[str, Any]] = {}
         """The trace that each step went by."""
-        self.definitions = definitions_in(chunk.code for chunk in written)
+        self.definitions = definitions_in(chunk.code for chunk in all_chunks(page))
         self.session: Session | None = None
         self.executed: list[int] = []
         self.replayed: list[tuple[str, str, tuple[str, ...]]] = []
@@ -203,11 +196,12 @@ class _Walk:
     def chunk(self, index: int, chunk: n.Chunk) -> bool:
         """One chunk, reused or run; False if the walk ends here."""
         options = self.settings.of(chunk).options
-        seed = self.seed(index, chunk)
+        seed = self.seeds[index] = self.decider.seed(chunk)
         if options.when and not self.wanted(chunk, options.when):
+            self.decider.pass_over(chunk)
             return True
-        key = self.key(chunk)
-        if self.afresh or options.rerun == "always":
+        key = self.decider.key(chunk)
+        if self.afresh or self.decider.runs_always(chunk):
             return self.run_chunk(index, chunk, key, seed)
         if self.reused(index, chunk, key, seed):
             return True
@@ -222,16 +216,14 @@ class _Walk:
 
     def reused(self, index: int, chunk: n.Chunk, key: str, seed: int) -> bool:
         """Go by an earlier run of a chunk if one still holds; False if it must run."""
-        trace = self.traces.find(key, lambda item: self.state.now(item, seed))
-        if trace is not None and self.files_stand(trace):
-            result = result_of(trace, chunk, self.blobs)
-            if result is not None:
-                why = "nothing it reads has changed"
-                self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.REUSED, trace["seconds"], why, result)
-                self.take(index, trace)
-                self.reasons.note(chunk.label, trace)
-                return True
-        return False
+        found = self.decider.fitting(chunk, key, seed, self.state)
+        if found is None:
+            return False
+        trace, result = found
+        why = "nothing it reads has changed"
+        self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.REUSED, trace["seconds"], why, result)
+        self.take(index, chunk, trace)
+        return True
 
     def wanted(self, chunk: n.Chunk, condition: str) -> bool:
         """Whether a chunk's `when` is true; a chunk that is not wanted is left out."""
@@ -245,33 +237,12 @@ class _Walk:
         self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.LEFT_OUT, 0, why, None)
         return False
 
-    def files_stand(self, trace: dict[str, Any]) -> bool:
-        """Whether what the chunk wrote is still there, or has been written over by a chunk further down."""
-        return all(
-            content(self.state.full(path)) == held or self.written_later(path) for path, held in trace["written"]
-        )
-
-    def written_later(self, path: str) -> bool:
-        """Whether a chunk further down wrote the same file when the page last ran."""
-        return self.reasons.last_writer_is_other(path, self.page, self.outcomes) and content(
-            self.state.full(path)
-        ) == self.reasons.final(path)
-
-    def take(self, index: int, trace: dict[str, Any]) -> None:
+    def take(self, index: int, chunk: n.Chunk, trace: dict[str, Any]) -> None:
         """Move the state on over a step."""
         self.kept[index] = trace
+        self.reasons.note(chunk.label, trace)
+        self.decider.pass_over(chunk)
         self.state.apply(trace, index)
-
-    def seed(self, index: int, chunk: n.Chunk) -> int:
-        options = self.settings.of(chunk).options
-        occurrence = self.codes[chunk.code]
-        self.codes[chunk.code] += 1
-        self.seeds[index] = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
-        return self.seeds[index]
-
-    def key(self, chunk: n.Chunk) -> str:
-        options = self.settings.of(chunk).options
-        return code_key(chunk, (options.width, options.height, options.dpi), self.settings.page.threads)
 
     # --- running ------------------------------------------------------------------------------
 
@@ -315,8 +286,7 @@ class _Walk:
         )
         if self.writable and _may_keep(reads):
             self.traces.put(key, reads, trace)
-        self.reasons.note(chunk.label, trace)
-        self.take(index, trace)
+        self.take(index, chunk, trace)
         self.note_sent(ran, run)
         return True
 
@@ -389,7 +359,9 @@ class _Walk:
     def open_session(self) -> None:
         assert self.session is not None
         folder = self.page.path.parent.resolve()
-        self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder, self.crowded)
+        self.session.open(
+            folder, self.page.path.name, self.state.given, self.blobs.folder, self.crowded, self.decider.sight.identity
+        )
 
     def mother(self, shared: int) -> Common:
         """A session that stands after the first `shared` steps, with all their values loaded."""
@@ -480,30 +452,38 @@ class _Walk:
         table = {}
         for name, entry in state.names.items():
             if self.sent.get(name) != (entry.version, entry.print):
-                table[name] = {"version": entry.version, "print": entry.print, "provider": entry.provider}
+                table[name] = {
+                    "version": entry.version, "print": entry.print, "provider": entry.provider, "over": entry.over,
+                    "group": entry.group.split(" ")[1:],
+                }  # fmt: skip
                 self.sent[name] = (entry.version, entry.print)
         gone = tuple(name for name in self.sent if name not in state.names)
         for name in gone:
             del self.sent[name]
-        return Position(table, gone, state.ambient)
+        return Position(table, gone, state.ambient, tuple(state.names))
 
     # --- marks --------------------------------------------------------------------------------
 
     def ask(self, index: int, marks: tuple[n.ValueMark, ...]) -> bool:
         """The marks of one step; those that read nothing new keep their answers. False if the session ended."""
-        stale = []
+        stale: list[tuple[n.ValueMark, int]] = []
         for mark in marks:
-            known = self.marks.find(mark, lambda item: self.state.now(item, 0))
+            seed = self.decider.mark_seed(mark)
+            known = self.marks.find(mark, partial(self.now, seed=seed))
             if known is None:
-                stale.append(mark)
+                stale.append((mark, seed))
             else:
                 self.answers[mark.span] = answer_from(known["answer"])
                 self.mark_reads += [(kind, name, value) for kind, name, value in known["reads"]]
         return self.ask_session(index, stale) if stale else True
 
-    def ask_session(self, index: int, marks: list[n.ValueMark]) -> bool:
-        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form)) for mark in marks]
-        names = set().union(*(reachable(mark.expression, self.definitions) for mark in marks))
+    def now(self, item: Item, seed: int) -> str:
+        """What something that can be read is where the walk stands."""
+        return self.state.now(item, seed)
+
+    def ask_session(self, index: int, marks: list[tuple[n.ValueMark, int]]) -> bool:
+        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form), seed) for mark, seed in marks]
+        names = set().union(*(reachable(mark.expression, self.definitions) for mark, _ in marks))
 
         def act(session: Session) -> tuple[tuple[list[Answer], list[dict[str, Any]]], str]:
             answers, told, needs = session.answer(tasks, self.position(self.state))
@@ -513,23 +493,23 @@ class _Walk:
             answers, told = self.in_session(index + 1, self.state, names, act)
         except SessionOver:
             self.problems.append(
-                Problem(marks[0].span, "the session ended while a value mark after this place was read.")
+                Problem(marks[0][0].span, "the session ended while a value mark after this place was read.")
             )
             self.close()
             return False
-        for mark, answer, found in zip(marks, answers, told, strict=True):
-            self.note_answer(mark, answer, found)
+        for (mark, seed), answer, found in zip(marks, answers, told, strict=True):
+            self.note_answer(mark, seed, answer, found)
         return True
 
-    def note_answer(self, mark: n.ValueMark, answer: Answer, found: dict[str, Any]) -> None:
+    def note_answer(self, mark: n.ValueMark, seed: int, answer: Answer, found: dict[str, Any]) -> None:
         self.answers[mark.span] = answer
         if answer.failure is not None:
             self.problems.append(mark_problem(answer.failure, mark.expression, mark.span, self.places))
         elif found["changed"]:
-            what = f"the value mark `{mark.expression}` changes {found['changed']!r}; a mark only looks."
+            what = f"the value mark `{mark.expression}` changes {found['changed']}; a mark only looks."
             self.problems.append(Problem(mark.span, what, "Do it in a chunk."))
         else:
-            reads = self.marks.put(mark, found, self.state)
+            reads = self.marks.put(mark, found, self.state, seed)
             self.mark_reads += [(kind, name, value) for kind, name, value in reads]
 
 

@@ -73,10 +73,13 @@ class Position(Struct, frozen=True):
     table: dict[str, dict[str, Any]] = field(default_factory=dict)
     gone: tuple[str, ...] = ()
     ambient: dict[str, str] = field(default_factory=dict)
+    order: tuple[str, ...] | None = None
+    """All names there are, in the order in which the page binds them; None for the order in `table`."""
 
     def message(self) -> Message:
         """As sent."""
-        return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient}
+        order = list(self.table if self.order is None else self.order)
+        return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient, "order": order}
 
 
 class Ran(Struct, frozen=True):
@@ -95,6 +98,7 @@ class MarkTask(Struct, frozen=True):
     place: str
     expression: str
     format: str = ""
+    seed: int = 0
 
 
 class Session:
@@ -186,11 +190,18 @@ class Session:
     # --- what can be asked --------------------------------------------------------------------
 
     def open(
-        self, folder: Path, page: str, given: dict[str, Any], store: str | None = None, crowded: bool = False
+        self,
+        folder: Path,
+        page: str,
+        given: dict[str, Any],
+        store: str | None = None,
+        crowded: bool = False,
+        identity: bool = False,
     ) -> None:
         """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first.
 
-        `crowded` tells that other sessions work in the same folder at the same time.
+        `crowded` tells that other sessions work in the same folder at the same time; `identity` that code of the page
+        asks if two things are one object.
         """
         self._send(
             {
@@ -200,6 +211,7 @@ class Session:
                 "given": {n: _sent(v) for n, v in given.items()},
                 "store": store,
                 "crowded": crowded,
+                "identity": identity,
             }
         )
         self._receive({"ready"}, None)
@@ -247,7 +259,7 @@ class Session:
         self, marks: list[MarkTask], place: Position | None = None
     ) -> tuple[list[results.Answer], list[Message], str]:
         """What each mark finds now, what it read, and a name that must be made again first (then nothing else counts)."""
-        asked = [{"place": m.place, "expression": m.expression, "format": m.format} for m in marks]
+        asked = [{"place": m.place, "expression": m.expression, "format": m.format, "seed": m.seed} for m in marks]
         self._send({"do": "marks", "marks": asked, **(place or Position()).message()})
         message, _ = self._receive({"answers"}, None)
         self._await_sentinels(message["after"])

@@ -35,11 +35,28 @@ def _hashed(path: str) -> str:
 
 
 def listing(path: str) -> str:
-    """A hash of the names in a folder; `absent` if there is none."""
+    """A hash of the names in a folder, those of folders told apart; `absent` if there is none."""
     from xxhash import xxh3_128
 
     try:
-        names = sorted(name for name in os.listdir(path) if name not in {".worn", "__pycache__"})
-    except OSError:
+        with os.scandir(path) as entries:
+            found = [entry for entry in entries if entry.name not in {".worn", "__pycache__"}]
+        names = sorted(entry.name + "/" * _is_folder(entry) for entry in found)
+    except (OSError, ValueError):
         return "absent"
     return xxh3_128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()
+
+
+def _is_folder(entry: os.DirEntry[str]) -> bool:
+    try:
+        return entry.is_dir()
+    except OSError:
+        return False
+
+
+def times(path: str) -> str:
+    """When a file was changed; `absent` if there is none."""
+    try:
+        return str(os.stat(path).st_mtime_ns)
+    except (OSError, ValueError):
+        return "absent"

@@ -17,6 +17,13 @@ def store_of(page: Path) -> Path:
     return project_of(page) / ".worn" / "store" / FORMAT
 
 
+def own_name(page: Path, edition: str = "") -> str:
+    """Under what name things of a page, or of one of its editions, are kept: its path in the project, told apart from all others."""
+    path = page.resolve()
+    name = path.relative_to(project_of(page)).as_posix()
+    return f"{name}\0{edition}" if edition else name
+
+
 def make_store(folder: Path) -> bool:
     """Make the folder of a store, kept out of version control; False where nothing can be written."""
     try:

@@ -17,12 +17,6 @@ from typing import Any
 
 from wornpage.session.python import hooks
 
-COARSE = (
-    "cwd", "path", "warnings", "decimal", "locale", "recursion", "numpy.errors", "numpy.print", "pandas.options",
-    "socket.timeout", "umask", "zone", "digits", "logging",
-)  # fmt: skip
-"""Items that are taken to be read by every chunk; single settings of Matplotlib and of the environment are seen one by one."""
-
 _pristine: dict[str, str] = {}
 _rc_pristine: dict[str, Any] = {}
 _pending: dict[str, dict[str, str]] = {}
@@ -39,7 +33,14 @@ def install(folder: str) -> None:
     hooks.after_import("pandas", lambda module: _arrived("pandas.options"))
     hooks.after_import("numpy", _numpy_arrived)
     hooks.after_import("decimal", lambda module: _arrived("decimal"))
+    hooks.after_import("csv", lambda module: _arrived("csv"))
     hooks.after_import("logging", _watch_logging)
+
+
+def taken_to_be_read() -> list[str]:
+    """Items that count as read by every chunk, where their library is there; single settings of Matplotlib, of the
+    environment and of logging are seen one by one."""
+    return [item for item in _ITEMS if item != "logging" and _LIBRARY.get(item, "sys") in sys.modules]
 
 
 _folder = ""
@@ -264,6 +265,44 @@ def _umask() -> str:
     return str(mask)
 
 
+_FORMAT = ("delimiter", "quotechar", "doublequote", "skipinitialspace", "lineterminator", "quoting", "escapechar", "strict")
+
+
+def _dialects() -> str | None:
+    module = sys.modules.get("csv")
+    if module is None:
+        return None
+    dialects = [(name, [getattr(module.get_dialect(name), key) for key in _FORMAT]) for name in module.list_dialects()]
+    return repr((module.field_size_limit(), dialects))
+
+
+def _set_dialects(text: str) -> None:
+    import ast
+    import csv
+
+    limit, wanted = ast.literal_eval(text)
+    csv.field_size_limit(limit)
+    for name in csv.list_dialects():
+        csv.unregister_dialect(name)
+    for name, values in wanted:
+        csv.register_dialect(name, **dict(zip(_FORMAT, values, strict=True)))
+
+
+def _collector() -> str:
+    import gc
+
+    return repr((gc.isenabled(), gc.get_threshold()))
+
+
+def _set_collector(text: str) -> None:
+    import ast
+    import gc
+
+    enabled, threshold = ast.literal_eval(text)
+    gc.set_threshold(*threshold)
+    (gc.enable if enabled else gc.disable)()
+
+
 def _timeout() -> str | None:
     module = sys.modules.get("socket")
     return repr(module.getdefaulttimeout()) if module else None
@@ -290,9 +329,11 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "digits": (lambda: str(sys.get_int_max_str_digits()), lambda text: sys.set_int_max_str_digits(int(text))),
     "umask": (_umask, lambda text: (os.umask(int(text)), None)[1]),
     "logging": (_logging, _set_logging),
+    "csv": (_dialects, _set_dialects),
+    "collector": (_collector, _set_collector),
 }
 _LIBRARY = {"numpy.errors": "numpy", "numpy.print": "numpy", "pandas.options": "pandas", "decimal": "decimal", "locale": "locale",
-            "socket.timeout": "socket", "logging": "logging"}  # fmt: skip
+            "socket.timeout": "socket", "logging": "logging", "csv": "csv"}  # fmt: skip
 
 
 def changed() -> dict[str, str]:

@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
 from wornpage.session.python import ambient, crash, hooks, seeds
+from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
 from wornpage.session.python.running import compile_chunk, run_compiled
@@ -41,6 +42,7 @@ class Driver:
     def start(self) -> None:
         """Answer until the other end closes."""
         hooks.install()
+        begin_session()
         while (request := read_message(self._in.read)) is not None:
             message, _ = request
             getattr(self, f"_do_{message['do']}")(message)
@@ -60,7 +62,9 @@ class Driver:
     # --- what can be asked --------------------------------------------------------------------
 
     def _do_open(self, message: Message) -> None:
+        from wornpage.session.python.account import Reaches
         from wornpage.session.python.fingerprint import set_folder
+        from wornpage.session.python.sharing import count_atoms
         from wornpage.session.python.tracker import Tracker
         from wornpage.session.python.watching import Watcher
         from wornpage.store.blobs import Blobs
@@ -73,6 +77,8 @@ class Driver:
         ambient.install(folder)
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
+        self.reaches = Reaches()
+        count_atoms(message["identity"])
         self.watcher = Watcher(folder, message["crowded"])
         self.given = Given(message["given"])
         dict.__setitem__(self.tracker.names, "given", self.given)
@@ -122,6 +128,8 @@ class Driver:
         for name in message["gone"]:
             self.tracker.table.pop(name, None)
         self.tracker.table.update(message["table"])
+        known = self.tracker.table
+        self.tracker.table = {name: known[name] for name in message["order"]}
         ambient.put(message["ambient"])
 
     def _do_run(self, message: Message) -> None:
@@ -161,7 +169,7 @@ class Driver:
         figures.end(self)
         value = None
         try:
-            found = {} if needs else self._account(message, before, error)
+            found = {} if needs else self._account(message, before)
         except MustReplay as missing:
             needs, found = missing.name, {}
         crash.end()
@@ -169,32 +177,30 @@ class Driver:
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
 
-    def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
+    def _account(self, message: Message, before: dict[str, str]) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
+        from wornpage.session.python.account import Account
+
         self.watcher.end()
         tracker = self.tracker
         effects = tracker.effects()  # first: what follows imports libraries of its own
         if self.watcher.forked:
             tracker.fetch_all()
-        rc_reads = sorted(ambient.rc_reads)
-        logged = bool(ambient.logging_reads)
+        surroundings = self._surroundings_read()
         seen = self.watcher.described()
         modules = tracker.modules()
         version, file = message["version"], f"chunk:{message['label']}"
-        written = tracker.written(version, message["code"], file, message["keep"])
+        account = Account(tracker, self.reaches)
+        written = account.written(version, message["code"], file, message["keep"])
         after = ambient.changed()
         changed = {item: value for item, value in after.items() if before.get(item) != value}
         changed |= {item: "" for item in before if item not in after}
         if not effects and any(value.startswith("live") for value in changed.values()):
             effects = "it set up something that cannot be set back"
         return {
-            "reads": sorted(tracker.reads),
-            "absent": sorted(tracker.absent),
-            "builtins": _patched_builtins(tracker.absent),
-            "everything": tracker.everything,
-            "given": self.given._taken(),
-            "rc": rc_reads,
-            "logged": logged,
+            **self._read(written["names"]),
+            **surroundings,
+            "sharing": sorted(account.sharing),
             **seen,
             **written,
             "ambient": changed,
@@ -202,44 +208,76 @@ class Driver:
             "modules": modules,
             "modules_read": tracker.modules_read(self.watcher.imported),
             "module_files": _module_files(modules, self.watcher),
-            "packages": _packages(tracker, written["names"]),
+        }
+
+    def _read(self, written: dict[str, Any]) -> Message:
+        """What code has read of names, given values and packages: the same for chunks and marks."""
+        tracker = self.tracker
+        return {
+            "reads": sorted(tracker.reads),
+            "absent": sorted(tracker.absent),
+            "present": sorted(tracker.present),
+            "listed": tracker.listed,
+            "builtins": _patched_builtins(tracker.absent),
+            "given": self.given._taken(),
+            "lines": _seen_lines(tracker),
+            "packages": _packages(tracker, written),
+        }
+
+    def _surroundings_read(self) -> Message:
+        return {
+            "coarse": ambient.taken_to_be_read(),
+            "rc": sorted(ambient.rc_reads),
+            "logged": bool(ambient.logging_reads),
         }
 
     def _do_marks(self, message: Message) -> None:
+        """Answer value marks one after the other; a mark only looks, so what it changes is told as its mistake."""
+        from wornpage.session.python.effects import Watch
         from wornpage.session.python.tracker import MustReplay
 
         self._position(message)
-        answers = []
+        answers: list[Message] = []
         needs = ""
+        watch, before = Watch(), ambient.changed()
         for mark in message["marks"]:
-            crash.begin(mark["place"])
-            self.tracker.begin(watch=False)
-            self.given._begin()
-            self.watcher.begin()
             try:
-                answer = self._answer(mark)
+                answers.append(self._answered(mark))
             except MustReplay as missing:
                 needs = missing.name
                 break
-            finally:
-                self.watcher.end()
-                crash.end()
-            seen = self.watcher.described()
-            answers.append({**answer, "reads": sorted(self.tracker.reads), "absent": sorted(self.tracker.absent),
-                            "everything": self.tracker.everything, "given": self.given._taken(), "files": seen["files"],
-                            "environment": seen["environment"], "packages": _packages(self.tracker, {}),
-                            "changed": self._changed_by_mark()})  # fmt: skip
+        self.tracker.watch = watch
+        if answers and not needs and (self.tracker.effects() or ambient.changed() != before):
+            ambient.put(before)
+            _blame(answers, message["marks"])
         self.send({"event": "answers", "answers": answers, "needs": needs, "after": self.streams.mark()})
+
+    def _answered(self, mark: Message) -> Message:
+        """The answer of one mark, with what it read."""
+        crash.begin(mark["place"])
+        seeds.plant(mark["seed"])
+        self.tracker.begin(watch=False)
+        self.given._begin()
+        self.watcher.begin()
+        try:
+            answer = self._answer(mark)
+        finally:
+            self.watcher.end()
+            crash.end()
+        surroundings = self._surroundings_read()
+        seen = self.watcher.described()
+        changed = self._changed_by_mark() or (f"the file {seen['written'][0][0]}" if seen["written"] else "")
+        read = self._read({})
+        read["modules_read"] = self.tracker.modules_read(self.watcher.imported)
+        return {**answer, **read, **surroundings, **seen, "changed": changed}
 
     def _changed_by_mark(self) -> str:
         """A name whose value the mark has changed; empty for none."""
-        visible = dict(dict.items(self.tracker.names))
-        for name, value in self.tracker.reads.items():
-            if visible.get(name) is not value or self.tracker._is_other(name, value, {}):
-                return name
-        from wornpage.session.python.tracker import NOT_THE_PAGES
+        from wornpage.session.python.account import Account
 
-        return next((name for name in visible if name not in NOT_THE_PAGES and name not in self.tracker.reads), "")
+        account = Account(self.tracker, self.reaches)
+        account.find()
+        return next(iter(sorted({*account.changed, *account.gone()})), "")
 
     def _answer(self, mark: Message) -> Message:
         from wornpage.session.python.names import run_eval
@@ -271,6 +309,24 @@ def _module_files(modules: dict[str, str], watcher: Any) -> list[list[str]]:
     for top in tops:
         found |= {f"{watcher.folder}/{top}.py", f"{watcher.folder}/{top}/__init__.py"}
     return [[watcher.short(path), "file", content(path)] for path in sorted(found) if path not in watcher.writes]
+
+
+def _seen_lines(tracker: Any) -> list[str]:
+    """Labels of the chunks whose functions and classes were used: where code looks at lines, theirs count."""
+    found = set()
+    for value in tracker.reads.values():
+        kind = value if isinstance(value, type) else type(value)
+        codes = [value, *(vars(kind).values() if kind.__module__ == "__main__" else ())]
+        for code in (getattr(getattr(one, "__func__", one), "__code__", None) for one in codes):
+            if code is not None and code.co_filename.startswith("chunk:"):
+                found.add(code.co_filename.removeprefix("chunk:"))
+    return sorted(found)
+
+
+def _blame(answers: list[Message], marks: list[Message]) -> None:
+    """One of these marks has changed something beside names: most likely the first that calls something."""
+    at = next((place for place, mark in enumerate(marks) if "(" in mark["expression"]), 0)
+    answers[at]["changed"] = answers[at]["changed"] or "a setting of a library or of the system"
 
 
 def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:

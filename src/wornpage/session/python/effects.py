@@ -11,7 +11,8 @@ import sys
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python.fingerprint import is_local, module_token
+from wornpage.session.python import registries
+from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_local, module_token
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
@@ -37,30 +38,32 @@ class Watch:
             _known.clear()
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
-        _registered_things[:] = [_registries()]
+        _registered_things[:] = [registries.state()]
         _baseline[0] = registered()
+        self.hung = hung_now()
         self.threads = _threads()
         self.atexit = _exits()
         self.children = _children()
 
     def left_behind(self) -> str:
         """What has been changed since that cannot be set back, in words; empty for nothing."""
-        for name, (module, before) in list(_known.items()):
-            if sys.modules.get(name) is not module:
-                return f"it replaced the module {name}"
-            difference = _difference(name, module, before)
-            if difference:
-                _known.clear()
-                return difference
+        found = self._of_modules()
+        if found:
+            _known.clear()
+            return found
         new_local = sorted(name for name in sys.modules if name not in self.modules and is_local(name))
         if new_local:
             return f"it imported {new_local[0]}, a module of the project"
         for name, token in self.local.items():
             if module_token(name) != token:
                 return f"it changed {name}, a module of the project"
-        for what, before, now in zip(_REGISTRIES, _registered_things[0], _registries(), strict=True):
-            if before is not None and before != now:
+        now_held = registries.state()
+        for what, before in _registered_things[0].items():
+            if what in now_held and not registries.same(before, now_held[what]):
                 return f"it changed {what}"
+        changed = changed_among(self.hung)
+        if changed:
+            return f"it changed {changed}"
         made = [
             name for name in sys.modules if name not in self.modules and name not in _imported and _is_made_up(name)
         ]
@@ -76,6 +79,74 @@ class Watch:
         if _exits() != self.atexit and not loaded:
             return "it registered something for the end"
         return ""
+
+
+    def _of_modules(self) -> str:
+        """The first change of a module; all names that were put into modules are remembered."""
+        found = ""
+        for name, (module, before) in list(_known.items()):
+            if sys.modules.get(name) is not module:
+                return found or f"it replaced the module {name}"
+            found = found or _difference(name, module, before)
+        return found
+
+
+_hung: dict[tuple[str, str], None] = {}
+"""Names that chunks have put into modules of libraries."""
+
+
+def roots() -> dict[str, Any]:
+    """Everything outside the page's names that may hold things of the page, by words for it."""
+    found: dict[str, Any] = {}
+    for name, attribute in _hung:
+        value = getattr(sys.modules.get(name), attribute, None)
+        if not isinstance(value, ModuleType):
+            found[f"{name}.{attribute}"] = value
+    for name in [name for name in sys.modules if is_local(name)]:
+        held = vars(sys.modules[name]).items()
+        values = [v for k, v in held if not k.startswith("__") and not isinstance(v, ModuleType)]
+        found[f"{name}, a module of the project"] = values
+    for words, now in registries.state().items():
+        first = _first_state.get(words, [])
+        new = [value for value in now if not any(value is old for old in first)]
+        if new:
+            found[words] = new
+    return found
+
+
+_first_state: dict[str, list[Any]] = {}
+"""What was in the registries when the session began, and what imports have put there since."""
+
+
+def begin_session() -> None:
+    """Take the registries as they are for their first state."""
+    registries.install()
+    _first_state.update(registries.state())
+
+
+def hung_now() -> dict[str, str]:
+    """What those things are now, but for the project's modules, which have tokens of their own."""
+    return {words: _token(value) for words, value in roots().items() if not words.endswith("a module of the project")}
+
+
+def changed_among(before: dict[str, str]) -> str:
+    """Words for the first of those things that is another now; empty for none. New ones are told elsewhere."""
+    now = hung_now()
+    return next((words for words, token in before.items() if words in now and now[words] != token), "")
+
+
+def _token(value: Any) -> str:
+    if isinstance(value, list):
+        return " ".join(map(_token, value))
+    if hasattr(value, "getvalue"):
+        try:
+            return f"{value.getvalue()!r} {value.tell()}"
+        except ValueError:
+            return "closed"
+    try:
+        return fingerprint(value)
+    except NoFingerprint:
+        return "unknown"
 
 
 def _threads() -> int:
@@ -117,35 +188,6 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
     return dict(_known)
 
 
-_REGISTRIES = (
-    "where print writes",
-    "how modules are found",
-    "signal handlers",
-    "how things are copied",
-    "colour maps",
-    "fonts",
-)
-
-
-def _registries() -> tuple[Any, ...]:
-    """State of well-known registries, by identity or size; None where the library is not there."""
-    matplotlib, copyreg, signal = (sys.modules.get(name) for name in ("matplotlib", "copyreg", "signal"))
-    fonts = sys.modules.get("matplotlib.font_manager")
-    maps = getattr(matplotlib, "colormaps", None) if "matplotlib.cm" in sys.modules else None
-    return (
-        (id(sys.stdout), id(sys.stderr), id(sys.stdin)),
-        (tuple(map(id, sys.meta_path)), tuple(map(id, sys.path_hooks))),
-        tuple(id(signal.getsignal(number)) for number in _SIGNALS) if signal else None,
-        len(copyreg.dispatch_table) if copyreg else None,
-        len(maps) if maps is not None else None,
-        len(fonts.fontManager.ttflist) if fonts and hasattr(fonts, "fontManager") else None,
-    )
-
-
-_SIGNALS = (1, 2, 10, 12, 14, 15)
-"""Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
-
-
 def _is_made_up(name: str) -> bool:
     """Whether a module comes from nowhere: made by hand and put among those that are imported."""
     module = sys.modules.get(name)
@@ -164,7 +206,7 @@ def before_import(by_author: bool) -> tuple[int, bool]:
 
     Libraries import within their functions thousands of times; they are trusted not to handle registries otherwise.
     """
-    return registered(), not by_author or (bool(_registered_things) and _registered_things[0] == _registries())
+    return registered(), not by_author or (bool(_registered_things) and _are_same(_registered_things[0], registries.state()))
 
 
 def after_import(before: tuple[int, bool]) -> None:
@@ -173,7 +215,15 @@ def after_import(before: tuple[int, bool]) -> None:
     _baseline[0] += registered() - count
     _imported.update(sys.modules)
     if untouched:
-        _registered_things[:] = [_registries()]
+        now = registries.state()
+        for words, held in now.items():
+            known = _first_state.setdefault(words, [])
+            known += [value for value in held if not any(value is old for old in known)]
+        _registered_things[:] = [now]
+
+
+def _are_same(before: dict[str, list[Any]], now: dict[str, list[Any]]) -> bool:
+    return all(words not in now or registries.same(held, now[words]) for words, held in before.items())
 
 
 def registered() -> int:
@@ -184,7 +234,7 @@ def registered() -> int:
 
 _imported: set[str] = set()
 """Modules that were there when an import was done: it, and no author, put them there."""
-_registered_things: list[tuple[Any, ...]] = []
+_registered_things: list[dict[str, list[Any]]] = []
 """The state of the registries at the start of the chunk, and what imports have made of it since."""
 _baseline: list[int] = [0]
 """That number at the start of the chunk, and what imports have added to it since."""
@@ -193,7 +243,7 @@ _baseline: list[int] = [0]
 def _state(name: str, module: ModuleType) -> Any:
     """The objects themselves: held, so that none of their places is taken by another."""
     classes = _classes(name, module.__dict__) if name in _DEEP else ()
-    return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes]
+    return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes], registries.tables_of(name, module)
 
 
 def _classes(name: str, values: dict[str, Any]) -> list[type]:
@@ -203,12 +253,17 @@ def _classes(name: str, values: dict[str, Any]) -> list[type]:
 
 
 def _difference(name: str, module: ModuleType, before: Any) -> str:
-    names, classes = before
+    names, classes, tables = before
     if not _same(names, module.__dict__):
         changed = _changed_names(names, module.__dict__)
         if changed:
+            for one in [key for key in module.__dict__ if module.__dict__[key] is not names.get(key, _NOTHING)]:
+                _hung[name, one] = None
             return f"it changed {name}.{changed}"
-        _known[name] = (module, _state(name, module))
+        _known[name] = (module, (dict(module.__dict__), *before[1:]))
+    if tables is not None and (table := registries.changed_table(tables, registries.tables_of(name, module) or {})):
+        _hung[name, table] = None
+        return f"it changed {name}.{table}"
     for kind, attributes in classes:
         if not _same(attributes, kind.__dict__):
             changed = _changed_names(attributes, dict(kind.__dict__))

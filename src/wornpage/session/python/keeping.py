@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import pickle
+import struct
 import sys
 from collections.abc import Callable
+from importlib import import_module
 from types import FunctionType, ModuleType
 from typing import Any
 
@@ -17,7 +19,7 @@ from wornpage.session.python.fingerprint import (
     is_live,
     is_local,
 )
-from wornpage.session.python.sharing import pattern
+from wornpage.session.python.sharing import pattern, reach
 from wornpage.store.blobs import Blobs
 
 
@@ -61,6 +63,38 @@ class Keeper(pickle.Pickler):
         return _by_name, (name,)
 
 
+class NanKeeper(Keeper):
+    """Keeps which not-a-number is which: they have no other way to be told apart. Slower, since asked of every object."""
+
+    def __init__(self, file: Any, buffers: list[Any], names: dict[str, Any]) -> None:
+        super().__init__(file, buffers, names)
+        self._seen: dict[int, int] = {}
+        self._alive: list[Any] = []
+
+    def persistent_id(self, value: Any) -> Any:
+        if type(value) is not float or value == value:
+            return None
+        for module in ("math", "numpy"):
+            if value is getattr(sys.modules.get(module), "nan", None):
+                return module
+        self._alive.append(value)
+        return self._seen.setdefault(id(value), len(self._seen)), struct.pack("<d", value)
+
+
+class _Loader(pickle.Unpickler):
+    """Loads what either of them has written."""
+
+    def __init__(self, data: bytes, buffers: list[Any]) -> None:
+        super().__init__(io.BytesIO(data), buffers=buffers)
+        self._nans: dict[int, float] = {}
+
+    def persistent_load(self, which: Any) -> Any:
+        if isinstance(which, str):
+            return import_module(which).nan
+        number, bits = which
+        return self._nans.setdefault(number, struct.unpack("<d", bits)[0])
+
+
 def _with_layout(value: Any) -> Any:
     kind = type(value)
     if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
@@ -95,8 +129,6 @@ def _strided(data: bytes, dtype: Any, shape: Any, strides: Any, offset: int, wri
 
 
 def _module(name: str) -> ModuleType:
-    from importlib import import_module
-
     return import_module(name)
 
 
@@ -130,7 +162,7 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
     file = io.BytesIO()
     buffers: list[pickle.PickleBuffer] = []
     try:
-        Keeper(file, buffers, names).dump(values)
+        (NanKeeper if reach(values).has_nan else Keeper)(file, buffers, names).dump(values)
     except CannotKeep:
         raise
     except (NoFingerprint, Exception) as error:
@@ -162,7 +194,7 @@ def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], Any]) -> dict
     global _lookup
     before, _lookup = _lookup, lookup
     try:
-        found: dict[str, Any] = pickle.loads(data, buffers=buffers)
+        found: dict[str, Any] = _Loader(data, buffers).load()
         return found
     finally:
         _lookup = before

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import builtins
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, ItemsView, Iterator, KeysView, ValuesView
 from types import CodeType, FunctionType, ModuleType
 from typing import Any, Protocol
 
@@ -27,8 +27,8 @@ class Fetches(Protocol):
     def knows(self, name: str) -> bool:
         """Whether there is a hidden name."""
 
-    def fetch_all(self) -> None:
-        """Bring in every hidden name."""
+    def listing(self) -> list[str]:
+        """Every name there is, hidden ones too, in the order in which they were bound."""
 
     def forget(self, name: str) -> bool:
         """Delete a hidden name; False if there is none."""
@@ -82,24 +82,44 @@ class Names(dict[str, Any]):
         child.tracker = _Parent(self)
         return child
 
-    def _whole(self) -> Names:
-        self.tracker.fetch_all()
-        return self
-
     def __iter__(self) -> Iterator[str]:
-        return dict.__iter__(self._whole())
+        return iter(self.tracker.listing())
+
+    def __reversed__(self) -> Iterator[str]:
+        return reversed(self.tracker.listing())
 
     def __len__(self) -> int:
-        return dict.__len__(self._whole())
+        return len(self.tracker.listing())
 
     def keys(self) -> Any:
-        return dict.keys(self._whole())
+        return KeysView(self)
 
     def values(self) -> Any:
-        return dict.values(self._whole())
+        return ValuesView(self)
 
     def items(self) -> Any:
-        return dict.items(self._whole())
+        return ItemsView(self)
+
+    def popitem(self) -> tuple[str, Any]:
+        name = self.tracker.listing()[-1]
+        return name, self.pop(name)
+
+    def clear(self) -> None:
+        for name in self.tracker.listing():
+            del self[name]
+
+    def __or__(self, other: Any) -> Any:
+        return {**self} | other
+
+    def __ror__(self, other: Any) -> Any:
+        return other | {**self}
+
+    def __ior__(self, other: Any) -> Any:
+        self.update(other)
+        return self
+
+    def __repr__(self) -> str:
+        return repr({**self})
 
     def __eq__(self, other: object) -> bool:
         return self is other
@@ -123,8 +143,8 @@ class _Parent:
     def knows(self, name: str) -> bool:
         return name in self.parent
 
-    def fetch_all(self) -> None:
-        self.parent.tracker.fetch_all()
+    def listing(self) -> list[str]:
+        return self.parent.tracker.listing()
 
     def forget(self, name: str) -> bool:
         return False
@@ -138,6 +158,11 @@ class PageModule(ModuleType):
     def __init__(self, names: Names) -> None:
         super().__init__("__main__")
         object.__setattr__(self, "names", names)
+
+    def __getattribute__(self, name: str) -> Any:
+        if name == "__dict__":  # what `vars` and `inspect` look into
+            return object.__getattribute__(self, "names")
+        return super().__getattribute__(name)
 
     def __getattr__(self, name: str) -> Any:
         try:

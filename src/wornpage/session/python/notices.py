@@ -11,6 +11,9 @@ def begin(show: Callable[[dict[str, Any]], None]) -> None:
     """Forget which warnings were given before, and send those to come through `show`."""
     with warnings.catch_warnings():
         pass  # leaving the block resets every module's memory of warnings given
+    once: Any = getattr(warnings, "onceregistry", None)
+    if once is not None:
+        once.clear()  # and of those to be given but once
 
     def tell(
         message: Warning | str,

@@ -1,49 +1,163 @@
-"""Who holds what together: objects that two names reach, and objects that one value reaches twice."""
+"""Who holds what together: objects that two names reach, and objects that one value reaches twice.
+
+Whatever can be changed in place is a node, told by its identity. A walk follows containers, attributes, closures, views,
+iterators and bound methods down to what they look at; what it does not know it asks the collector for (`gc.get_referents`).
+"""
 
 from __future__ import annotations
 
-from types import FunctionType
+import builtins
+import gc
+import sys
+from types import (
+    BuiltinMethodType,
+    CellType,
+    CodeType,
+    FrameType,
+    FunctionType,
+    MethodType,
+    MethodWrapperType,
+    ModuleType,
+    TracebackType,
+)
 from typing import Any
 
 from wornpage.session.python.fingerprint import ATOMS
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
-_ATOMIC = frozenset({*ATOMS, type, range, slice})
+_OPAQUE = ("polars", "pyarrow", "seaborn")
+_ATOMIC = frozenset({*ATOMS, range, slice})
+_CLOSED = (ModuleType, CodeType, FrameType, TracebackType)
+_IMMUTABLE = frozenset({tuple, frozenset})
+
+atoms_count = False
+"""Whether code of the page asks if two things are one: then words and numbers that two names hold are nodes as well."""
+
+
+def count_atoms(wanted: bool) -> None:
+    """Set that, for all walks from now on."""
+    global atoms_count
+    atoms_count = wanted
 
 
 class TooLarge(Exception):
     """More nodes than can be walked in reasonable time."""
 
 
-def reach(value: Any) -> tuple[set[int], list[int]]:
-    """Ids of all changeable objects that `value` reaches, and the order in which those seen twice come up.
+class Reach:
+    """What one value, or several, reach."""
 
-    Frames and arrays are single nodes; an array counts by the memory it looks at. Raises `TooLarge`.
-    """
-    seen: dict[int, int] = {}
-    twice: list[int] = []
+    __slots__ = ("definitions", "has_nan", "lent", "own", "twice")
+
+    def __init__(self) -> None:
+        self.has_nan = False
+        """Whether there is a not-a-number somewhere, which only its identity tells from another."""
+        self.own: dict[int, int] = {}
+        """Ids of changeable objects, in the order in which they were found; an array counts by the memory it looks at."""
+        self.lent: set[int] = set()
+        """Ids of memory that a frame holds: arrays that look at it share it, other frames copy before they write."""
+        self.definitions: set[int] = set()
+        """Ids of the page's functions and classes."""
+        self.twice: list[int] = []
+        """By their place in that order: what was found again."""
+
+    def meets(self, other: Reach) -> bool:
+        """Whether a change in place of the one could be seen in the other."""
+        return not (
+            self.own.keys().isdisjoint(other.own)
+            and other.lent.isdisjoint(self.own)
+            and self.lent.isdisjoint(other.own)
+        )
+
+    def add(self, other: Reach) -> None:
+        """Take in what another reaches."""
+        self.own |= other.own
+        self.lent |= other.lent
+        self.definitions |= other.definitions
+
+
+def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
+    """What `value` reaches; into functions and classes whose ids are in `stops` it does not look. Raises `TooLarge`."""
+    found = Reach()
+    own, twice = found.own, found.twice
     todo: list[Any] = [value]
-    keep: list[Any] = []  # temporaries whose ids must stay theirs
+    alive: list[Any] = []  # temporaries whose ids must stay theirs
+    seen: set[int] = set()
     while todo:
         node = todo.pop()
         kind = type(node)
         if kind in _ATOMIC:
+            if not _is_marked(node, found):
+                continue
+        elif isinstance(node, _CLOSED):
             continue
-        key = id(_owner(node))
-        if key in seen:
-            twice.append(seen[key])
+        elif isinstance(node, type) or kind is FunctionType:
+            if not _is_open(node):
+                continue
+            if id(node) in found.definitions:
+                continue
+            found.definitions.add(id(node))
+            if node is not value and id(node) in stops:
+                continue
+        owner = _owner(node)
+        key = id(owner)
+        if key in own:
+            twice.append(own[key])
+            if owner is node or id(node) in seen:
+                continue
+        elif not (kind in _IMMUTABLE and not node) and id(node) not in found.definitions:
+            own[key] = len(own)
+            alive.append(owner)
+        elif id(node) in seen:
             continue
-        if kind in {tuple, frozenset} and not node:
-            continue
-        seen[key] = len(seen)
+        seen.add(id(node))
         if len(seen) > MAX_NODES:
             raise TooLarge
-        inner = _children(node, kind)
+        inner = _inner(node, kind, found)
         if inner:
-            keep.append(inner)
+            alive.append(inner)
+            alive.append(node)
             todo.extend(inner)
-    return set(seen), twice
+    if isinstance(value, FunctionType | type) and id(value) in found.definitions:
+        own[id(value)] = len(own)
+    twice += sorted(own[key] for key in found.lent & own.keys())
+    return found
+
+
+def _is_marked(atom: Any, found: Reach) -> bool:
+    """Whether a number or a word can be told from its equals: not-a-number always, others where the page asks."""
+    if type(atom) is float and atom != atom:
+        found.has_nan = True
+        return id(atom) not in _nans()
+    if not atoms_count or atom is None or type(atom) in {bool, type(Ellipsis), type(NotImplemented)}:
+        return False
+    return not (type(atom) is int and -5 <= atom <= 256) and atom not in {"", b""} and not _is_single(atom)
+
+
+def _nans() -> set[int]:
+    """The one of Python and the one of NumPy, which are kept by name."""
+    return {id(module.nan) for name in ("math", "numpy") if (module := sys.modules.get(name)) and hasattr(module, "nan")}
+
+
+def _is_single(atom: Any) -> bool:
+    return type(atom) is str and len(atom) == 1 and ord(atom) < 256
+
+
+def _is_open(definition: Any) -> bool:
+    """Whether a function or class can hold things of the page: one of the page, or one made by a library's function."""
+    if definition.__module__ == "__main__":
+        return True
+    if isinstance(definition, type):
+        return "<locals>" in definition.__qualname__
+    return bool(definition.__closure__) and not _is_where_it_says(definition)
+
+
+def _is_where_it_says(value: Any) -> bool:
+    found: Any = sys.modules.get(value.__module__ or "")
+    for part in value.__qualname__.split("."):
+        found = getattr(found, part, None)
+    return found is value
 
 
 def _owner(node: Any) -> Any:
@@ -51,72 +165,142 @@ def _owner(node: Any) -> Any:
     if type(node).__module__.startswith(_DRAWN):
         figure = getattr(node, "figure", None)
         return node if figure is None else figure
-    while type(node).__name__ == "ndarray" and getattr(node, "base", None) is not None:
-        if type(node.base).__name__ != "ndarray":
-            return node.base
-        node = node.base
+    numpy = sys.modules.get("numpy")
+    if numpy is not None and isinstance(node, numpy.ndarray):
+        while getattr(node, "base", None) is not None:
+            if not isinstance(node.base, numpy.ndarray):
+                base = node.base
+                return base.obj if type(base) is memoryview else base
+            node = node.base
     return node
 
 
-def _children(node: Any, kind: type) -> list[Any]:
-    if kind is dict or isinstance(node, dict):
-        inner = _worth(list(node.keys())) + _worth(list(node.values()))
-    elif kind in {list, tuple, set, frozenset} or isinstance(node, list | tuple | set | frozenset):
-        inner = _worth(list(node))
-    elif kind is FunctionType:
-        if node.__module__ != "__main__":
-            return []
-        inner = list(node.__closure__ or ())
-        inner += [node.__dict__, *(node.__defaults__ or ())]
-    elif kind.__name__ == "cell":
-        try:
-            inner = [node.cell_contents]
-        except ValueError:
-            inner = []
-    elif kind.__name__ == "method":
-        inner = [node.__self__]
-    elif kind.__name__ == "ndarray":
-        inner = _worth(node.ravel().tolist()) if node.dtype.hasobject and node.size < MAX_NODES else []
-    elif isinstance(node, type):
-        inner = (
-            _worth([v for k, v in vars(node).items() if not k.startswith("__")])
-            if node.__module__ == "__main__"
-            else []
-        )
-    elif kind.__module__.startswith(("pandas", "polars", "pyarrow", "numpy", "scipy.sparse")):
-        inner = [node.attrs] if getattr(node, "attrs", None) else []
-    elif kind.__name__ == "module" or kind.__module__.startswith(_DRAWN):
-        inner = []
-    else:
-        inner = _attributes(node)
-    if inner and isinstance(node, dict | list | set) and getattr(node, "__dict__", None):
-        inner.append(node.__dict__)
+# --- what is inside a node --------------------------------------------------------------------
+
+
+def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
+    if isinstance(node, dict):
+        inner = _worth(list(dict.keys(node))) + _worth(list(dict.values(node)))
+        return inner if kind is dict else inner + _attributes(node)
+    if isinstance(node, list | tuple | set | frozenset):
+        inner = _worth(list(_plainly(node)))
+        return inner if kind.__module__ == "builtins" else inner + _attributes(node)
+    if kind is FunctionType:
+        return [*(node.__closure__ or ()), node.__dict__, *(node.__defaults__ or ()), *(node.__kwdefaults__ or {}).values()]
+    if kind is CellType:
+        return _content(node)
+    if kind is MethodType:
+        return [node.__self__, node.__func__]
+    if kind in {BuiltinMethodType, MethodWrapperType}:
+        return [node.__self__] if node.__self__ is not None else []
+    if kind is memoryview:
+        return [node.obj]
+    if isinstance(node, type):
+        return _worth([_plain(v) for k, v in vars(node).items() if not k.startswith("__")]) + list(node.__bases__)
+    if isinstance(node, BaseException):
+        return [*node.args, node.__cause__, node.__context__, *vars(node).values()]
+    return _of_library(node, kind, found)
+
+
+def _of_library(node: Any, kind: type, found: Reach) -> list[Any]:
+    home = kind.__module__
+    if home == "__main__":
+        return [*_attributes(node), kind]
+    if home.startswith(_DRAWN):
+        return []
+    if home.startswith("numpy"):
+        return _of_numpy(node, kind)
+    if home.startswith("pandas"):
+        held = _of_pandas(node, found)
+        if held is not None:
+            return held
+    if home.startswith(_OPAQUE):
+        return []
+    attributes = _attributes(node)
+    known = {id(one) for one in attributes}
+    instance = getattr(node, "__dict__", None)
+    pointed = [one for one in gc.get_referents(node) if one is not instance and id(one) not in known]
+    if kind.__name__ in {"ReferenceType", "weakref", "KeyedRef", "WeakMethod"} and home in {"weakref", "_weakref"}:
+        pointed.append(node())
+    return attributes + [one for one in pointed if not isinstance(one, type) and one is not builtins.__dict__]
+
+
+def _of_numpy(node: Any, kind: type) -> list[Any]:
+    numpy = sys.modules["numpy"]
+    if isinstance(node, numpy.ndarray):
+        items = node.ravel().tolist() if node.dtype.hasobject and node.size < MAX_NODES and not node.dtype.names else []
+        return _worth(items) + (_attributes(node) if kind is not numpy.ndarray else [])
+    held = [getattr(node, name, None) for name in ("base", "bit_generator", "_bit_generator", "pyfunc")]
+    return [one for one in held if one is not None]
+
+
+def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
+    """What a frame, a series or a column holds besides plain data; None for anything else of pandas."""
+    manager = getattr(node, "_mgr", None)
+    arrays = [block.values for block in manager.blocks] if hasattr(manager, "blocks") else None
+    if arrays is None:
+        name = type(node).__name__
+        if not name.endswith(("Index", "Array", "Dtype", "Categorical")):
+            return None
+        arrays = [getattr(node, "_values", None)] if name.endswith("Index") else []
+    inner: list[Any] = [node.attrs] if getattr(node, "attrs", None) else []
+    for array in arrays:
+        memory = array if type(array).__name__ == "ndarray" else getattr(array, "_ndarray", getattr(array, "_data", None))
+        if type(memory).__name__ == "ndarray":
+            found.lent.add(id(_owner(memory)))
+            if memory.dtype.hasobject and memory.size < MAX_NODES:
+                inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC]
     return inner
+
+
+def _plainly(node: Any) -> Any:
+    """The items of a container, whatever it says of itself."""
+    for base in (list, tuple, set, frozenset):
+        if isinstance(node, base):
+            return base.__iter__(node)
+    return ()
+
+
+def _content(cell: CellType) -> list[Any]:
+    try:
+        return [cell.cell_contents]
+    except ValueError:
+        return []
+
+
+def _plain(member: Any) -> Any:
+    """The function in a static or class method; anything else itself."""
+    return member.__func__ if isinstance(member, staticmethod | classmethod) else member
 
 
 def _attributes(node: Any) -> list[Any]:
     try:
-        inner = list(vars(node).values())
-    except TypeError:
+        inner = list(object.__getattribute__(node, "__dict__").values())
+    except (AttributeError, TypeError):
         inner = []
     for base in type(node).__mro__:
-        slots = vars(base).get("__slots__", ())
+        slots = base.__dict__.get("__slots__", ())
         for slot in (slots,) if isinstance(slots, str) else slots:
-            value = base.__dict__.get(slot)
-            if value is not None and hasattr(value, "__get__"):
+            value = base.__dict__.get(_mangled(base, slot))
+            if type(value).__name__ == "member_descriptor":
                 try:
                     inner.append(value.__get__(node, base))
                 except AttributeError:
                     continue
-    wrapped = getattr(node, "obj", None) if type(node).__name__ == "memoryview" else None
-    return [*inner, wrapped] if wrapped is not None else inner
+    return inner
+
+
+def _mangled(base: type, slot: str) -> str:
+    private = slot.startswith("__") and not slot.endswith("__")
+    return f"_{base.__name__.lstrip('_')}{slot}" if private else slot
 
 
 def _worth(items: list[Any]) -> list[Any]:
     """`items` if one of them can hold anything; a list of mere numbers or words is not walked."""
-    if set(map(type, items)) <= _ATOMIC:
-        return []
-    return [item for item in items if type(item) not in _ATOMIC]
+    kinds = set(map(type, items))
+    if kinds <= _ATOMIC and not atoms_count:
+        return [item for item in items if item != item] if float in kinds else []
+    return items
 
 
 def pattern(value: Any) -> str:
@@ -124,7 +308,7 @@ def pattern(value: Any) -> str:
     if type(value) in _ATOMIC:
         return ""
     try:
-        _, twice = reach(value)
+        twice = reach(value).twice
     except TooLarge:
         from wornpage.session.python.fingerprint import NoFingerprint
 

@@ -1,0 +1,294 @@
+"""What a chunk wrote: found by comparing what names stand for with what they stood for, and with whom they share it.
+
+A chunk writes a name by binding it, by changing in place what the name reaches (also through another name, a function, a
+view), or by using up something live. What shares a changeable object with it is written with it, as one group.
+"""
+
+from __future__ import annotations
+
+from types import FunctionType, ModuleType
+from typing import Any
+
+from wornpage.session.python.definitions import is_plain_definition
+from wornpage.session.python.effects import roots
+from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprint, is_interned, is_local
+from wornpage.session.python.keeping import CannotKeep, keep
+from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
+from wornpage.session.python.tracker import MustReplay, Tracker
+
+Told = dict[str, Any]
+_DEFINITION = (FunctionType, type)
+
+
+class Reaches:
+    """What names reach, found once as long as they stand for the same."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, tuple[str, frozenset[int], Reach]] = {}
+
+    def of(self, name: str, version: str, value: Any, stops: frozenset[int]) -> Reach:
+        """What `value` reaches, which `name` stands for in its `version`; named functions and classes are not looked into."""
+        known = self._known.get(name)
+        if known is None or known[0] != version or known[1] != stops:
+            known = self._known[name] = (version, stops, _reach(value, stops))
+        return known[2]
+
+
+def _reach(value: Any, stops: frozenset[int]) -> Reach:
+    try:
+        return reach(value, stops)
+    except TooLarge:
+        found = Reach()
+        found.own[id(value)] = 0
+        return found
+
+
+class Account:
+    """The account of one chunk, made when it has come to its end."""
+
+    def __init__(self, tracker: Tracker, reaches: Reaches) -> None:
+        self.tracker, self.reaches = tracker, reaches
+        self.visible = tracker.visible()
+        self.prints: dict[str, str | None] = {}
+        self.now = tracker.names_now()
+        self.stops = frozenset(id(value) for value in self.now.values() if isinstance(value, _DEFINITION))
+        self.changed: dict[str, Any] = {}
+        self.in_place: set[str] = set()
+        """Changed names that stand for the same object as before."""
+        self.sharing: set[str] = set()
+        """Names whose being held together with others the chunk depends on."""
+        self._here: dict[str, Reach] = {}
+        self.outside = Reach()
+        """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
+        for value in roots().values():
+            self.outside.add(_reach(value, self.stops))
+
+    # --- what has changed ---------------------------------------------------------------------
+
+    def find(self) -> None:
+        """Find all names whose content the chunk has changed."""
+        reads = self.tracker.reads
+        for name, value in self.visible.items():
+            if name not in reads or value is not reads[name]:
+                self.changed[name] = value
+            elif self._is_other(name, value):
+                self._note(name, value)
+        self._find_left_alone()
+        self._find_outside()
+        while self._find_touched() or self._find_over():
+            pass
+
+    def _note(self, name: str, value: Any) -> None:
+        self.changed[name] = value
+        self.in_place.add(name)
+        self.tracker.reads.setdefault(name, value)
+        self._here.pop(name, None)
+
+    def _is_other(self, name: str, value: Any) -> bool:
+        """Whether what a name stood for has another content now; a live value counts as changed by being read."""
+        if type(value) in ATOMS:
+            return False
+        before = self.tracker.table[name]["print"]
+        if before.startswith("live:"):
+            return not isinstance(value, ModuleType)  # importing a module again does not use it up
+        self.prints[name] = print_of(value)
+        return bool(self.prints[name] != before)
+
+    def gone(self) -> list[str]:
+        """Names that the chunk has deleted."""
+        gone = {name for name in (*self.tracker.reads, *self.tracker.deleted) if name not in self.visible}
+        return sorted(name for name in gone if name in self.tracker.table)
+
+    def _find_left_alone(self) -> None:
+        """What was held together with something live that a name has let go of: it may be the last to hold it."""
+        table = self.tracker.table
+        dropped = [name for name in (*self.changed, *self.gone()) if name in table and name not in self.in_place]
+        for name in dropped:
+            if table[name]["print"].startswith("live:"):
+                for other in table[name].get("group", ()):
+                    if other in table and other not in self.changed and self.tracker.holds(other) and other in self.now:
+                        self._note(other, self.now[other])
+
+    def _find_outside(self) -> None:
+        """Names that share something with what lies outside the names: changed unseen, or handed out by this chunk."""
+        if not self.outside.own:
+            return
+        for name, value in self.now.items():
+            if name in self.changed or name not in self.tracker.table or not self.tracker.holds(name):
+                continue
+            entry = self.tracker.table[name]
+            if name in self.tracker.deleted or not self.outside.meets(self.reach_of(name, value)):
+                continue
+            if "live" not in entry["provider"] or (not entry["print"].startswith("live:") and self._is_other(name, value)):
+                self._note(name, value)
+
+    def _find_touched(self) -> bool:
+        """Held names that the chunk did not use, but that share something with what it changed, or a project's module."""
+        reached = Reach()
+        for name, value in self.changed.items():
+            reached.add(self.reach_of(name, value))
+        bound = {id(value): name for name, value in self.now.items() if isinstance(value, _DEFINITION)}
+        changed = {id(value) for name, value in self.changed.items() if name in self.in_place}
+        found = False
+        for name in [name for name in self.tracker.held if name not in self.changed and name in self.now]:
+            value = self.now[name]
+            if name not in self.tracker.table or not self.tracker.holds(name) or name in self.visible:
+                continue
+            reach = self.reach_of(name, value)
+            touches = (
+                _mentions_local(value)
+                or reached.meets(reach)
+                or not reach.definitions.isdisjoint(changed)
+                or (id(value) in reached.definitions and bound.get(id(value)) == name)
+            )
+            if touches and self._is_other(name, value):
+                self._note(name, value)
+                found = True
+        return found
+
+    def _find_over(self) -> bool:
+        """Names that are not here, made of a function or class that the chunk has changed in place."""
+        definitions = {name for name in self.in_place if isinstance(self.changed[name], _DEFINITION)}
+        tracker, found = self.tracker, False
+        for name, entry in list(tracker.table.items()):
+            away = not tracker.holds(name) and name not in self.visible and name not in tracker.deleted
+            if away and definitions & set(entry.get("over", ())):
+                self.now[name] = tracker.bring_changed(name)
+                self._note(name, self.now[name])
+                found = True
+        return found
+
+    # --- who shares with whom -----------------------------------------------------------------
+
+    def reach_of(self, name: str, value: Any) -> Reach:
+        """What a name reaches now."""
+        if name in self.changed:
+            if name not in self._here:
+                self._here[name] = _reach(value, self.stops)
+            return self._here[name]
+        if name in self.visible:
+            return self._here.setdefault(name, _reach(value, self.stops))
+        return self.reaches.of(name, self.tracker.table[name]["version"], value, self.stops)
+
+    def groups(self) -> list[dict[str, Any]]:
+        """Changed names, each with all names that share a changeable object with it."""
+        rest = {name: value for name, value in self.now.items() if name not in self.changed and self._may_join(name)}
+        groups: list[dict[str, Any]] = []
+        todo = dict(self.changed)
+        while todo:
+            name = next(iter(todo))
+            group, edge = {name: todo.pop(name)}, [name]
+            while edge:
+                reach = self.reach_of((at := edge.pop()), group[at])
+                for pool in (todo, rest):
+                    met = [other for other, value in pool.items() if reach.meets(self.reach_of(other, value))]
+                    group |= {other: pool.pop(other) for other in met}
+                    edge += met
+            groups.append({member: group[member] for member in sorted(group)})
+            if len(group) > 1:
+                self._note_sharing(group)
+        self.sharing |= {name for name in self.in_place if name in self.tracker.table}
+        return groups
+
+    def _may_join(self, name: str) -> bool:
+        return name in self.tracker.table and self.tracker.holds(name) and name not in self.tracker.deleted
+
+    def _note_sharing(self, group: dict[str, Any]) -> None:
+        """Who joins a group, and how those in it were held before, is part of what the chunk depends on."""
+        for name, value in group.items():
+            if name not in self.changed:
+                self.tracker.reads.setdefault(name, value)
+            if name not in self.changed or name in self.in_place:
+                self.sharing.add(name)
+
+    # --- how it can be had again --------------------------------------------------------------
+
+    def written(self, version: str, code: str, file: str, wanted: bool) -> Told:
+        """Everything the chunk wrote, stored if it can be and `wanted`."""
+        self.find()
+        tracker, gone = self.tracker, self.gone()
+        for name in gone:
+            tracker.held.pop(name, None)
+        made: dict[str, Told] = {}
+        values: dict[str, Any] = {}
+        for group in self.groups():
+            made |= self._provide(group, code, file, wanted)
+            values |= group
+        anew = [name for name in made if name in tracker.deleted]
+        order = [name for name in tracker.listing_quietly() if name in made]
+        for name in (*gone, *anew):
+            tracker.table.pop(name, None)
+        for name in order:
+            value = values[name]
+            made[name]["interned"] = type(value) is str and is_interned(value)
+            tracker.held[name] = (version, value)
+            tracker.table[name] = {"version": version, **made[name]}
+        return {"names": {name: made[name] for name in order}, "deleted": gone, "anew": sorted(anew)}
+
+    def _provide(self, group: dict[str, Any], code: str, file: str, wanted: bool) -> dict[str, Told]:
+        """How the names of one group can be had again, and what they are now."""
+        for name, value in group.items():
+            if self.prints.get(name) is None:
+                self.prints[name] = print_of(value)
+        known = {name: found for name in group if (found := self.prints[name]) is not None}
+        provider = self._provider(group, known, code, file, wanted)
+        live = "live" in provider
+        together: Told = {"group": list(group), "pattern": _pattern(group)} if len(group) > 1 else {"group": [], "pattern": ""}
+        return {
+            name: {
+                "print": known.get(name, "live") if not live or name in known else "live",
+                "provider": provider,
+                "over": self._over(name, value),
+                **together,
+            }
+            for name, value in group.items()
+        }
+
+    def _provider(self, group: dict[str, Any], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
+        if len(group) == 1:
+            ((name, value),) = group.items()
+            if name in known and isinstance(value, ModuleType) and not is_local(value.__name__):
+                return {"module": value.__name__}
+            if isinstance(value, _DEFINITION) and getattr(value, "__module__", "") == "__main__":
+                plain = name in known and is_plain_definition(code, name, value)
+                return {"definition": True, "code": code, "file": file} if plain else {"live": True}
+        if any(isinstance(value, _DEFINITION) for value in group.values()) and len(group) > 1:
+            return {"live": True}
+        if self.outside.own and any(self.outside.meets(self.reach_of(name, value)) for name, value in group.items()):
+            return {"live": True}  # a copy from the store would not be the one that is held outside
+        if wanted and len(known) == len(group) and self.tracker.blobs.keeps:
+            try:
+                return keep(group, known, self.now, self.tracker.blobs)
+            except (CannotKeep, OSError):
+                pass
+        return {"live": True}
+
+    def _over(self, name: str, value: Any) -> list[str]:
+        """Names of the functions and classes of the page that a value is made of."""
+        reached = self.reach_of(name, value).definitions
+        return sorted(n for n, v in self.now.items() if n != name and isinstance(v, _DEFINITION) and id(v) in reached)
+
+
+def _pattern(group: dict[str, Any]) -> str:
+    try:
+        return pattern(list(group.values()))
+    except NoFingerprint:
+        return "large"
+
+
+def print_of(value: Any) -> str | None:
+    """The fingerprint of a value; None for one that has none."""
+    try:
+        return fingerprint(value)
+    except NoFingerprint:
+        return None
+
+
+def _mentions_local(value: Any) -> bool:
+    """Whether a value is, or comes from, a module of the project, whose state may have changed under it."""
+    if isinstance(value, ModuleType):
+        return is_local(value.__name__)
+    return is_local(getattr(value, "__module__", None) or "") or is_local(type(value).__module__)
+
+
+__all__ = ["Account", "MustReplay", "Reaches", "print_of"]

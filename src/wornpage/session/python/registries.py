@@ -1,0 +1,178 @@
+"""Where things can be registered outside the page's names: hooks, codecs, finalizers, streams, tables of libraries.
+
+A kind of registry is one line in `REGISTRIES`: words for it, the library it belongs to, and what is in it now. A chunk that
+changes one is run again in every session that runs a chunk below it, and what is registered is looked at as if it were
+held by a name. What has a getter and a setter is carried instead, by `ambient`.
+"""
+
+from __future__ import annotations
+
+import contextvars
+import operator
+import sys
+from collections.abc import Callable
+from types import FunctionType, ModuleType
+from typing import Any, NamedTuple
+
+
+class Registry(NamedTuple):
+    """One place where code can leave something for later."""
+
+    words: str
+    library: str
+    """The module that must be loaded for it to be there."""
+    held: Callable[[Any], list[Any]]
+    """What is in it, in a fixed order; told apart by identity."""
+    counts_from_import: bool = True
+    """Whether libraries that are imported may add to it without that being the chunk's doing."""
+
+
+_registered: dict[str, list[Any]] = {"codecs": [], "errors": []}
+"""What has been given to `codecs`, which does not tell."""
+_HOOKS = ("excepthook", "displayhook", "unraisablehook", "breakpointhook")
+_SIGNALS = (1, 2, 10, 12, 14, 15)
+"""Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
+_OWN_VARIABLES = frozenset({"decimal_context", "format_options", "ufunc_extobj", "numpy_extobj", "_errstate", "extobj"})
+"""Context variables whose values are carried in another way."""
+_OF_SYS = frozenset({"last_type", "last_value", "last_traceback", "last_exc", "ps1", "ps2", "path_importer_cache", "stdout", "stderr",
+                     "stdin", "modules", "path", "argv", "meta_path", "path_hooks", *_HOOKS})  # fmt: skip
+
+
+def _variables(module: Any) -> list[Any]:
+    found = sorted(((var.name, id(var), value) for var, value in contextvars.copy_context().items()), key=lambda t: t[:2])
+    return [value for name, _, value in found if name not in _OWN_VARIABLES]
+
+
+def _values(table: Any) -> list[Any]:
+    return [part for item in list(table.items()) for part in item]
+
+
+def _attribute(*names: str) -> Callable[[Any], list[Any]]:
+    return lambda module: [getattr(module, name, None) for name in names]
+
+
+def _finalizers(module: Any) -> list[Any]:
+    return [part for info in list(module.finalize._registry.values()) for part in (info.func, info.args, info.kwargs)]
+
+
+def _of_sys(module: Any) -> list[Any]:
+    return [value for name, value in sorted(vars(module).items()) if name not in _OF_SYS and not name.startswith("__")]
+
+
+REGISTRIES = (
+    Registry("where print writes", "sys", _attribute("stdout", "stderr", "stdin")),
+    Registry("how modules are found", "sys", lambda m: [*m.meta_path, *m.path_hooks]),
+    Registry("a hook of the interpreter", "sys", _attribute(*_HOOKS)),
+    Registry("how code is traced", "sys", lambda m: [m.gettrace(), m.getprofile()]),
+    Registry("something in sys", "sys", _of_sys),
+    Registry("what is done when a thread fails", "threading", _attribute("excepthook")),
+    Registry("signal handlers", "signal", lambda m: [m.getsignal(number) for number in _SIGNALS]),
+    Registry("how things are copied", "copyreg", lambda m: _values(m.dispatch_table)),
+    Registry("codecs", "codecs", lambda m: _registered["codecs"]),
+    Registry("how encoding errors are met", "codecs", lambda m: _registered["errors"]),
+    Registry("what is done when an object goes", "weakref", _finalizers),
+    Registry("a context variable", "contextvars", _variables),
+    Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
+    Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),
+    Registry("fonts", "matplotlib.font_manager", lambda m: [None] * len(m.fontManager.ttflist) if hasattr(m, "fontManager") else []),
+    Registry("units of axes", "matplotlib.units", lambda m: _values(m.registry)),
+    Registry("scales of axes", "matplotlib.scale", lambda m: _values(m._scale_mapping)),
+    Registry("projections", "matplotlib.projections", lambda m: _values(m.projection_registry._all_projection_types)),
+)  # fmt: skip
+
+
+def install() -> None:
+    """Note what is given to `codecs` from now on."""
+    import codecs
+
+    register, register_error, unregister = codecs.register, codecs.register_error, codecs.unregister
+
+    def noted(search: Any) -> None:
+        register(search)
+        _registered["codecs"].append(search)
+
+    def noted_error(name: str, handler: Any) -> None:
+        register_error(name, handler)
+        _registered["errors"].append((name, handler))
+
+    def noted_end(search: Any) -> None:
+        unregister(search)
+        _registered["codecs"].append(None)
+
+    codecs.register, codecs.register_error, codecs.unregister = noted, noted_error, noted_end  # type: ignore[assignment]
+
+
+def state() -> dict[str, list[Any]]:
+    """What is in every registry whose library is loaded, by words: held, so that no place is taken by another."""
+    found = {}
+    for registry in REGISTRIES:
+        module = sys.modules.get(registry.library)
+        if module is not None:
+            try:
+                found[registry.words] = registry.held(module)
+            except (AttributeError, KeyError, TypeError):
+                continue
+    return found
+
+
+def same(before: list[Any], now: list[Any]) -> bool:
+    """Whether a registry holds the very same things."""
+    return len(before) == len(now) and all(a is b or _equal(a, b) for a, b in zip(before, now, strict=True))
+
+
+def _equal(a: Any, b: Any) -> bool:
+    return type(a) is type(b) and type(a) in {int, float, str, bytes, bool, tuple} and a == b
+
+
+# --- tables within modules of the standard library --------------------------------------------
+
+_CACHES: dict[str, frozenset[str]] = {
+    "tempfile": frozenset({"tempdir", "_name_sequence", "_once_lock"}), "mimetypes": frozenset({"_db", "inited"}),
+    "subprocess": frozenset({"_active"}), "ctypes": frozenset({"_pointer_type_cache", "_c_functype_cache"}),
+    "encodings": frozenset({"_cache"}), "gettext": frozenset({"_translations"}), "uuid": frozenset({"_node", "_last_timestamp"}),
+    "urllib.request": frozenset({"_proxies"}), "calendar": frozenset(), "locale": frozenset(), "sysconfig": frozenset({"_CONFIG_VARS", "_CONFIG_VARS_INITIALIZED"}),
+    "sqlite3": frozenset(), "pickle": frozenset(), "statistics": frozenset(), "doctest": frozenset({"master"}),
+    "zoneinfo": frozenset(), "heapq": frozenset(), "datetime": frozenset(), "pprint": frozenset(), "shutil": frozenset({"_WIN_DEFAULT_PATHEXT"}),
+    "html": frozenset(), "html.entities": frozenset(), "xml.etree.ElementTree": frozenset(), "email.charset": frozenset(), "string": frozenset(),
+    "asyncio": frozenset(), "configparser": frozenset(), "optparse": frozenset(), "argparse": frozenset(), "csv": frozenset(), "json": frozenset(),
+    "decimal": frozenset(), "fractions": frozenset(), "numbers": frozenset(), "textwrap": frozenset(), "difflib": frozenset(), "codecs": frozenset(),
+    "encodings.aliases": frozenset(), "webbrowser": frozenset(), "turtle": frozenset(), "timeit": frozenset(), "netrc": frozenset(),
+    "http.client": frozenset(), "http.cookies": frozenset(), "urllib.parse": frozenset({"_parse_cache"}), "imghdr": frozenset(), "sndhdr": frozenset(),
+    "wave": frozenset(), "colorsys": frozenset(), "cmd": frozenset(), "shlex": frozenset(), "unicodedata": frozenset(), "stringprep": frozenset(),
+    "dbm": frozenset({"_defaultmod", "_modules"}), "shelve": frozenset(), "socket": frozenset(), "ssl": frozenset(), "bdb": frozenset(),
+}  # fmt: skip
+"""Modules of the standard library into whose tables is looked, each with the names that ordinary use changes."""
+
+
+def tables_of(name: str, module: ModuleType) -> dict[str, Any] | None:
+    """The tables and private values of a module of the standard library, shallowly; None for a module that has none."""
+    caches = _CACHES.get(name)
+    if caches is None:
+        return None
+    found: dict[str, Any] = {}
+    for key, value in list(vars(module).items()):
+        if key.startswith("__") or key in caches or isinstance(value, ModuleType | FunctionType | type):
+            continue
+        if isinstance(value, dict):
+            found[key] = _values(value)
+        elif isinstance(value, list | set | tuple):
+            found[key] = list(value)
+        elif type(value).__module__ == name and hasattr(value, "__dict__"):
+            found[key] = _values(vars(value))
+        else:
+            found[key] = [value]
+    return found
+
+
+def changed_table(before: dict[str, Any], now: dict[str, Any]) -> str:
+    """The name of a table that is not what it was; empty for none."""
+    for key in {*before, *now}:
+        a, b = before.get(key, _NONE), now.get(key, _NONE)
+        if len(a) != len(b) or not all(map(operator.is_, a, b)):
+            if len(a) == len(b) and all(x is y or _equal(x, y) for x, y in zip(a, b, strict=True)):
+                continue
+            return key
+    return ""
+
+
+_NONE: list[Any] = [object()]

@@ -1,0 +1,47 @@
+"""`python -m tests.law N [FIRST]`: try N made-up pages on all processors, and print what they came to.
+
+`python -m tests.law --show SEED` prints the smallest page of a seed that still breaks the law.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+from concurrent.futures import ProcessPoolExecutor
+
+from tests.law.pages import as_data
+from tests.law.trying import Trial, smaller, try_seed, try_steps
+
+
+def main(arguments: list[str]) -> int:
+    """Exit status 1 if the law is broken anywhere."""
+    if arguments[:1] == ["--show"]:
+        return show(int(arguments[1]))
+    count, first = int(arguments[0]), int(arguments[1]) if arguments[1:] else 0
+    trials: list[Trial] = []
+    with ProcessPoolExecutor(os.cpu_count(), max_tasks_per_child=200) as pool:
+        for trial in pool.map(try_seed, range(first, first + count), chunksize=5):
+            trials.append(trial)
+            if trial.fault:
+                print(f"seed {trial.seed}: {trial.fault}", flush=True)
+    faults = [trial.seed for trial in trials if trial.fault]
+    chances, needless = sum(t.chances for t in trials), sum(t.needless for t in trials)
+    print(f"{len(trials)} cases, {len(faults)} faults, {sum(t.ran for t in trials)} chunks ran after edits;")
+    print(f"{needless} of {chances} chunks that the edit did not touch ran needlessly")
+    if faults:
+        print(f"the first: python -m tests.law --show {faults[0]}")
+    return 1 if faults else 0
+
+
+def show(seed: int) -> int:
+    """Print a smaller page that breaks the law."""
+    steps = smaller(seed)
+    for number, step in enumerate(as_data(steps)):
+        print(f"===== step {number} {step['files']}")
+        print(step["text"])
+    print(try_steps(steps).fault)
+    return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

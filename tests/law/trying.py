@@ -1,0 +1,154 @@
+"""Try the steps of a made-up page: pressed with the store, and from nothing."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from tests.law.pages import Maker, PageState
+from wornpage.plan.status import status_of
+from wornpage.press import prepare, press
+from wornpage.source import read_page
+from wornpage.tree.problem import PageError
+
+
+@dataclass
+class Trial:
+    """What came of one made-up page."""
+
+    seed: int
+    fault: str = ""
+    """The first step that broke the law, in words; empty for none."""
+    ran: int = 0
+    """Chunks that ran after an edit."""
+    chances: int = 0
+    """Chunks of which it is known that the edit did not touch them."""
+    needless: int = 0
+    """Those of them that ran all the same."""
+    which: list[str] = field(default_factory=list)
+
+
+def try_seed(seed: int) -> Trial:
+    """Make the page of a seed and try it."""
+    maker = Maker(seed)
+    return try_steps(maker.steps(), seed, apart=maker.islands > 1)
+
+
+def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) -> Trial:
+    """Press every step both ways. `apart` tells that names of other letters have nothing to do with each other."""
+    trial = Trial(seed)
+    with tempfile.TemporaryDirectory(prefix="law") as place:
+        folder = Path(place) / "kept"
+        folder.mkdir()
+        for number, step in enumerate(steps):
+            for name, text in step.files:
+                with suppress(FileNotFoundError):
+                    (folder / name).unlink() if text is None else (folder / name).write_text(text)
+            clean = Path(place) / f"clean{number}" / "kept"
+            shutil.copytree(folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "page.*"))
+            fresh = _fresh(folder, step.text) if number else set()
+            made, record, ran = _pressed(folder, step.text)
+            wanted, wanted_record, _ = _pressed(clean, step.text)
+            shutil.rmtree(clean.parent)
+            if made != wanted:
+                trial.fault = f"step {number}: {_difference(made, wanted)}"
+            elif record != wanted_record:
+                trial.fault = f"step {number}, record: {_first_difference(record, wanted_record)}"
+            elif fresh & set(ran):
+                trial.fault = f"step {number}: status says {sorted(fresh & set(ran))} are fresh, but they ran"
+            if trial.fault:
+                return trial
+            if number:
+                trial.ran += len(ran)
+                if apart and len(step.touched) == 1:
+                    same = {c.label for c in step.chunks if c.island not in step.touched and c.options != "rerun=always"}
+                    trial.chances += len(same)
+                    trial.needless += len(same & set(ran))
+                    trial.which += sorted(same & set(ran))
+    return trial
+
+
+def _pressed(folder: Path, text: str) -> tuple[str, Any, list[str]]:
+    """The output of a page, or its error; its record; the labels of the chunks that ran."""
+    page = folder / "page.md"
+    page.write_text(text, encoding="utf-8")
+    try:
+        done = press(page)
+    except PageError as error:
+        return f"error: {error}".replace(str(folder), ""), None, []
+    finally:
+        os.chdir("/")
+    ran = [chunk.label for chunk in done.chunks if chunk.outcome != "reused"]
+    return (folder / "page.html").read_text(encoding="utf-8"), done.colophon.to_data(), ran
+
+
+def _fresh(folder: Path, text: str) -> set[str]:
+    """The chunks that need not run, as `worn status` says."""
+    page = folder / "page.md"
+    page.write_text(text, encoding="utf-8")
+    try:
+        source = read_page(page, str(page))
+        settings, _, _ = prepare(source)
+    except PageError:
+        return set()
+    return {chunk.label for chunk in status_of(source, settings).chunks if chunk.fresh}
+
+
+def _difference(made: str, wanted: str) -> str:
+    a, b = made.splitlines(), wanted.splitlines()
+    for x, y in zip(a, b, strict=False):
+        if x != y:
+            return f"{x[-150:]!r} instead of {y[-150:]!r}"
+    return f"{len(a)} lines instead of {len(b)}: {(a + b)[-1][-200:]!r}"
+
+
+def _first_difference(made: Any, wanted: Any) -> str:
+    for key in wanted or {}:
+        if (made or {}).get(key) != wanted[key]:
+            return f"{key}: {str((made or {}).get(key))[:300]} instead of {str(wanted[key])[:300]}"
+    return f"{made} instead of {wanted}"
+
+
+def smaller(seed: int, patience: int = 60) -> list[PageState]:
+    """The steps of a seed that breaks the law, without what is not needed for that."""
+    steps = Maker(seed).steps()
+    kept = _cut_steps(steps)
+    for _ in range(patience):
+        less = next((fewer for fewer in _without_one(kept) if try_steps(fewer).fault), None)
+        if less is None:
+            break
+        kept = less
+    return kept
+
+
+def _cut_steps(steps: list[PageState]) -> list[PageState]:
+    while len(steps) > 2 and try_steps(steps[:-1]).fault:
+        steps = steps[:-1]
+    return steps
+
+
+def _without_one(steps: list[PageState]) -> Any:
+    """The same steps without a chunk, in every step that has it; or without a step, or a mark."""
+    from dataclasses import replace
+
+    for at in range(1, len(steps) - 1):
+        yield steps[:at] + steps[at + 1 :]
+    labels = {chunk.label: None for step in steps for chunk in step.chunks}
+    for label in labels:
+        fewer = [replace(step, chunks=tuple(c for c in step.chunks if c.label != label)) for step in steps]
+        if all(step.chunks for step in fewer):
+            yield fewer
+    for label in labels:
+        if any(c.mark for step in steps for c in step.chunks if c.label == label):
+            yield [
+                replace(step, chunks=tuple(replace(c, mark="") if c.label == label else c for c in step.chunks))
+                for step in steps
+            ]
+    if any(step.insert for step in steps):
+        yield [replace(step, insert=0) for step in steps]
