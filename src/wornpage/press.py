@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import datetime
 import json
+import os
+import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -29,7 +31,7 @@ from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_chunks, read_page
 from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
-from wornpage.store.files import content
+from wornpage.store.files import as_it_was_read
 from wornpage.store.place import make_store, store_of
 from wornpage.tree.brackets import split_form
 from wornpage.tree.nodes import Composed, ValueMark
@@ -139,6 +141,8 @@ class Proof:
     composed: Composed
     warnings: list[Problem]
     headline: dict[str, str]
+    begun: int
+    """When the page was begun to be read, in nanoseconds since the epoch."""
 
 
 def proof_of(
@@ -149,6 +153,7 @@ def proof_of(
     source: Page | None = None,
 ) -> Proof:
     """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
+    begun = time.time_ns()
     source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
     keep_in(place / "cache" if place.is_dir() and not order.afresh else None)
@@ -166,7 +171,7 @@ def proof_of(
     composed, problems = compose(source, settings, head, record, today or datetime.date.today())
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
-    return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {})
+    return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {}, begun)
 
 
 def press_order(
@@ -190,7 +195,7 @@ def press_order(
     pressing = Pressing(written, chunks, ordered, colophon, composed.plain_title, proof.headline)
     save_all()
     if order.is_remembered:
-        _remember(source, settings, record, composed, pressing, today or datetime.date.today(), order)
+        _remember(proof, pressing, today or datetime.date.today(), order)
     return pressing
 
 
@@ -309,16 +314,9 @@ def _write(kind: str, source: Page, order: Order, made: Written) -> Output:
         raise PageError([Problem(Span(source.name, 1), what)]) from None
 
 
-def _remember(
-    source: Page,
-    settings: Settings,
-    record: Record,
-    composed: Composed,
-    pressing: Pressing,
-    day: datetime.date,
-    order: Order,
-) -> None:
+def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order) -> None:
     """Keep what the pressing went by, so that the next one can tell at once that there is nothing to do."""
+    source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
     store = store_of(source.path)
     if not make_store(store):
         return
@@ -333,19 +331,21 @@ def _remember(
     written = {path: held for trace in record.traces.values() for path, held in trace["written"]}
     reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
     reads += [("file", path, held) for path, held in written.items()]
-    reads += [("file", path, content(path)) for path in composed.files]
+    files = [path for path in composed.files if _in_project(path, source) not in written]
+    reads += [("file", path, as_it_was_read(path, proof.begun)) for path in files]
     html = settings.page.press.html
     named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
     named += [one.file for one in settings.declared.values() if one.file]
     named += [str(file.path) for file in source.files]
     looks = find_stationery(settings.page.stationery, source.path).files
-    reads += [("file", path, content(path)) for path in (*named, *map(str, looks))]
-    reads += [("file", str(path), content(str(path))) for path in project_files_looked_for(source.path)]
+    named += [*map(str, looks), *map(str, project_files_looked_for(source.path))]
+    reads += [("file", path, as_it_was_read(path, proof.begun)) for path in named]
     shown = str(day) if settings.page.date == "when-pressed" else ""
     outputs = [(output.kind, output.path) for output in pressing.outputs]
     chunks = [(chunk.label, chunk.seconds) for chunk in pressing.chunks]
     manifest.remember(
         source.path,
+        as_it_was_read(str(source.path.resolve()), proof.begun),
         outputs,
         reads,
         chunks,
@@ -363,7 +363,13 @@ def as_chosen(given: Mapping[str, Any]) -> list[str]:
     return sorted(f"{name}={value}" for name, value in given.items())
 
 
-_OUTSIDE = ("file", "listing", "environment", "package", "glob")
+def _in_project(path: str, source: Page) -> str:
+    """A path as chunks tell it: relative to the page's folder where it lies below it."""
+    folder = source.path.parent.resolve()
+    return os.path.relpath(path, folder) if Path(path).is_relative_to(folder) else path
+
+
+_OUTSIDE = ("file", "listing", "environment", "package", "glob", "times")
 """Kinds of reads that can change without the page's text."""
 
 

@@ -130,7 +130,11 @@ class Maker:
         if self.random.random() < 0.15:
             every = [*known, *names.values()] or ["a"]
             mark = self.random.choice(MARKS).replace("{a}", self.random.choice(every))
-        options = self.random.choice(("keep=no", "seed=5", "rerun=always", "reads=*.json")) if self.random.random() < 0.06 else ""
+        options = (
+            self.random.choice(("keep=no", "seed=5", "rerun=always", "reads=*.json"))
+            if self.random.random() < 0.06
+            else ""
+        )
         return Made(f"c{self.count}", piece, tuple(names.items()), n, m, island, options, "", mark)
 
     # --- edits --------------------------------------------------------------------------------
@@ -170,7 +174,8 @@ class Maker:
         fitting = [
             piece
             for piece in self.pieces
-            if list(piece.makes.values()) == list(old.piece.makes.values()) and set(piece.needs.values()) <= set(known.values())
+            if list(piece.makes.values()) == list(old.piece.makes.values())
+            and set(piece.needs.values()) <= set(known.values())
         ]
         if not fitting:
             return page
@@ -210,7 +215,9 @@ class Maker:
 
     def option(self, page: PageState) -> PageState:
         at = self._at(page)
-        options = self.random.choice(("", "keep=no", "seed=7", "rerun=always", "reads=*.json", "width=9cm", "show=nothing"))
+        options = self.random.choice(
+            ("", "keep=no", "seed=7", "rerun=always", "reads=*.json", "width=9cm", "show=nothing")
+        )
         return self._put(page, at, replace(page.chunks[at], options=options))
 
     def give(self, page: PageState) -> PageState:

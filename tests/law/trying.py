@@ -52,7 +52,7 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) ->
                     (folder / name).unlink() if text is None else (folder / name).write_text(text)
             clean = Path(place) / f"clean{number}" / "kept"
             shutil.copytree(folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "page.*"))
-            fresh = _fresh(folder, step.text) if number else set()
+            stale = _first_stale(folder, step.text) if number else None
             made, record, ran = _pressed(folder, step.text)
             wanted, wanted_record, _ = _pressed(clean, step.text)
             shutil.rmtree(clean.parent)
@@ -60,14 +60,16 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) ->
                 trial.fault = f"step {number}: {_difference(made, wanted)}"
             elif record != wanted_record:
                 trial.fault = f"step {number}, record: {_first_difference(record, wanted_record)}"
-            elif fresh & set(ran):
-                trial.fault = f"step {number}: status says {sorted(fresh & set(ran))} are fresh, but they ran"
+            elif stale is not None and stale != (ran or [""])[0] and record is not None:
+                trial.fault = f"step {number}: status says {stale} is the first that is stale, but {ran} ran"
             if trial.fault:
                 return trial
             if number:
                 trial.ran += len(ran)
                 if apart and len(step.touched) == 1:
-                    same = {c.label for c in step.chunks if c.island not in step.touched and c.options != "rerun=always"}
+                    same = {
+                        c.label for c in step.chunks if c.island not in step.touched and c.options != "rerun=always"
+                    }
                     trial.chances += len(same)
                     trial.needless += len(same & set(ran))
                     trial.which += sorted(same & set(ran))
@@ -88,16 +90,16 @@ def _pressed(folder: Path, text: str) -> tuple[str, Any, list[str]]:
     return (folder / "page.html").read_text(encoding="utf-8"), done.colophon.to_data(), ran
 
 
-def _fresh(folder: Path, text: str) -> set[str]:
-    """The chunks that need not run, as `worn status` says."""
+def _first_stale(folder: Path, text: str) -> str | None:
+    """The first chunk that must run, as `worn status` says; empty for none. None where the page is at fault."""
     page = folder / "page.md"
     page.write_text(text, encoding="utf-8")
     try:
         source = read_page(page, str(page))
         settings, _, _ = prepare(source)
     except PageError:
-        return set()
-    return {chunk.label for chunk in status_of(source, settings).chunks if chunk.fresh}
+        return None
+    return next((chunk.label for chunk in status_of(source, settings).chunks if not chunk.fresh), "")
 
 
 def _difference(made: str, wanted: str) -> str:

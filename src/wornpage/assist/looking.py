@@ -14,7 +14,7 @@ from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
 from wornpage.session.results import answer_from
-from wornpage.store.place import store_of
+from wornpage.store.place import own_name, store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
@@ -77,7 +77,7 @@ def _value(document: Document, line: int, column: int) -> str:
             and (node.span.line, node.span.column) == (line + 1, column + 1)
             and not node.span.within
         ):
-            known = MarkStore(store_of(document.path) / "marks", document.path.name, use=True).last(node)
+            known = MarkStore(store_of(document.path) / "marks", own_name(document.path), use=True).last(node)
             if known is None:
                 return "not pressed yet"
             try:

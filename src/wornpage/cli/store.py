@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from wornpage.cli.say import say
+from wornpage.tree.problem import UsageError
 
 app = typer.Typer(help="Look after what is kept between pressings.", no_args_is_help=True)
 Folder = Annotated[Path, typer.Argument(help="A page, or a folder of the project.", metavar="[PLACE]")]
@@ -57,11 +58,14 @@ def trim(
 def clear(place: Folder = Path()) -> None:
     """Remove everything that is kept; the next pressing runs every chunk."""
     from wornpage.store.care import clear as clear_store
-    from wornpage.store.care import size as size_of
 
     store = _store(place)
-    freed = size_of(store).bytes
-    clear_store(store)
+    try:
+        freed = clear_store(store)
+    except OSError as error:
+        raise UsageError(
+            f"{error.filename or store} cannot be removed: {error.strerror}. Nothing else is changed."
+        ) from None
     say(f"{megabytes(freed)} freed")
 
 

@@ -26,7 +26,7 @@ class MarkStore:
         self._changed = False
         if use:
             try:
-                self._known = opened(self._path.read_bytes())
+                self._known = opened(self._path.read_bytes(), self._path.name)
             except (OSError, ValueError):
                 self._known = {}
 
@@ -56,7 +56,7 @@ class MarkStore:
     def save(self, may_write: bool) -> None:
         """Write the file if anything is new."""
         if self._changed and may_write:
-            write_whole(self._path, sealed(self._known))
+            write_whole(self._path, sealed(self._known, self._path.name))
             self._changed = False
 
 

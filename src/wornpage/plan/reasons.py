@@ -21,7 +21,7 @@ class Reasons:
     def __init__(self, folder: Path, page: str) -> None:
         self._path = folder / f"{digest(page)}.last"
         try:
-            self.last: dict[str, dict[str, Any]] = opened(self._path.read_bytes())
+            self.last: dict[str, dict[str, Any]] = opened(self._path.read_bytes(), self._path.name)
         except (OSError, ValueError):
             self.last = {}
         self._noted: dict[str, dict[str, Any]] = {}
@@ -34,7 +34,7 @@ class Reasons:
         """Keep it for the next time."""
         merged = {**self.last, **self._noted}
         if may_write and merged != self.last:
-            write_whole(self._path, sealed(merged))
+            write_whole(self._path, sealed(merged, self._path.name))
 
     def seconds(self, label: str) -> float | None:
         """How long the chunk took when it last ran."""

@@ -10,7 +10,7 @@ from msgspec import Struct, field
 
 from wornpage.plan.codes import Sight
 from wornpage.session.environment import session_variable
-from wornpage.store.files import content, listing, times
+from wornpage.store.files import content, globbed, listing, times
 from wornpage.store.packages import version_of
 from wornpage.store.traces import Item, digest
 
@@ -99,13 +99,7 @@ class State(Struct):
             case "listing":
                 return listing(self.full(name))
             case "glob":
-                return digest(
-                    [
-                        (str(p.relative_to(self.folder)), content(str(p)))
-                        for p in sorted(self.folder.glob(name))
-                        if p.is_file()
-                    ]
-                )
+                return globbed(str(self.folder), name)
             case "ambient":
                 return self.ambient.get(name, "first")
             case "environment":

@@ -18,7 +18,7 @@ from wornpage.tree.nodes import Chunk
 
 NOTHING_FOUND: dict[str, Any] = {
     "reads": (), "absent": (), "present": (), "listed": False, "given": (), "lines": (), "environment": {}, "coarse": (), "rc": (),
-    "logged": False, "seed": False, "spawned": False, "modules_read": (), "packages": (),
+    "logged": False, "seed": False, "placed": False, "spawned": False, "modules_read": (), "packages": (),
 }  # fmt: skip
 """What a session tells that had come to its end before it could tell anything."""
 _OWN = "chunk:@"
@@ -105,8 +105,8 @@ def items_in(found: dict[str, Any], state: State) -> set[Item]:
     items |= {("ambient", "logging")} if found["logged"] else set()
     items |= {("seed", "")} if found["seed"] else set()
     items |= {("surroundings", "")} if found["spawned"] else set()  # a child process has the whole environment
-    modules = found.get("modules", ())
-    items |= {("module", name) for name in found["modules_read"] if name not in modules or name in state.modules}
+    items |= {("module", name) for name in found["modules_read"]}
+    items |= {("place", "")} if found["placed"] else set()
     items.add(("effects", ""))
     for package in found["packages"]:
         items |= {("package", name) for name in with_requirements(distribution_of(package))}

@@ -101,7 +101,7 @@ class _Walk:
         page, settings = growing.page, growing.settings
         self.page, self.settings, self.reporter, self.afresh = page, settings, reporter, afresh
         self.early, self.until = early, until
-        self.nursery, self.crowded = nursery, bool(edition)
+        self.nursery = nursery
         self.stopper = stopper or Stopper()
         self.edition = edition
         keeps = make_store(folder)
@@ -359,9 +359,8 @@ class _Walk:
     def open_session(self) -> None:
         assert self.session is not None
         folder = self.page.path.parent.resolve()
-        self.session.open(
-            folder, self.page.path.name, self.state.given, self.blobs.folder, self.crowded, self.decider.sight.identity
-        )
+        sight = self.decider.sight
+        self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder, sight.identity, sight.times)
 
     def mother(self, shared: int) -> Common:
         """A session that stands after the first `shared` steps, with all their values loaded."""
@@ -388,13 +387,30 @@ class _Walk:
         todo = list(found)
         while todo:
             step = todo.pop()
-            reads = (
-                {what for (kind, what), _ in self.kept[step]["reads"] if kind == "name"} if step in self.kept else set()
-            )
-            more = self.live_writers(self.before[step], reads) - found
-            found |= more
-            todo += more
+            if step in self.kept:
+                more = (self.before_it(step) | self.after_it(step, index)) - found
+                found |= more
+                todo += more
         return sorted(step for step in found if step in self.kept)
+
+    def before_it(self, step: int) -> set[int]:
+        """The steps that must run again before `step` can: those that made the live values and the files it reads."""
+        reads = [(kind, what) for (kind, what), _ in self.kept[step]["reads"]]
+        found = self.live_writers(self.before[step], {what for kind, what in reads if kind == "name"})
+        files = self.before[step].files
+        for kind, what in reads:
+            if kind == "file" and what in files and content(self.state.full(what)) != files[what][0]:
+                found.add(files[what][1])
+        return found
+
+    def after_it(self, step: int, index: int) -> set[int]:
+        """The steps before `index` that must run again after `step`, because it writes over what they wrote."""
+        paths = {path for path, _ in self.kept[step]["written"]}
+        return {
+            later
+            for later, trace in self.kept.items()
+            if step < later < index and any(path in paths for path, _ in trace["written"])
+        }
 
     def live_writers(self, state: State, names: set[str]) -> set[int]:
         """The steps that made the live values among `names`."""
@@ -526,9 +542,13 @@ def _may_keep(reads: list[tuple[Item, str]]) -> bool:
 
 def _same_outcome(again: dict[str, Any], trace: dict[str, Any]) -> bool:
     """Whether a replay did what the trace tells."""
-    names = {name: told["print"] for name, told in again["names"].items()}
-    before = {name: told["print"] for name, told in trace["names"].items()}
+    names, before = _prints(again), _prints(trace)
     return names == before and again["deleted"] == trace["deleted"] and again["written"] == trace["written"]
+
+
+def _prints(trace: dict[str, Any]) -> dict[str, str]:
+    """What a run wrote, by name; live values have nothing that could be compared."""
+    return {name: told["print"].partition("live:")[0] for name, told in trace["names"].items()}
 
 
 def format_of(form: str) -> str:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from wornpage.session.process import Session
-from wornpage.store.place import store_of
+from wornpage.store.place import own_name, store_of
 from wornpage.store.traces import digest
 
 
 def early_session(page: Path, afresh: bool) -> Early | None:
     """A session in waiting for a page that will need one; None if perhaps nothing runs."""
-    ran_before = (store_of(page) / "last" / f"{digest(page.name)}.last").exists()
+    ran_before = (store_of(page) / "last" / f"{digest(own_name(page))}.last").exists()
     return Early(page) if afresh or not ran_before else None
 
 

@@ -130,6 +130,7 @@ class Session:
             for handle in (ask_read, tell_write, out_write, err_write):
                 os.close(handle)
         self._ask = ask_write
+        self._closed = False
         self._streams = {out_read: Stream(self._sentinel), err_read: Stream(self._sentinel)}
         self._out, self._err = self._streams.values()
         self._tell = tell_read
@@ -195,13 +196,12 @@ class Session:
         page: str,
         given: dict[str, Any],
         store: str | None = None,
-        crowded: bool = False,
         identity: bool = False,
+        times: bool = False,
     ) -> None:
         """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first.
 
-        `crowded` tells that other sessions work in the same folder at the same time; `identity` that code of the page
-        asks if two things are one object.
+        `identity` tells that code of the page asks if two things are one object, `times` when files were changed.
         """
         self._send(
             {
@@ -210,8 +210,7 @@ class Session:
                 "page": page,
                 "given": {n: _sent(v) for n, v in given.items()},
                 "store": store,
-                "crowded": crowded,
-                "identity": identity,
+                "sight": {"identity": identity, "times": times},
             }
         )
         self._receive({"ready"}, None)
@@ -278,9 +277,12 @@ class Session:
 
     def close(self) -> None:
         """End the session and all its children; may be called twice."""
+        if self._closed:
+            return
+        self._closed = True
+        ask, self._ask = self._ask, -1
         with suppress(OSError):
-            os.close(self._ask)
-        self._ask = -1
+            os.close(ask)
         if self._process.poll() is None:
             with suppress(subprocess.TimeoutExpired, KeyboardInterrupt):
                 self._process.wait(_WRITING_PATIENCE if self._writing else 0.05)
@@ -352,10 +354,12 @@ class Session:
                 self._streams[handle].feed(data)
 
     def _forget(self, handle: int) -> None:
-        with suppress(KeyError, ValueError):
+        """Close one of our ends, once: its number may soon be somebody else's."""
+        try:
             self._selector.unregister(handle)
-        with suppress(OSError):
-            os.close(handle)
+        except (KeyError, ValueError):
+            return
+        os.close(handle)
 
     def _await_sentinels(self, number: int) -> None:
         """Read until both streams have come to sentinel `number`; a chunk that closed them is not waited for."""

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
 from wornpage.store.place import write_whole
+from wornpage.store.signing import opened, sealed
 from wornpage.store.traces import digest
 from wornpage.tree.version import VERSION
 
@@ -55,8 +55,7 @@ class BlockCache:
         self._changed = False
         if self._path is not None:
             try:
-                check, _, text = self._path.read_text(encoding="utf-8", errors="surrogatepass").partition("\n")
-                self._known = json.loads(text) if digest(text) == check else {}
+                self._known = opened(self._path.read_bytes(), self._path.name)
             except (OSError, ValueError):
                 self._known = {}
 
@@ -78,8 +77,7 @@ class BlockCache:
         """Write the file if anything is new."""
         if self._changed and self._path is not None:
             kept = self._known if len(self._known) <= _MOST else self._used
-            text = json.dumps(kept, ensure_ascii=False, separators=(",", ":"))
-            write_whole(self._path, f"{digest(text)}\n{text}".encode("utf-8", "surrogatepass"))
+            write_whole(self._path, sealed(kept, self._path.name))
             self._stamp = _stamp(self._path)
         self._changed = False
 

@@ -32,7 +32,8 @@ def size(store: Path) -> Size:
     traces = list((store / "traces").rglob("*.trace"))
     blobs = [path for path in (store / "blobs").rglob("*") if path.is_file()]
     total = sum(_bytes(path) for path in store.rglob("*") if path.is_file())
-    pages = tuple(sorted(path.name.removesuffix(".json") for path in (store / "manifests").glob("*.json")))
+    places = (path.relative_to(store / "manifests") for path in (store / "manifests").rglob("*.json"))
+    pages = tuple(sorted({str(place).removesuffix(".json") for place in places if place.name.endswith(".md.json")}))
     return Size(len(traces), len(blobs), total, pages)
 
 
@@ -48,7 +49,7 @@ def in_use(store: Path) -> tuple[set[str], set[str]]:
     runs: set[str] = set()
     for path in (store / "last").glob("*.last"):
         with suppress(OSError, ValueError):
-            runs |= {entry["run"] for entry in opened(path.read_bytes()).values() if "run" in entry}
+            runs |= {entry["run"] for entry in opened(path.read_bytes(), path.name).values() if "run" in entry}
     addresses: set[str] = set()
     for path in (store / "traces").rglob("*.trace"):
         trace = _read(path)
@@ -70,9 +71,12 @@ def addresses_of(trace: dict[str, Any]) -> set[str]:
 def _read(path: Path) -> dict[str, Any] | None:
     try:
         found: dict[str, Any] = json.loads(body_of(path.read_bytes()))
-        return found
-    except (OSError, ValueError):
+    except (OSError, ValueError, RecursionError):
         return None
+    return found if isinstance(found, dict) and set(found) >= _KEYS else None
+
+
+_KEYS = {"run", "shown", "names"}
 
 
 def trim(store: Path, days: float | None = None, limit: int | None = None) -> int:
@@ -122,25 +126,54 @@ def _sweep(store: Path) -> None:
     for path in (store / "blobs").rglob("*"):
         if path.is_file() and path.name not in used and time.time() - path.stat().st_mtime > 60:
             path.unlink(missing_ok=True)
+    _sweep_parts(store, 3600)
+
+
+def clear(store: Path) -> int:
+    """Remove a store and everything in it; returns the bytes freed. Raises `OSError` for the first thing that stays."""
+    before = size(store).bytes
+    failed: list[OSError] = []
+    if store.exists():
+        shutil.rmtree(
+            store, onerror=lambda act, path, told: failed.append(told[1]) if isinstance(told[1], OSError) else None
+        )
+    if failed and store.exists():
+        raise failed[0]
+    return before
+
+
+def tidy(store: Path) -> None:
+    """Take away what runs that have ended by force left behind: locks that nobody holds, parts of files."""
+    try:
+        import fcntl
+    except ImportError:
+        return
+    for path in (store / "running").glob("*"):
+        with suppress(OSError), path.open("ab") as handle:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            path.unlink()
+    _sweep_parts(store, 3600)
+
+
+def _sweep_parts(store: Path, age: float) -> None:
     for path in store.rglob("*.part"):
-        if time.time() - path.stat().st_mtime > 3600:
-            path.unlink(missing_ok=True)
-
-
-def clear(store: Path) -> None:
-    """Remove a store and everything in it."""
-    shutil.rmtree(store, ignore_errors=True)
+        with suppress(OSError):
+            if time.time() - path.stat().st_mtime > age:
+                path.unlink(missing_ok=True)
 
 
 def vouch(store: Path) -> int:
     """Sign everything in a store with this user's key: what others have made is trusted from now on. Returns how much."""
     count = 0
-    for pattern in ("traces/**/*.trace", "marks/*.marks", "last/*.last"):
+    for pattern, parts in (("traces/*/*/*/*.trace", 3), ("marks/*.marks", 1), ("last/*.last", 1)):
         for path in store.glob(pattern):
-            raw = path.read_bytes()
+            place = "/".join(path.parts[-parts:])
             try:
-                opened(raw)
+                raw = path.read_bytes()
+                opened(raw, place)
             except ValueError:
-                write_whole(path, resealed(raw))
+                write_whole(path, resealed(raw, place))
                 count += 1
+            except OSError:
+                continue
     return count

@@ -18,13 +18,14 @@ def content(path: str) -> str:
     key = (path, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
     if key not in _known:
         try:
-            _known[key] = _hashed(path)
+            _known[key] = hashed(path)
         except OSError:
             return "unreadable"
     return _known[key]
 
 
-def _hashed(path: str) -> str:
+def hashed(path: str) -> str:
+    """A hash of a file's bytes as they are now, whatever is remembered of it. Raises `OSError`."""
     from xxhash import xxh3_128
 
     hasher = xxh3_128()
@@ -60,3 +61,31 @@ def times(path: str) -> str:
         return str(os.stat(path).st_mtime_ns)
     except (OSError, ValueError):
         return "absent"
+
+
+def globbed(folder: str, pattern: str) -> str:
+    """A hash of the names and contents of the files in a folder that a pattern fits."""
+    from pathlib import Path
+
+    from xxhash import xxh3_128
+
+    hasher = xxh3_128()
+    for path in sorted(Path(folder).glob(pattern)):
+        if path.is_file():
+            name = str(path.relative_to(folder))
+            hasher.update(f"{len(name)} {name} {content(str(path))}".encode("utf-8", "surrogatepass"))
+    return hasher.hexdigest()
+
+
+SLACK = 100_000_000
+"""Nanoseconds by which a file system's clock may lag behind."""
+
+
+def as_it_was_read(path: str, begun: int) -> str:
+    """The content of a file that was read after `begun` (nanoseconds since the epoch); told as changed if it may be
+    another by now, so that whoever compares it looks again."""
+    try:
+        changed = os.stat(path).st_ctime_ns
+    except (OSError, ValueError):
+        return content(path)
+    return content(path) if changed < begun - SLACK else "changed while it was read"

@@ -5,16 +5,16 @@ Checked before any parser is imported, so it imports next to nothing itself.
 
 from __future__ import annotations
 
-import json
 import os
 import sys
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from wornpage.store.files import content, listing
+from wornpage.store.files import content, globbed, listing, times
 from wornpage.store.packages import version_of
-from wornpage.store.place import store_of, write_whole
+from wornpage.store.place import own_name, store_of, write_whole
+from wornpage.store.signing import opened, sealed
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,24 +30,43 @@ class Manifest:
     """Words for the index of editions."""
 
 
-def _path(page: Path, edition: str = "") -> Path:
-    return store_of(page) / "manifests" / (f"{page.name}/{edition}.json" if edition else f"{page.name}.json")
+def _path(page: Path, edition: str = "", kind: str = "manifests") -> Path:
+    """Where something of a page is kept, by the page's own path in its project."""
+    name = own_name(page)
+    return store_of(page) / kind / (f"{name}/{edition}.json" if edition else f"{name}.json")
 
 
 def colophon_file(page: Path, edition: str = "") -> Path:
     """Where the record of a page's last pressing lies."""
-    return store_of(page) / "colophons" / (f"{page.name}/{edition}.json" if edition else f"{page.name}.json")
+    return _path(page, edition, "colophons")
 
 
 def keep_colophon(page: Path, text: str, edition: str = "") -> None:
     """Keep the record of a pressing; one that is the same is not written again."""
-    path, data = colophon_file(page, edition), text.encode("utf-8", "surrogatepass")
-    if not (path.exists() and path.read_bytes() == data):
-        write_whole(path, data)
+    _put(colophon_file(page, edition), text.encode("utf-8", "surrogatepass"))
+
+
+def _put(path: Path, data: bytes) -> None:
+    try:
+        if path.read_bytes() == data:
+            return
+    except OSError:
+        pass
+    write_whole(path, data)
+
+
+def _get(page: Path, edition: str) -> dict[str, Any] | None:
+    """The manifest, if it is whole and this user's."""
+    try:
+        found: dict[str, Any] = opened(_path(page, edition).read_bytes(), f"{own_name(page)}/{edition}")
+    except (OSError, ValueError):
+        return None
+    return found
 
 
 def remember(
     page: Path,
+    text: str,
     outputs: list[tuple[str, Path]],
     reads: list[tuple[str, str, str]],
     chunks: list[tuple[str, float]],
@@ -60,13 +79,13 @@ def remember(
 ) -> None:
     """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program.
 
-    `headline` holds words for the index of editions.
+    `text` is the content of the page when it was read; `headline` holds words for the index of editions.
     """
     folder = page.resolve().parent
     data = {
         "code": code,
         "python": sys.version,
-        "page": content(str(page.resolve())),
+        "page": text,
         "day": day,
         "reads": sorted(set(reads)),
         "outputs": [[kind, str(path), content(str(path.resolve()))] for kind, path in outputs],
@@ -76,10 +95,8 @@ def remember(
         "headline": headline or {},
         "folder": str(folder),
     }
-    text = json.dumps(data, ensure_ascii=False, indent=0).encode("utf-8", "surrogatepass")
-    path = _path(page, edition)
-    if store_of(page).is_dir() and not (path.exists() and path.read_bytes() == text):
-        write_whole(path, text)
+    if store_of(page).is_dir():
+        _put(_path(page, edition), sealed(data, f"{own_name(page)}/{edition}"))
 
 
 def still_right(
@@ -92,9 +109,8 @@ def still_right(
     given: list[str] | None = None,
 ) -> Manifest | None:
     """The last pressing of `page`, if it made these outputs and nothing it went by has changed since."""
-    try:
-        data: dict[str, Any] = json.loads(_path(page, edition).read_bytes())
-    except (OSError, ValueError):
+    data = _get(page, edition)
+    if data is None:
         return None
     wanted = [str((out or page.parent) / f"{edition or page.stem}.{kind}") for kind in kinds]
     made = {kind: (path, held) for kind, path, held in data["outputs"]}
@@ -115,11 +131,8 @@ def still_right(
 
 def last(page: Path, edition: str = "") -> Manifest | None:
     """The last pressing of `page`, or of one of its editions, whether it is still right or not."""
-    try:
-        data: dict[str, Any] = json.loads(_path(page, edition).read_bytes())
-        return _read(data, [(kind, path) for kind, path, _ in data["outputs"]])
-    except (OSError, ValueError, KeyError):
-        return None
+    data = _get(page, edition)
+    return None if data is None else _read(data, [(kind, path) for kind, path, _ in data["outputs"]])
 
 
 def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:
@@ -131,6 +144,10 @@ def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:
     match kind:
         case "file":
             return content(os.path.join(folder, name)) == held
+        case "glob":
+            return globbed(folder, name) == held
+        case "times":
+            return times(os.path.join(folder, name)) == held
         case "listing":
             return listing(os.path.join(folder, name)) == held
         case "package":

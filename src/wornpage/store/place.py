@@ -8,7 +8,7 @@ from pathlib import Path
 
 from wornpage.tree.project import project_of
 
-FORMAT = "1"
+FORMAT = "2"
 """Changes whenever what is kept changes its meaning; an older store is left alone and never read."""
 
 

@@ -11,6 +11,9 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from wornpage.tree.problem import Problem, WornError
+from wornpage.tree.span import Span
+
 
 def key_file() -> Path:
     """Where the user's key lies."""
@@ -18,41 +21,69 @@ def key_file() -> Path:
     return Path(base) / "wornpage" / "key"
 
 
+class KeyFault(WornError):
+    """The user's key is there but is none: it is never used, nor silently replaced, since others may sign with what is there."""
+
+
 @cache
 def user_key() -> bytes:
-    """The user's key, made at first use; one for this process alone where it cannot be kept."""
+    """The user's key, made at first use; one for this process alone where it cannot be kept. Raises `KeyFault`."""
     path = key_file()
     try:
-        return bytes.fromhex(path.read_text(encoding="ascii"))
-    except (OSError, ValueError):
-        key = secrets.token_bytes(32)
+        return _read_key(path)
+    except FileNotFoundError:
+        key = secrets.token_bytes(_KEY_BYTES)
+    except OSError:
+        return secrets.token_bytes(_KEY_BYTES)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        part = path.with_name(f"{path.name}.{os.getpid()}.part")
+        handle = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
         with os.fdopen(handle, "w", encoding="ascii") as file:
             file.write(key.hex())
+        try:
+            os.link(part, path)  # whole or not at all, and never over one that is there
+        finally:
+            part.unlink()
     except FileExistsError:
-        return bytes.fromhex(path.read_text(encoding="ascii"))
+        return _read_key(path)
     except OSError:
         pass
     return key
 
 
-def _signature(body: bytes) -> str:
-    return hmac.new(user_key(), body, hashlib.blake2b).hexdigest()[:64]
+_KEY_BYTES = 32
 
 
-def sealed(data: Any) -> bytes:
-    """`data` as JSON with this user's signature before it."""
+def _read_key(path: Path) -> bytes:
+    """The key in a file. Raises `KeyFault` for a file that holds none, `OSError`."""
+    raw = path.read_bytes()[:1_000]
+    try:
+        key = bytes.fromhex(raw.decode("ascii"))
+    except ValueError:
+        key = b""
+    if len(key) != _KEY_BYTES:
+        what = f"this file, with which you sign what is kept between pressings, holds no key ({len(raw)} bytes)."
+        hint = "Put back a copy of it; or remove it: a new one is made, and every chunk runs once more."
+        raise KeyFault([Problem(Span(str(path), 1), what, hint)])
+    return key
+
+
+def _signature(body: bytes, place: str) -> str:
+    return hmac.new(user_key(), place.encode("utf-8", "surrogatepass") + b"\0" + body, hashlib.blake2b).hexdigest()[:64]
+
+
+def sealed(data: Any, place: str) -> bytes:
+    """`data` as JSON with this user's signature before it, which holds for `place` alone."""
     body = json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
-    return _signature(body).encode() + b"\n" + body
+    return _signature(body, place).encode() + b"\n" + body
 
 
-def opened(raw: bytes) -> Any:
-    """The data of `sealed`. Raises `ValueError` if it is damaged or somebody else's."""
+def opened(raw: bytes, place: str) -> Any:
+    """The data of `sealed`. Raises `ValueError` if it is damaged, somebody else's, or belongs elsewhere."""
     signature, _, body = raw.partition(b"\n")
-    if not hmac.compare_digest(signature, _signature(body).encode()):
-        raise ValueError("not signed by this user")
+    if not hmac.compare_digest(signature, _signature(body, place).encode()):
+        raise ValueError("not signed by this user for this place")
     return json.loads(body.decode("utf-8", "surrogatepass"))
 
 
@@ -61,7 +92,7 @@ def body_of(raw: bytes) -> bytes:
     return raw.partition(b"\n")[2]
 
 
-def resealed(raw: bytes) -> bytes:
+def resealed(raw: bytes, place: str) -> bytes:
     """The same with this user's signature: the user vouches for it."""
     body = body_of(raw)
-    return _signature(body).encode() + b"\n" + body
+    return _signature(body, place).encode() + b"\n" + body

@@ -34,7 +34,7 @@ class Traces:
         for items, place in self._sets(code):
             path = place / f"{digest([now(item) for item in items])}.trace"
             try:
-                trace = opened(path.read_bytes())
+                trace = opened(path.read_bytes(), _place(path))
                 found.append((path.stat().st_mtime, trace))
             except (OSError, ValueError):
                 continue
@@ -48,16 +48,12 @@ class Traces:
         if self._folder is None:
             return []
         place = self._folder / code[:2] / code
-        sets = []
         try:
-            for name in sorted(os.listdir(place)):
-                data = json.loads((place / name / "reads.json").read_bytes())
-                items = [(str(kind), str(what)) for kind, what in data]
-                if digest(items) == name:
-                    sets.append((items, place / name))
-        except (OSError, ValueError):
-            return sets
-        return sets
+            names = sorted(os.listdir(place))
+        except OSError:
+            return []
+        found = ((name, _items(place / name / "reads.json")) for name in names)
+        return [(items, place / name) for name, items in found if items and digest(items) == name]
 
     def put(self, code: str, reads: list[tuple[Item, str]], trace: dict[str, Any]) -> None:
         """Keep a trace; what it read is written after it, so that whoever knows of the set finds the trace."""
@@ -65,6 +61,21 @@ class Traces:
             return
         items = [list(item) for item, _ in reads]
         place = self._folder / code[:2] / code / digest(items)
-        write_whole(place / f"{digest([value for _, value in reads])}.trace", sealed(trace))
+        path = place / f"{digest([value for _, value in reads])}.trace"
+        write_whole(path, sealed(trace, _place(path)))
         if not (place / "reads.json").exists():
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
+
+
+def _place(path: Path) -> str:
+    """Where a trace lies, as its signature has it: for this code, these reads, these values."""
+    return "/".join(path.parts[-3:])
+
+
+def _items(path: Path) -> list[Item]:
+    """What a set of reads names; nothing where the file is not what it should be."""
+    try:
+        data = json.loads(path.read_bytes())
+        return [(str(kind), str(what)) for kind, what in data]
+    except (OSError, ValueError, TypeError, RecursionError):
+        return []

@@ -13,6 +13,7 @@ from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
 from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprint, is_interned, is_local
 from wornpage.session.python.keeping import CannotKeep, keep
+from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
 from wornpage.session.python.tracker import MustReplay, Tracker
 
@@ -60,7 +61,7 @@ class Account:
         self._here: dict[str, Reach] = {}
         self.outside = Reach()
         """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
-        for value in roots().values():
+        for value in (*roots().values(), *identified):
             self.outside.add(_reach(value, self.stops))
 
     # --- what has changed ---------------------------------------------------------------------
@@ -119,7 +120,9 @@ class Account:
             entry = self.tracker.table[name]
             if name in self.tracker.deleted or not self.outside.meets(self.reach_of(name, value)):
                 continue
-            if "live" not in entry["provider"] or (not entry["print"].startswith("live:") and self._is_other(name, value)):
+            if "live" not in entry["provider"] or (
+                not entry["print"].startswith("live:") and self._is_other(name, value)
+            ):
                 self._note(name, value)
 
     def _find_touched(self) -> bool:
@@ -231,9 +234,11 @@ class Account:
             if self.prints.get(name) is None:
                 self.prints[name] = print_of(value)
         known = {name: found for name in group if (found := self.prints[name]) is not None}
-        provider = self._provider(group, known, code, file, wanted)
+        provider = {"live": True} if identified else self._provider(group, known, code, file, wanted)
         live = "live" in provider
-        together: Told = {"group": list(group), "pattern": _pattern(group)} if len(group) > 1 else {"group": [], "pattern": ""}
+        together: Told = (
+            {"group": list(group), "pattern": _pattern(group)} if len(group) > 1 else {"group": [], "pattern": ""}
+        )
         return {
             name: {
                 "print": known.get(name, "live") if not live or name in known else "live",

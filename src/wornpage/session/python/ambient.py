@@ -40,7 +40,10 @@ def install(folder: str) -> None:
 def taken_to_be_read() -> list[str]:
     """Items that count as read by every chunk, where their library is there; single settings of Matplotlib, of the
     environment and of logging are seen one by one."""
-    return [item for item in _ITEMS if item != "logging" and _LIBRARY.get(item, "sys") in sys.modules]
+    from wornpage.session.python import notices
+
+    unread = {"logging"} if notices.asked() else {"logging", "warnings"}
+    return [item for item in _ITEMS if item not in unread and _LIBRARY.get(item, "sys") in sys.modules]
 
 
 _folder = ""
@@ -265,7 +268,16 @@ def _umask() -> str:
     return str(mask)
 
 
-_FORMAT = ("delimiter", "quotechar", "doublequote", "skipinitialspace", "lineterminator", "quoting", "escapechar", "strict")
+_FORMAT = (
+    "delimiter",
+    "quotechar",
+    "doublequote",
+    "skipinitialspace",
+    "lineterminator",
+    "quoting",
+    "escapechar",
+    "strict",
+)
 
 
 def _dialects() -> str | None:

@@ -64,7 +64,9 @@ def _is_plain_member(member: ast.stmt, made: type) -> bool:
             known = {"property", "staticmethod", "classmethod", "cached_property", "abstractmethod"}
             names = {ast.unparse(d).split("(")[0].rpartition(".")[2] for d in member.decorator_list}
             return names <= known | {"setter", "getter"}
-        case ast.Assign(targets=[ast.Name(id=name)], value=value) | ast.AnnAssign(target=ast.Name(id=name), value=value):
+        case (
+            ast.Assign(targets=[ast.Name(id=name)], value=value) | ast.AnnAssign(target=ast.Name(id=name), value=value)
+        ):
             return value is None or _stays(value, vars(made).get(name))
         case ast.Pass() | ast.Expr(value=ast.Constant()):
             return True

@@ -78,9 +78,10 @@ class Driver:
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
         self.reaches = Reaches()
-        count_atoms(message["identity"])
-        self.watcher = Watcher(folder, message["crowded"])
+        count_atoms(message["sight"]["identity"])
+        self.watcher = Watcher(folder, message["sight"]["times"])
         self.given = Given(message["given"])
+        self.tracker.given = self.given
         dict.__setitem__(self.tracker.names, "given", self.given)
         _offer_page(self)
         self.send({"event": "ready"})
@@ -226,7 +227,7 @@ class Driver:
 
     def _surroundings_read(self) -> Message:
         return {
-            "coarse": ambient.taken_to_be_read(),
+            "coarse": ambient.taken_to_be_read(),  # of filters only if a warning was raised, or they were looked at
             "rc": sorted(ambient.rc_reads),
             "logged": bool(ambient.logging_reads),
         }

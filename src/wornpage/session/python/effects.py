@@ -16,7 +16,7 @@ from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_l
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
-    "matplotlib._pylab_helpers", "matplotlib.pyplot", "matplotlib", "numpy.random", "random", "sys", "__mp_main__",
+    "tempfile", "matplotlib._pylab_helpers", "matplotlib.pyplot", "matplotlib", "numpy.random", "random", "sys", "__mp_main__",
 })  # fmt: skip
 """Modules whose names change in ordinary use, or whose state is carried elsewhere."""
 _DEEP = frozenset({
@@ -37,7 +37,7 @@ class Watch:
         if anew:
             _known.clear()
         self.modules = _snapshot()
-        self.local = {name: module_token(name) for name in sys.modules if is_local(name)}
+        self.local = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
         _registered_things[:] = [registries.state()]
         _baseline[0] = registered()
         self.hung = hung_now()
@@ -51,7 +51,7 @@ class Watch:
         if found:
             _known.clear()
             return found
-        new_local = sorted(name for name in sys.modules if name not in self.modules and is_local(name))
+        new_local = sorted(name for name in list(sys.modules) if name not in self.modules and is_local(name))
         if new_local:
             return f"it imported {new_local[0]}, a module of the project"
         for name, token in self.local.items():
@@ -65,7 +65,9 @@ class Watch:
         if changed:
             return f"it changed {changed}"
         made = [
-            name for name in sys.modules if name not in self.modules and name not in _imported and _is_made_up(name)
+            name
+            for name in list(sys.modules)
+            if name not in self.modules and name not in _imported and _is_made_up(name)
         ]
         if made:
             return f"it put a module {made[0]} of its own making in place"
@@ -79,7 +81,6 @@ class Watch:
         if _exits() != self.atexit and not loaded:
             return "it registered something for the end"
         return ""
-
 
     def _of_modules(self) -> str:
         """The first change of a module; all names that were put into modules are remembered."""
@@ -102,7 +103,7 @@ def roots() -> dict[str, Any]:
         value = getattr(sys.modules.get(name), attribute, None)
         if not isinstance(value, ModuleType):
             found[f"{name}.{attribute}"] = value
-    for name in [name for name in sys.modules if is_local(name)]:
+    for name in [name for name in list(sys.modules) if is_local(name)]:
         held = vars(sys.modules[name]).items()
         values = [v for k, v in held if not k.startswith("__") and not isinstance(v, ModuleType)]
         found[f"{name}, a module of the project"] = values
@@ -180,7 +181,11 @@ def _exits() -> int:
 def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
     """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
     for name, module in list(sys.modules.items()):
-        if name in _QUIET or not isinstance(module, ModuleType) or name.startswith(("wornpage", "_cython")):
+        if (
+            name in _QUIET
+            or not isinstance(module, ModuleType)
+            or name.startswith(("wornpage", "_cython", "matplotlib.backends."))
+        ):
             continue
         known = _known.get(name)
         if known is None or known[0] is not module:
@@ -201,25 +206,42 @@ def note_new_modules() -> None:
     _snapshot()
 
 
-def before_import(by_author: bool) -> tuple[int, bool]:
-    """What `after_import` wants to know: how much was registered, and whether the chunk has left the registries alone so far.
+def before_import() -> tuple[int, bool]:
+    """What `after_import` wants to know: how much was registered, and whether the chunk has changed nothing so far."""
+    untouched = bool(_registered_things) and _are_same(_registered_things[0], registries.state())
+    return registered(), untouched and not any(
+        _differs(name, module, held) for name, (module, held) in list(_known.items())
+    )
 
-    Libraries import within their functions thousands of times; they are trusted not to handle registries otherwise.
-    """
-    return registered(), not by_author or (bool(_registered_things) and _are_same(_registered_things[0], registries.state()))
+
+def _differs(name: str, module: ModuleType, held: Any) -> bool:
+    """Whether somebody has changed a module, beside its caches."""
+    names, classes, tables = held
+    return (
+        (not _same(names, module.__dict__) and bool(_changed_names(names, module.__dict__)))
+        or any(
+            not _same(attributes, kind.__dict__) and bool(_changed_names(attributes, dict(kind.__dict__)))
+            for kind, attributes in classes
+        )
+        or (tables is not None and bool(registries.changed_table(tables, registries.tables_of(name, module) or {})))
+    )
 
 
 def after_import(before: tuple[int, bool]) -> None:
-    """An import is done: what it has registered is not the chunk's doing."""
+    """An import is done: what it has registered, or changed in other modules, is not the chunk's doing."""
     count, untouched = before
     _baseline[0] += registered() - count
     _imported.update(sys.modules)
-    if untouched:
-        now = registries.state()
-        for words, held in now.items():
-            known = _first_state.setdefault(words, [])
-            known += [value for value in held if not any(value is old for old in known)]
-        _registered_things[:] = [now]
+    if not untouched:
+        return
+    now = registries.state()
+    for words, held in now.items():
+        known = _first_state.setdefault(words, [])
+        known += [value for value in held if not any(value is old for old in known)]
+    _registered_things[:] = [now]
+    for name, (module, state) in list(_known.items()):
+        if sys.modules.get(name) is module and _differs(name, module, state):
+            _known[name] = (module, _state(name, module))
 
 
 def _are_same(before: dict[str, list[Any]], now: dict[str, list[Any]]) -> bool:

@@ -30,7 +30,7 @@ HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getne
 _SKIPPED = {"__weakref__", "__dict__", "__module__", "__firstlineno__", "__static_attributes__", "_abc_impl",
             "__dataclass_fields__", "__dataclass_params__", "__match_args__", "__abstractmethods__"}  # fmt: skip
 _LIVE_MODULES = ("matplotlib.", "mpl_toolkits.", "sqlite3", "socket", "subprocess", "threading", "_thread", "multiprocessing",
-                 "asyncio", "concurrent.", "duckdb", "sqlalchemy", "_io", "itertools", "weakref", "contextvars")  # fmt: skip
+                 "asyncio", "concurrent.", "duckdb", "sqlalchemy", "_io", "itertools", "weakref", "contextvars", "mmap")  # fmt: skip
 
 
 class NoFingerprint(Exception):

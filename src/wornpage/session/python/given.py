@@ -10,11 +10,10 @@ class Given:
 
     __slots__ = ("_seen", "_values")
 
-    def __init__(self, values: dict[str, Any]) -> None:
+    def __init__(self, values: dict[str, Any] | None = None, **more: Any) -> None:
         object.__setattr__(self, "_seen", set())
-        object.__setattr__(
-            self, "_values", {name.replace("-", "_"): _taken_over(value) for name, value in values.items()}
-        )
+        known = {name.replace("-", "_"): _taken_over(value) for name, value in (values or {}).items()}
+        object.__setattr__(self, "_values", {**known, **more})
 
     def _replace(self, values: dict[str, Any]) -> None:
         """Stand for other values, in a session that was forked."""

@@ -72,7 +72,7 @@ class NanKeeper(Keeper):
         self._alive: list[Any] = []
 
     def persistent_id(self, value: Any) -> Any:
-        if type(value) is not float or value == value:
+        if type(value) is not float or value == value:  # noqa: PLR0124
             return None
         for module in ("math", "numpy"):
             if value is getattr(sys.modules.get(module), "nan", None):

@@ -14,6 +14,8 @@ from collections.abc import Callable
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
+from wornpage.session.python import hooks
+
 
 class Registry(NamedTuple):
     """One place where code can leave something for later."""
@@ -39,7 +41,9 @@ _OF_SYS = frozenset({"last_type", "last_value", "last_traceback", "last_exc", "p
 
 
 def _variables(module: Any) -> list[Any]:
-    found = sorted(((var.name, id(var), value) for var, value in contextvars.copy_context().items()), key=lambda t: t[:2])
+    found = sorted(
+        ((var.name, id(var), value) for var, value in contextvars.copy_context().items()), key=lambda t: t[:2]
+    )
     return [value for name, _, value in found if name not in _OWN_VARIABLES]
 
 
@@ -73,6 +77,7 @@ REGISTRIES = (
     Registry("what is done when an object goes", "weakref", _finalizers),
     Registry("a context variable", "contextvars", _variables),
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
+    Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
     Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),
     Registry("fonts", "matplotlib.font_manager", lambda m: [None] * len(m.fontManager.ttflist) if hasattr(m, "fontManager") else []),
     Registry("units of axes", "matplotlib.units", lambda m: _values(m.registry)),
@@ -87,6 +92,11 @@ def install() -> None:
 
     register, register_error, unregister = codecs.register, codecs.register_error, codecs.unregister
 
+    def init_now(module: Any) -> None:
+        module.init()  # it would do so itself when first asked
+
+    hooks.after_import("mimetypes", init_now)
+
     def noted(search: Any) -> None:
         register(search)
         _registered["codecs"].append(search)
@@ -99,7 +109,7 @@ def install() -> None:
         unregister(search)
         _registered["codecs"].append(None)
 
-    codecs.register, codecs.register_error, codecs.unregister = noted, noted_error, noted_end  # type: ignore[assignment]
+    codecs.register, codecs.register_error, codecs.unregister = noted, noted_error, noted_end
 
 
 def state() -> dict[str, list[Any]]:
@@ -127,7 +137,7 @@ def _equal(a: Any, b: Any) -> bool:
 # --- tables within modules of the standard library --------------------------------------------
 
 _CACHES: dict[str, frozenset[str]] = {
-    "tempfile": frozenset({"tempdir", "_name_sequence", "_once_lock"}), "mimetypes": frozenset({"_db", "inited"}),
+    "mimetypes": frozenset({"_db", "inited", "common_types", "types_map", "encodings_map", "suffix_map"}),
     "subprocess": frozenset({"_active"}), "ctypes": frozenset({"_pointer_type_cache", "_c_functype_cache"}),
     "encodings": frozenset({"_cache"}), "gettext": frozenset({"_translations"}), "uuid": frozenset({"_node", "_last_timestamp"}),
     "urllib.request": frozenset({"_proxies"}), "calendar": frozenset(), "locale": frozenset(), "sysconfig": frozenset({"_CONFIG_VARS", "_CONFIG_VARS_INITIALIZED"}),
@@ -137,7 +147,7 @@ _CACHES: dict[str, frozenset[str]] = {
     "asyncio": frozenset(), "configparser": frozenset(), "optparse": frozenset(), "argparse": frozenset(), "csv": frozenset(), "json": frozenset(),
     "decimal": frozenset(), "fractions": frozenset(), "numbers": frozenset(), "textwrap": frozenset(), "difflib": frozenset(), "codecs": frozenset(),
     "encodings.aliases": frozenset(), "webbrowser": frozenset(), "turtle": frozenset(), "timeit": frozenset(), "netrc": frozenset(),
-    "http.client": frozenset(), "http.cookies": frozenset(), "urllib.parse": frozenset({"_parse_cache"}), "imghdr": frozenset(), "sndhdr": frozenset(),
+    "http.client": frozenset(), "http.cookies": frozenset(), "urllib.parse": frozenset({"_parse_cache", "_typeprog", "_hostprog", "_portprog"}), "imghdr": frozenset(), "sndhdr": frozenset(),
     "wave": frozenset(), "colorsys": frozenset(), "cmd": frozenset(), "shlex": frozenset(), "unicodedata": frozenset(), "stringprep": frozenset(),
     "dbm": frozenset({"_defaultmod", "_modules"}), "shelve": frozenset(), "socket": frozenset(), "ssl": frozenset(), "bdb": frozenset(),
 }  # fmt: skip

@@ -127,7 +127,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
 
 def _is_marked(atom: Any, found: Reach) -> bool:
     """Whether a number or a word can be told from its equals: not-a-number always, others where the page asks."""
-    if type(atom) is float and atom != atom:
+    if type(atom) is float and atom != atom:  # noqa: PLR0124
         found.has_nan = True
         return id(atom) not in _nans()
     if not atoms_count or atom is None or type(atom) in {bool, type(Ellipsis), type(NotImplemented)}:
@@ -137,7 +137,9 @@ def _is_marked(atom: Any, found: Reach) -> bool:
 
 def _nans() -> set[int]:
     """The one of Python and the one of NumPy, which are kept by name."""
-    return {id(module.nan) for name in ("math", "numpy") if (module := sys.modules.get(name)) and hasattr(module, "nan")}
+    return {
+        id(module.nan) for name in ("math", "numpy") if (module := sys.modules.get(name)) and hasattr(module, "nan")
+    }
 
 
 def _is_single(atom: Any) -> bool:
@@ -186,7 +188,12 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
         inner = _worth(list(_plainly(node)))
         return inner if kind.__module__ == "builtins" else inner + _attributes(node)
     if kind is FunctionType:
-        return [*(node.__closure__ or ()), node.__dict__, *(node.__defaults__ or ()), *(node.__kwdefaults__ or {}).values()]
+        return [
+            *(node.__closure__ or ()),
+            node.__dict__,
+            *(node.__defaults__ or ()),
+            *(node.__kwdefaults__ or {}).values(),
+        ]
     if kind is CellType:
         return _content(node)
     if kind is MethodType:
@@ -236,7 +243,7 @@ def _of_numpy(node: Any, kind: type) -> list[Any]:
 
 def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
     """What a frame, a series or a column holds besides plain data; None for anything else of pandas."""
-    manager = getattr(node, "_mgr", None)
+    manager: Any = getattr(node, "_mgr", None)
     arrays = [block.values for block in manager.blocks] if hasattr(manager, "blocks") else None
     if arrays is None:
         name = type(node).__name__
@@ -245,7 +252,9 @@ def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
         arrays = [getattr(node, "_values", None)] if name.endswith("Index") else []
     inner: list[Any] = [node.attrs] if getattr(node, "attrs", None) else []
     for array in arrays:
-        memory = array if type(array).__name__ == "ndarray" else getattr(array, "_ndarray", getattr(array, "_data", None))
+        memory: Any = (
+            array if type(array).__name__ == "ndarray" else getattr(array, "_ndarray", getattr(array, "_data", None))
+        )
         if type(memory).__name__ == "ndarray":
             found.lent.add(id(_owner(memory)))
             if memory.dtype.hasobject and memory.size < MAX_NODES:
@@ -255,10 +264,8 @@ def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
 
 def _plainly(node: Any) -> Any:
     """The items of a container, whatever it says of itself."""
-    for base in (list, tuple, set, frozenset):
-        if isinstance(node, base):
-            return base.__iter__(node)
-    return ()
+    kinds: tuple[Any, ...] = (list, tuple, set, frozenset)
+    return next(kind.__iter__(node) for kind in kinds if isinstance(node, kind))
 
 
 def _content(cell: CellType) -> list[Any]:
@@ -281,7 +288,7 @@ def _attributes(node: Any) -> list[Any]:
     for base in type(node).__mro__:
         slots = base.__dict__.get("__slots__", ())
         for slot in (slots,) if isinstance(slots, str) else slots:
-            value = base.__dict__.get(_mangled(base, slot))
+            value: Any = base.__dict__.get(_mangled(base, slot))
             if type(value).__name__ == "member_descriptor":
                 try:
                     inner.append(value.__get__(node, base))
@@ -299,7 +306,7 @@ def _worth(items: list[Any]) -> list[Any]:
     """`items` if one of them can hold anything; a list of mere numbers or words is not walked."""
     kinds = set(map(type, items))
     if kinds <= _ATOMIC and not atoms_count:
-        return [item for item in items if item != item] if float in kinds else []
+        return [item for item in items if item != item] if float in kinds else []  # noqa: PLR0124
     return items
 
 

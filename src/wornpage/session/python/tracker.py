@@ -18,7 +18,7 @@ from typing import Any
 from wornpage.session.python.effects import Watch
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, is_local, module_token
 from wornpage.session.python.keeping import bring_back
-from wornpage.session.python.names import ALWAYS, Names, new_names, run_exec
+from wornpage.session.python.names import ALWAYS, Names, identified, new_names, run_exec
 from wornpage.store.blobs import Blobs
 
 NOT_THE_PAGES = ALWAYS | {"__warningregistry__"}
@@ -51,6 +51,8 @@ class Tracker:
         self.listed = False
         """Whether it was asked which names there are, or in which order."""
         self.names: Names = new_names(self)
+        self.given: Any = None
+        """What `given` stands for as long as the page does not bind the name itself."""
         self._quiet = False
         self.watch: Watch | None = None
         self.earlier_effects = ""
@@ -64,7 +66,13 @@ class Tracker:
         for name in [name for name in dict.keys(self.names) if name not in ALWAYS]:
             dict.__delitem__(self.names, name)
         self.reads, self.absent, self.present, self.deleted, self.listed = {}, set(), set(), set(), False
+        if "given" in self.table:
+            dict.pop(self.names, "given", None)  # the page has bound the name itself
+        else:
+            dict.__setitem__(self.names, "given", self.given)
+            self.absent.add("given")
         forget_tokens()
+        identified.clear()
         self.watch = Watch() if watch else None
         self.earlier_effects, self.depth = "", 0
 
@@ -242,7 +250,11 @@ class Tracker:
 
     def visible(self) -> dict[str, Any]:
         """The page's names that the chunk has used or bound, as it leaves them."""
-        return {name: value for name, value in dict.items(self.names) if name not in NOT_THE_PAGES}
+        return {
+            name: value
+            for name, value in dict.items(self.names)
+            if name not in NOT_THE_PAGES or (name == "given" and value is not self.given)
+        }
 
     def holds(self, name: str) -> bool:
         """Whether what `name` stands for at the running chunk is here."""

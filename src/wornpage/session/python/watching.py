@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import os
 import sys
+from contextlib import suppress
 from typing import Any
 
-from wornpage.session.python import ambient, effects, seeds
+from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import eyes_on
 from wornpage.session.python.names import Names
 
@@ -20,10 +21,10 @@ _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-")
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
-    def __init__(self, folder: str, crowded: bool = False) -> None:
+    def __init__(self, folder: str, looks_at_times: bool = False) -> None:
         self.folder = folder
-        self.crowded = crowded
-        """Whether other sessions work in the folder too, whose doings the system tells of as well."""
+        self.looks_at_times = looks_at_times
+        """Whether the page's code has words for when files were changed."""
         self.native = False
         """Whether the author's code has reached for a library of C by hand."""
         ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
@@ -37,9 +38,20 @@ class Watcher:
         self.writes: set[str] = set()
         self.environment: dict[str, str] = {}
         self.network = False
+        self.placed = False
+        """Whether code has asked where the page's folder lies."""
+        self.times: set[str] = set()
+        """Files of which code may have asked when they were changed."""
+        self.maps = Maps()
         self._before: dict[str, tuple[int, ...] | None] = {}
+        self._old: dict[str, str] = {}
+        """What files held that the chunk read first and wrote then."""
+        self._led = False
+        """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
         sys.addaudithook(self._heard)
         _wrap_stat(self)
+        _wrap_scandir(self)
+        _wrap_getcwd(self)
         _wrap_environment(self)
         _wrap_import(self)
         self._eyes = eyes_on(folder)
@@ -48,8 +60,11 @@ class Watcher:
         """A chunk begins: forget what was seen before."""
         self._eyes.drain()
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
+        self._old = {}
         self.imported = set()
-        self.forked = self.spawned = self.network = False
+        self.forked = self.spawned = self.network = self.placed = False
+        self.times = set()
+        self.maps.begin()
         ambient.rc_reads.clear()
         ambient.logging_reads.clear()
         self.on = True
@@ -57,8 +72,9 @@ class Watcher:
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
+        self.writes.update(path for path in self.maps.changed() if self._counts(path))
         seen = self._eyes.drain()
-        if self.crowded and not (self.spawned or self.forked or self._is_blind()):
+        if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
         for sight in seen:
             if not sight.changed:
@@ -76,12 +92,14 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (path, kind, content) and written (path, content), environment read, seed used."""
-        from wornpage.store.files import content, listing
+        from wornpage.store.files import content, listing, times
 
         reads = []
         for path, kind in sorted(self.reads.items()):
             if kind == "file" and path in self.writes:
-                continue  # what it wrote itself is no input
+                if path in self._old:  # read, or added to, before it was written: that is an input
+                    reads.append([self.short(path), "file", self._old[path]])
+                continue  # what it wrote itself is none
             first = self._before.get(path)
             if kind == "listing":
                 reads.append([self.short(path), kind, listing(path)])
@@ -90,6 +108,7 @@ class Watcher:
             else:
                 changed = first is not None and first != _signature(path)
                 reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
+        reads += [[self.short(path), "times", times(path)] for path in sorted(self.times) if path not in self.writes]
         written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
         return {
             "files": reads,
@@ -99,6 +118,7 @@ class Watcher:
             "spawned": self.spawned,
             "imported": sorted(self.imported),
             "network": self.network,
+            "placed": self.placed,
         }
 
     def short(self, path: str) -> str:
@@ -110,7 +130,7 @@ class Watcher:
     def _heard(self, event: str, arguments: tuple[Any, ...]) -> None:
         if not self.on:
             return
-        if event == "open":
+        if event == "open" and not self._led:
             self._opened(arguments[0], arguments[1], arguments[2])
         elif event in {"os.listdir", "os.scandir"}:
             self._listed(arguments[0])
@@ -144,9 +164,11 @@ class Watcher:
         if reading:
             self._read(full, "file")
         if writing:
+            self._keep_old(full)
             self.writes.add(full)
 
     def _listed(self, path: Any) -> None:
+        path = _path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, str | bytes | os.PathLike):
             if _is_import(sys._getframe(2)):
                 return  # the search for a module: what it may find is told by `imports`
@@ -154,18 +176,35 @@ class Watcher:
             if self._counts(full):
                 self.reads.setdefault(full, "listing")
 
-    def looked(self, path: Any) -> None:
-        """Somebody asked whether `path` exists, or what it is."""
-        if self.on and isinstance(path, str | bytes | os.PathLike):
-            full = self._full(path)
-            if self._counts(full) and full not in self.reads:
-                self._read(full, "file")
+    def looked(self, path: Any, folder: int | None = None) -> None:
+        """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
+        if not self.on:
+            return
+        path = _path_of(path) if isinstance(path, int) else path
+        if isinstance(path, str | bytes | os.PathLike):
+            base = _path_of(folder) if isinstance(folder, int) else None
+            full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
+            if self._counts(full):
+                if self.looks_at_times:
+                    self.times.add(full)
+                if full not in self.reads:
+                    self._read(full, "file")
 
     def write(self, path: Any) -> None:
         """`path` is changed."""
         full = self._full(path)
         if self._counts(full):
+            self._keep_old(full)
             self.writes.add(full)
+
+    def _keep_old(self, full: str) -> None:
+        """Note what a file held that the chunk has read and is now about to write."""
+        from wornpage.store.files import content
+
+        if self.reads.get(full) == "file" and full not in self.writes and full not in self._old:
+            on, self.on = self.on, False
+            self._old[full] = content(full)
+            self.on = on
 
     def _read(self, full: str, kind: str) -> None:
         if full in self.reads or full in self.writes or not self._counts(full):
@@ -239,15 +278,147 @@ _stat = os.stat
 
 def _wrap_stat(watcher: Watcher) -> None:
     """See looks at files that are not opened: `exists`, `stat`, `access`."""
-    for name in ("stat", "lstat", "access"):
+    for name in ("stat", "lstat", "access", "fstat", "readlink", "open"):
         original = getattr(os, name)
 
-        def seen(path: Any, *arguments: Any, _original: Any = original, **options: Any) -> Any:
-            watcher.looked(path)
-            return _original(path, *arguments, **options)
+        def seen(path: Any, *arguments: Any, _original: Any = original, _name: str = name, **options: Any) -> Any:
+            folder = options.get("dir_fd")
+            if _name != "open":
+                watcher.looked(path, folder)
+            elif folder is not None:
+                watcher.looked(path, folder)
+                watcher._led = True
+            try:
+                return _original(path, *arguments, **options)
+            finally:
+                watcher._led = False
 
         seen.__doc__, seen.__name__ = original.__doc__, name
         setattr(os, name, seen)
+
+
+def _path_of(handle: int) -> str | None:
+    """The path of an open file or folder; None where the system does not tell."""
+    try:
+        return _readlink(f"/proc/self/fd/{handle}")
+    except OSError:
+        return None
+
+
+_readlink = os.readlink
+_scandir = os.scandir
+
+
+def _wrap_scandir(watcher: Watcher) -> None:
+    """See looks at what `os.scandir` has found."""
+
+    class Entry:
+        """An entry of a folder, whose being asked for is seen."""
+
+        __slots__ = ("_entry",)
+
+        def __init__(self, entry: os.DirEntry[Any]) -> None:
+            self._entry = entry
+
+        def __getattr__(self, name: str) -> Any:
+            return getattr(self._entry, name)
+
+        def __fspath__(self) -> Any:
+            return self._entry.__fspath__()
+
+        def __repr__(self) -> str:
+            return repr(self._entry)
+
+        def stat(self, *, follow_symlinks: bool = True) -> Any:
+            watcher.looked(self._entry.path)
+            return self._entry.stat(follow_symlinks=follow_symlinks)
+
+    Entry.__name__ = Entry.__qualname__ = "DirEntry"
+
+    class Entries:
+        """The entries of a folder, one after the other."""
+
+        def __init__(self, path: Any) -> None:
+            self._entries = _scandir(path)
+
+        def __iter__(self) -> Any:
+            return self
+
+        def __next__(self) -> Any:
+            return Entry(next(self._entries))
+
+        def __enter__(self) -> Any:
+            return self
+
+        def __exit__(self, *reason: object) -> None:
+            self._entries.close()
+
+        def close(self) -> None:
+            self._entries.close()
+
+    def scandir(path: Any = ".") -> Any:
+        return Entries(path) if watcher.on else _scandir(path)
+
+    os.scandir = scandir
+
+
+def _wrap_getcwd(watcher: Watcher) -> None:
+    """See who asks where the page's folder lies."""
+    original = os.getcwd
+
+    def getcwd() -> str:
+        watcher.placed = watcher.placed or watcher.on
+        return original()
+
+    os.getcwd = getcwd
+
+
+class Maps:
+    """Files mapped into memory: writing to them is told by nobody, so what they hold is compared."""
+
+    def __init__(self) -> None:
+        self._alive: list[tuple[Any, str]] = []
+        self._before: dict[str, str] = {}
+        hooks.after_import("mmap", self._watch)
+
+    def _watch(self, module: Any) -> None:
+        import weakref
+
+        alive = self._alive
+
+        class mmap(module.mmap):  # type: ignore[misc]  # noqa: N801 - it goes by that name
+            __slots__ = ()
+
+            def __new__(cls, fileno: int, *arguments: Any, **options: Any) -> Any:
+                made = super().__new__(cls, fileno, *arguments, **options)
+                path = _path_of(fileno) if fileno >= 0 else None
+                if path is not None:
+                    alive.append((weakref.ref(made), path))
+                return made
+
+        mmap.__module__ = "mmap"
+        mmap.__qualname__ = "mmap"
+        module.mmap = mmap
+
+    def begin(self) -> None:
+        """A chunk begins: this is what the mapped files hold now."""
+        self._alive[:] = [(made, path) for made, path in self._alive if made() is not None]
+        self._before = {path: self._held(path) for _, path in self._alive}
+
+    def changed(self) -> list[str]:
+        """Mapped files that hold something else than when the chunk began, or than when they were opened."""
+        for made, _ in self._alive:
+            with suppress(ValueError, OSError, TypeError, AttributeError):
+                made().flush()
+        return [path for path, held in self._before.items() if self._held(path) != held]
+
+    def _held(self, path: str) -> str:
+        from wornpage.store.files import hashed
+
+        try:
+            return hashed(path)
+        except OSError:
+            return "absent"
 
 
 def _wrap_environment(watcher: Watcher) -> None:
@@ -301,8 +472,8 @@ def _wrap_import(watcher: Watcher) -> None:
         if by_author:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-        outermost = watcher.on and depth[0] == 0
-        loaded, before = len(sys.modules), effects.before_import(by_author) if outermost else (0, False)
+        outermost = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
+        loaded, before = len(sys.modules), effects.before_import() if outermost else (0, False)
         depth[0] += 1
         try:
             module = original(name, globals, locals, fromlist, level)
@@ -310,8 +481,23 @@ def _wrap_import(watcher: Watcher) -> None:
             depth[0] -= 1
         if outermost and len(sys.modules) != loaded:
             effects.after_import(before)
-        if by_author and len(sys.modules) != loaded:
             effects.note_new_modules()  # what the chunk changes in them from here on is its doing
         return module
 
     builtins.__import__ = seen
+
+
+def _loads(name: str, globals: Any, fromlist: Any, level: int) -> bool:
+    """Whether an import will load anything that is not there yet."""
+    if level:
+        package = (globals or {}).get("__package__") or ""
+        base = package.rsplit(".", level - 1)[0] if level > 1 else package
+        name = f"{base}.{name}" if name else base
+    module = sys.modules.get(name)
+    if module is None:
+        return True
+    return any(
+        f"{name}.{part}" not in sys.modules and not hasattr(module, part)
+        for part in fromlist or ()
+        if isinstance(part, str)
+    )
