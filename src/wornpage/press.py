@@ -34,6 +34,7 @@ from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import as_it_was_read
 from wornpage.store.place import make_store, store_of
 from wornpage.tree.brackets import split_form
+from wornpage.tree.files import file_text
 from wornpage.tree.nodes import Composed, ValueMark
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import project_files_looked_for
@@ -272,7 +273,7 @@ def _check_files(source: Page, settings: Settings) -> list[Problem]:
     for path, name in named:
         file = source.path.parent / name
         try:
-            file.read_text(encoding="utf-8")
+            file_text(file)
         except (OSError, UnicodeDecodeError) as error:
             reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
             beside = sorted(other.name for other in file.parent.iterdir()) if file.parent.is_dir() else []

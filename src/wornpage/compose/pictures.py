@@ -9,6 +9,7 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from wornpage.settings.kinds import LENGTH, read_length, read_percentage
+from wornpage.tree.files import file_bytes
 from wornpage.tree.nodes import Image, Picture
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.walk import words_of
@@ -36,7 +37,7 @@ def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]
         hint = f"Known: {', '.join(sorted(k[1:] for k in _KINDS))}."
         return None, Problem(image.span, f"{path.name!r} is no image of a known kind.", hint)
     try:
-        return _sound(image, kind_or_none, path.read_bytes())
+        return _sound(image, kind_or_none, file_bytes(path))
     except OSError as error:
         what = f"the image {image.source!r} cannot be read: {error.strerror}."
         return None, Problem(image.span, what, _near(path))

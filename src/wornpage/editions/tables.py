@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import csv
 import datetime
+import io
 import json
 import math
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+
+from wornpage.tree.files import file_bytes, file_text
 
 KINDS = (".csv", ".tsv", ".json", ".xlsx")
 
@@ -36,7 +39,7 @@ def rows_of(path: Path) -> list[tuple[int, dict[str, Any]]]:
 
 
 def _csv(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
-    with path.open(encoding="utf-8-sig", newline="") as file:
+    with io.StringIO(file_text(path), newline="") as file:
         first = file.readline()
         file.seek(0)
         sign = "\t" if path.suffix.lower() == ".tsv" else max(",;\t", key=first.count)
@@ -51,10 +54,10 @@ def _csv(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
 
 
 def _json(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
-    text = path.read_text(encoding="utf-8-sig")
+    text = file_text(path)
     try:
         data = json.loads(text)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise TableFault(f"this is no JSON: {error}", getattr(error, "lineno", 0)) from None
     if not isinstance(data, list) or not all(isinstance(row, dict) for row in data):
         raise TableFault("the JSON is no list of objects")
@@ -67,11 +70,12 @@ def _excel(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
         from openpyxl import load_workbook
     except ImportError:
         raise TableFault("reading Excel needs the package openpyxl; save the table as CSV, or install it") from None
+    from xml.etree import ElementTree as ET
     from zipfile import BadZipFile
 
     try:
-        book = load_workbook(path, read_only=True, data_only=True)
-    except (BadZipFile, KeyError, ValueError) as error:
+        book = load_workbook(io.BytesIO(file_bytes(path)), read_only=True, data_only=True)
+    except (BadZipFile, KeyError, ValueError, ET.ParseError) as error:
         raise TableFault(f"{path.name!r} is no Excel file: {error}") from None
     rows = book.worksheets[0].iter_rows(values_only=True)
     heads = [str(head).strip() if head is not None else "" for head in next(rows, ())]

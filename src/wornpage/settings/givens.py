@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import csv
 import datetime
+import io
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -15,6 +16,7 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.settings.texts import Checked
+from wornpage.tree.files import file_text
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
 
@@ -211,11 +213,12 @@ def _one_of(raw: Any, kind: str, folder: Path) -> tuple[Any, ...]:
 
 def _column(path: Path, name: str) -> list[str]:
     try:
-        with path.open(encoding="utf-8-sig", newline="") as file:
-            rows = csv.DictReader(file)
-            if name not in (rows.fieldnames or ()):
-                raise GivenFault(f"{path.name} has no column {name!r}.", near_miss(name, rows.fieldnames or ()))
-            return list(dict.fromkeys(row[name] for row in rows if row[name]))
+        rows = csv.DictReader(io.StringIO(file_text(path), newline=""))
+        if name not in (rows.fieldnames or ()):
+            raise GivenFault(f"{path.name} has no column {name!r}.", near_miss(name, rows.fieldnames or ()))
+        return list(dict.fromkeys(row[name] for row in rows if row[name]))
+    except csv.Error as error:
+        raise GivenFault(f"{path.name} is no CSV: {error}.") from None
     except (OSError, UnicodeDecodeError) as error:
         raise GivenFault(f"{path.name} cannot be read: {getattr(error, 'strerror', None) or error}.") from None
 

@@ -17,6 +17,7 @@ from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
 from wornpage.settings.texts import Checked, Memory, check_header, check_yaml
 from wornpage.source.inserting import templates
 from wornpage.source.page import InsertedFile, Page
+from wornpage.tree.files import file_text
 from wornpage.tree.nodes import Blocks, Chunk, Insert
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.project import PROJECT_FILE, project_file_of, project_of
@@ -255,7 +256,7 @@ def _project(page: Page, memory: Memory | None) -> tuple[Checked | None, dict[st
     folder = page.path.resolve().parent
     name = os.path.relpath(path, Path.cwd()) if path.is_relative_to(Path.cwd()) else str(path)
     try:
-        text = path.read_text(encoding="utf-8-sig")
+        text = file_text(path)
     except (OSError, UnicodeDecodeError) as error:
         reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
         raise PageError([Problem(Span(name, 1), f"{PROJECT_FILE} cannot be read: {reason}.")]) from None

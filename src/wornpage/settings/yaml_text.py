@@ -59,6 +59,8 @@ def read_yaml(text: str, file: str, first_line: int = 1) -> Yaml:
 
     try:
         node = YAML(typ="safe", pure=True).compose(text)
+        if node is not None:
+            result.data = _Reader(result, file, first_line).value(node, ())
     except MarkedYAMLError as error:
         result.problems = [_translate(error, text, file, first_line)]
         return result
@@ -66,19 +68,46 @@ def read_yaml(text: str, file: str, first_line: int = 1) -> Yaml:
         span = Span(file, first_line)
         result.problems = [Problem(span, f"this is no YAML: {str(error).splitlines()[0]}.")]
         return result
-    if node is not None:
-        result.data = _Reader(result, file, first_line).value(node, ())
+    except TooMuch as error:
+        result.problems.append(error.problem)
+    except RecursionError:
+        span, what = Span(file, first_line), "the settings are nested deeper than anything that can be set."
+        result.problems = [Problem(span, what, "Most likely a bracket is opened and never closed.")]
     return result
+
+
+class TooMuch(Exception):
+    """Settings that grow without bound, or that hold themselves."""
+
+    def __init__(self, problem: Problem) -> None:
+        super().__init__(str(problem))
+        self.problem = problem
+
+
+_MOST_VALUES = 200_000
+_DEEPEST = 64
 
 
 class _Reader:
     def __init__(self, result: Yaml, file: str, first_line: int) -> None:
         self.result, self.file, self.first = result, file, first_line
+        self.count = 0
 
     def span(self, node: Any) -> Span:
         return Span(self.file, node.start_mark.line + self.first, node.start_mark.column + 1)
 
     def value(self, node: Any, path: Path) -> Any:
+        self.count += 1
+        if self.count > _MOST_VALUES or len(path) > _DEEPEST:
+            what = (
+                "an alias (`*name`) that stands within itself"
+                if len(path) > _DEEPEST
+                else "aliases that double each other"
+            )
+            problem = Problem(
+                self.span(node), f"the settings never end here: there are {what}.", "Write the values out."
+            )
+            raise TooMuch(problem)
         self.result.places[path] = self.span(node)
         if node.id == "mapping":
             return self._mapping(node, path)
@@ -104,6 +133,10 @@ class _Reader:
     def _scalar(self, node: Any) -> Any:
         text = node.value
         match str(node.tag).rpartition(":")[2]:
+            case "int" if len(text) > 400:
+                what = f"this number has {len(text):,} digits."
+                self.result.problems.append(Problem(self.span(node), what, "Put it in quotes if it is a text."))
+                return 0
             case "int":
                 digits = text.replace("_", "")
                 return int(digits, 0) if re.match(r"[-+]?0[xob]", digits) else int(digits)

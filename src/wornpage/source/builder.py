@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.source import captions
-from wornpage.source.grammar import grammar
+from wornpage.source.grammar import DEEPEST, grammar
 from wornpage.source.header import is_chunk, parse_attributes, parse_header
 from wornpage.source.insert_marks import insert_mark
 from wornpage.source.marks import cite_mark, is_value_form, pointer_mark, value_mark
@@ -45,6 +45,11 @@ def build(text: str, file: str, top: str = "top") -> Built:
     tokens = grammar().parse(shielded.text)
     builder = _Builder(shielded, file)
     blocks = builder.blocks(tokens)
+    deep = next((token for token in tokens if token.level >= DEEPEST - 2), None)
+    if deep is not None:
+        line = deep.map[0] + 1 if deep.map else 1
+        what = "here lists, quotes or boxes are nested deeper than a page can show."
+        builder.problems.append(Problem(Span(file, line), what, "About 45 levels are possible."))
     blocks, chunk_problems = name_chunks(blocks, top)
     blocks, heading_problems = name_headings(blocks)
     chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))

@@ -17,10 +17,14 @@ from wornpage.source.shield import OPEN, RUN, index_of
 CAPTION = re.compile(r"(Caption)(?: \((table|figure)\))?:(?:[ \t]|$)|(Label):[ \t]*(?=\S)")
 
 
+DEEPEST = 100
+"""How deep tokens may lie in each other; what lies deeper is dropped by the parser, and told by the builder."""
+
+
 @cache
 def grammar() -> MarkdownIt:
     """The parser, made once."""
-    markdown = MarkdownIt("commonmark", {"html": True})
+    markdown = MarkdownIt("commonmark", {"html": True, "maxNesting": DEEPEST})
     markdown.enable(["table", "strikethrough"])
     deflist_plugin(markdown)
     footnote_plugin(markdown)

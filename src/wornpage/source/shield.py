@@ -21,6 +21,7 @@ RUN = re.compile(f"{OPEN}(.)(.)[{FILL}\n]*{CLOSE}")
 VERBS = ("see", "cite", "insert")
 COMMANDS = ("contents", "figures", "tables", "references", "new sheet", "appendix", "graph")
 
+_MOST_LOOKED = 1_000_000
 _PLANE = 0xF0000
 _PLANE_SIZE = 0xFFFE
 _RESERVED = re.compile("[\ufdd0-\ufdef]")
@@ -77,6 +78,8 @@ class _Shield:
         self.pieces: list[Piece] = []
         self.problems: list[Problem] = []
         self.out: list[str] = []
+        self.looked = 0
+        """Letters gone through for marks that are never closed."""
         self.done = 0
         """How much of the text has been copied to `out`."""
 
@@ -197,8 +200,11 @@ class _Shield:
         return at + 1
 
     def _mark(self, at: int, end: int) -> int:
+        if self.looked > _MOST_LOOKED + 20 * len(self.text):
+            return at + 1  # told already, and looking on would take as long as the square of what there is
         close = closing_brace(self.text, at, end)
         if close < 0:
+            self.looked += end - at
             what = "the mark that begins here is never closed in its paragraph."
             hint = "End it with `}`, or write `\\{` for a brace."
             self.problems.append(Problem(self.span(at), what, hint))

@@ -6,9 +6,12 @@ import re
 from pathlib import Path
 
 from wornpage.source.page import FrontMatter
+from wornpage.tree.files import file_bytes
 from wornpage.tree.problem import PageError, Problem, near_miss
 from wornpage.tree.span import Span
 
+MOST_TEXT = 64_000_000
+"""Bytes of a page, or of a file it inserts."""
 _FRONT_END = re.compile(r"^(?:---|\.\.\.)[ \t]*$")
 
 
@@ -16,7 +19,7 @@ def read_text(path: Path, name: str) -> str:
     """The text of a file with `\\n` line ends. Raises `PageError` when it cannot be read; `name` is for messages."""
     span = Span(name, 1)
     try:
-        data = path.read_bytes()
+        data = file_bytes(path, MOST_TEXT)
     except FileNotFoundError:
         raise PageError([Problem(span, "there is no such file.", _neighbours(path))]) from None
     except IsADirectoryError:

@@ -10,6 +10,7 @@ from typing import Any, Protocol
 
 from msgspec import Struct, field
 
+from wornpage.tree.files import file_bytes
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
 
@@ -51,7 +52,7 @@ def read_library(names: Iterable[tuple[str, Span]], folder: Path, memory: Memory
         path = folder / name
         library.files.append(path)
         try:
-            data = path.read_bytes()
+            data = file_bytes(path)
         except OSError as error:
             library.problems.append(_unreadable(path, name, place, error.strerror or "it cannot be read"))
             continue

@@ -6,6 +6,7 @@ from pathlib import Path
 from xml.etree import ElementTree as ET
 
 from wornpage.sources.terms import TERMS
+from wornpage.tree.files import file_bytes
 
 BUILT_IN = ("author-year", "numbered")
 _FOLDER = Path(__file__).parent / "styles"
@@ -81,7 +82,7 @@ def read_style(name: str, folder: Path, language: str) -> tuple[Style, Path | No
     """
     path = _find(name, folder)
     try:
-        root = ET.fromstring(path.read_bytes())
+        root = ET.fromstring(file_bytes(path))
     except OSError as error:
         raise StyleFault(f"the style {name!r} cannot be read: {error.strerror}.") from None
     except ET.ParseError as error:
@@ -102,7 +103,7 @@ def style_bytes(name: str, folder: Path) -> tuple[bytes, Path | None]:
     """The text of the style called `name`, and its file if that lies beside the page. Raises `StyleFault`."""
     path = _find(name, folder)
     try:
-        return path.read_bytes(), path if name.endswith(".csl") else None
+        return file_bytes(path), path if name.endswith(".csl") else None
     except OSError as error:
         raise StyleFault(f"the style {name!r} cannot be read: {error.strerror}.") from None
 

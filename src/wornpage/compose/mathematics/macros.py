@@ -8,8 +8,12 @@ from collections.abc import Mapping, Sequence
 _COMMAND = re.compile(r"\\([A-Za-z]+|.)", re.DOTALL)
 _PARAMETER = re.compile(r"#([1-9])")
 NAME = re.compile(r"\\?[A-Za-z]+$")
-_MOST = 100_000
+_MOST = 40_000
 """Letters of a formula once it is written out: more is a macro that feeds itself."""
+
+
+_MOST_TIMES = 2_000
+"""Macros that are written out in one formula."""
 
 
 class MacroFault(Exception):
@@ -29,13 +33,14 @@ def written_out(latex: str, macros: Mapping[str, str]) -> tuple[str, Sequence[in
     places: Sequence[int] = range(len(latex) + 1)
     if not bodies:
         return latex, places
-    text, at = latex, 0
+    text, at, count = latex, 0, 0
     while match := _COMMAND.search(text, at):
         name = match[1]
         if name not in bodies:
             at = match.end()
             continue
-        if len(text) > _MOST or len(text) > 2000 * (len(latex) + 1):
+        count += 1
+        if count > _MOST_TIMES or len(text) > _MOST or len(text) > 2000 * (len(latex) + 1):
             raise MacroFault(f"the macro '\\{name}' uses itself.", places[match.start()])
         text, places = _replaced(text, places, match, bodies[name])
         at = match.start()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import re
+import secrets
 from collections.abc import Mapping
 from typing import Any
 
@@ -15,7 +16,8 @@ from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
 
 _frames = BlockCache("frames")
-_PLACEHOLDER = re.compile("\x02(\\w+)\x03")
+_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufdd0-\ufdef\ufffe\uffff]")
+"""What no HTML may hold; nothing of it is a sign of ours either."""
 
 
 def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, Any]) -> str:
@@ -26,13 +28,16 @@ def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, Any]) 
     if frame is None:
         frame = _filled(template, list(pieces), present, values)
         _frames.put(frame, *key)
-    return _PLACEHOLDER.sub(lambda match: pieces[match[1]], frame)
+    whole = "".join(part if place % 2 == 0 else pieces[part] for place, part in enumerate(frame))
+    return _CONTROLS.sub("\ufffd", whole)
 
 
-def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, Any]) -> str:
+def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, Any]) -> list[str]:
+    """The frame in parts: text, the name of a piece, text, and so on."""
     from jinja2 import Environment
     from markupsafe import Markup
 
+    mark = f"piece-{secrets.token_hex(16)}-"  # which no value can know
     environment = Environment(autoescape=True, keep_trailing_newline=True)
-    holders = {name: Markup(f"\x02{name}\x03" if name in present else "") for name in names}
-    return environment.from_string(template).render(**values, **holders)
+    holders = {name: Markup(f"{mark}{name}{mark}" if name in present else "") for name in names}
+    return environment.from_string(template).render(**values, **holders).split(mark)

@@ -15,10 +15,12 @@ from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
+from wornpage.output.html.rich import rich
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
+from wornpage.tree.files import file_text
 from wornpage.tree.walk import words_of
 
 Mark = Callable[[n.Block, str], str]
@@ -40,7 +42,7 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
     pieces = {
         "style": stationery.style,
         "further_style": "\n".join(_inner_style(folder / path) for path in settings.press.html.stylesheets),
-        "further_head": (folder / settings.press.html.head).read_text("utf-8") if settings.press.html.head else "",
+        "further_head": file_text(folder / settings.press.html.head) if settings.press.html.head else "",
         "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
@@ -68,7 +70,7 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
 
 def _inner_style(path: Path) -> str:
     """A style sheet fit to stand inside a page."""
-    return path.read_text(encoding="utf-8").replace("</", "<\\/").strip()
+    return file_text(path).replace("</", "<\\/").strip()
 
 
 def _author(person: n.Person) -> dict[str, object]:
@@ -202,8 +204,8 @@ class HtmlWriter:
                 return self.table(node)
             case n.MathBlock():
                 return self.math(node)
-            case n.RichHtml(html=html):
-                return f'<div class="rich">\n{html}\n</div>'
+            case n.RichHtml(html=html, text=text):
+                return f'<div class="rich">\n{rich(html, text)}\n</div>'
             case n.ContentsList(entries=entries, kind=kind):
                 return (
                     f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'

@@ -152,7 +152,11 @@ def _set_filters(text: str) -> None:
 
 def _decimal() -> str | None:
     module = sys.modules.get("decimal")
-    return repr(module.getcontext()) if module else None
+    if module is None:
+        return None
+    context = module.getcontext().copy()
+    context.clear_flags()  # what happened in arithmetic is forgotten with every chunk
+    return repr(context)
 
 
 def _set_decimal(text: str) -> None:
@@ -391,6 +395,9 @@ def _changed_environment() -> dict[str, str]:
 
 def put(wanted: dict[str, str]) -> None:
     """Bring every item to the state in `wanted`; what is not in it goes back to its first state."""
+    decimal = sys.modules.get("decimal")
+    if decimal is not None:
+        decimal.getcontext().clear_flags()
     now = changed()
     for item in [item for item in now if item not in wanted]:
         _set(item, None)

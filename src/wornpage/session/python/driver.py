@@ -240,15 +240,15 @@ class Driver:
         self._position(message)
         answers: list[Message] = []
         needs = ""
-        watch, before = Watch(), ambient.changed()
+        self.tracker.watch, before, effects = Watch(), ambient.changed(), ""
         for mark in message["marks"]:
             try:
                 answers.append(self._answered(mark))
+                effects = effects or self.tracker.earlier_effects
             except MustReplay as missing:
                 needs = missing.name
                 break
-        self.tracker.watch = watch
-        if answers and not needs and (self.tracker.effects() or ambient.changed() != before):
+        if answers and not needs and (effects or self.tracker.effects() or ambient.changed() != before):
             ambient.put(before)
             _blame(answers, message["marks"])
         self.send({"event": "answers", "answers": answers, "needs": needs, "after": self.streams.mark()})

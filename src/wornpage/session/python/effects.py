@@ -34,8 +34,8 @@ class Watch:
     """What the session's modules look like at the start of a chunk."""
 
     def __init__(self, anew: bool = False) -> None:
-        if anew:
-            _known.clear()
+        if anew or len(sys.modules) != _loaded[0]:
+            _known.clear()  # something was loaded that is no chunk's doing, and has changed who knows what
         self.modules = _snapshot()
         self.local = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
         _registered_things[:] = [registries.state()]
@@ -47,6 +47,10 @@ class Watch:
 
     def left_behind(self) -> str:
         """What has been changed since that cannot be set back, in words; empty for nothing."""
+        _loaded[0] = len(sys.modules)
+        return self._found()
+
+    def _found(self) -> str:
         found = self._of_modules()
         if found:
             _known.clear()
@@ -258,6 +262,8 @@ _imported: set[str] = set()
 """Modules that were there when an import was done: it, and no author, put them there."""
 _registered_things: list[dict[str, list[Any]]] = []
 """The state of the registries at the start of the chunk, and what imports have made of it since."""
+_loaded: list[int] = [0]
+"""How many modules there were when it was last looked for what a chunk has left behind."""
 _baseline: list[int] = [0]
 """That number at the start of the chunk, and what imports have added to it since."""
 

@@ -62,7 +62,7 @@ class Tracker:
     # --- during a chunk -----------------------------------------------------------------------
 
     def begin(self, watch: bool = True) -> None:
-        """Hide every name."""
+        """Hide every name; `watch` what the modules look like from now on, which goes on from before otherwise."""
         for name in [name for name in dict.keys(self.names) if name not in ALWAYS]:
             dict.__delitem__(self.names, name)
         self.reads, self.absent, self.present, self.deleted, self.listed = {}, set(), set(), set(), False
@@ -73,7 +73,7 @@ class Tracker:
             self.absent.add("given")
         forget_tokens()
         identified.clear()
-        self.watch = Watch() if watch else None
+        self.watch = Watch() if watch else self.watch
         self.earlier_effects, self.depth = "", 0
 
     def fetch(self, name: str) -> Any:
