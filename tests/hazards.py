@@ -10,6 +10,7 @@ import json
 import os
 import sys
 import tempfile
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -114,7 +115,8 @@ def main(arguments: list[str]) -> int:
     """Try the cases of a file, or those named; exit status 1 if the law is broken anywhere."""
     cases = json.loads(Path(arguments[0]).read_text(encoding="utf-8"))
     wanted = arguments[1:]
-    reports = [try_case(case) for case in cases if not wanted or case["name"] in wanted]
+    with ProcessPoolExecutor() as pool:
+        reports = list(pool.map(try_case, [case for case in cases if not wanted or case["name"] in wanted]))
     for report in reports:
         for line in report.broken:
             print(f"{report.name}: {line}")

@@ -6,7 +6,7 @@ import datetime
 import json
 import os
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -18,7 +18,7 @@ from wornpage.compose import Head, compose, read_head
 from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
 from wornpage.output import WRITERS, Written
-from wornpage.output.atomic import write_file
+from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
 from wornpage.plan.languages import check_languages
@@ -183,6 +183,8 @@ def press_order(
 ) -> Pressing:
     """Press what is ordered; as `press`."""
     _check_outputs(order.outputs)
+    for kind in order.outputs:
+        _check_target(_target(order, order.page, kind), order.page, [order.page])
     proof = proof_of(order, reporter, today, early)
     source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
     chunks, warnings = tuple(record.chunks.values()), proof.warnings
@@ -191,6 +193,9 @@ def press_order(
     for one in made.values():
         _stop(one.problems, warnings, chunks)
         warnings += one.problems
+    read = [*(file.path for file in source.files), *(source.path.parent / name for name in colophon.data)]
+    for kind in made:
+        _check_target(_target(order, source.path, kind), source.path, read)
     written = tuple(_write(kind, source, order, one) for kind, one in made.items())
     ordered = tuple(sorted(warnings, key=lambda problem: problem.span))
     pressing = Pressing(written, chunks, ordered, colophon, composed.plain_title, proof.headline)
@@ -305,8 +310,25 @@ def _write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageS
     return WRITERS[kind]()(composed, settings, source.path.parent, source.name)
 
 
+def _target(order: Order, page: Path, kind: str) -> Path:
+    return (order.folder or page.parent) / f"{order.edition or page.stem}.{kind}"
+
+
+def _check_target(target: Path, page: Path, sources: Iterable[Path]) -> None:
+    """Raise `UsageError` if an output would write over what it is made from."""
+    try:
+        spare(target, sources)
+    except IsSource as error:
+        hint = (
+            "Call the page something that ends in `.md`."
+            if target.suffix == page.suffix
+            else "Choose another folder with --out."
+        )
+        raise UsageError(f"{target} stays as it is: {error.strerror}. {hint}") from None
+
+
 def _write(kind: str, source: Page, order: Order, made: Written) -> Output:
-    target = (order.folder or source.path.parent) / f"{order.edition or source.path.stem}.{kind}"
+    target = _target(order, source.path, kind)
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         return Output(kind, target, write_file(target, made.data))

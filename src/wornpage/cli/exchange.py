@@ -87,7 +87,7 @@ def code(
     if out is None:
         print(made, end="")
         return
-    from wornpage.output.atomic import write_file
+    from wornpage.cli.writing import save
 
-    write_file(out, made.encode("utf-8", "surrogatepass"))
+    save(out, made.encode("utf-8", "surrogatepass"), [source.path, *(file.path for file in source.files)])
     print(out)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from wornpage.cli.given import given_from
 from wornpage.cli.plain import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
+from wornpage.cli.writing import check_target, save
 from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
@@ -66,6 +67,8 @@ def press_wanted(wanted: Wanted) -> int:
     )
     if quick and nothing_to_do(wanted.page, wanted.kinds, wanted.out, wanted.as_json):
         return 0
+    if wanted.record is not None:
+        check_target(wanted.record, [wanted.page])
     from wornpage.session.early import early_session
 
     early = early_session(wanted.page, wanted.afresh)  # it starts while the rest of the program is still being imported
@@ -94,7 +97,8 @@ def press_wanted(wanted: Wanted) -> int:
         raise
     if wanted.record is not None:
         text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2) + "\n"
-        _save(wanted.record, text)
+        data_files = (wanted.page.parent / name for name in pressing.colophon.data)
+        save(wanted.record, text.encode("utf-8", "surrogatepass"), [wanted.page, *data_files])
     if wanted.as_json:
         shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
         _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [p.to_data() for p in pressing.warnings])
@@ -111,16 +115,6 @@ def open_file(path: Path) -> None:
     import webbrowser
 
     webbrowser.open(path.resolve().as_uri())
-
-
-def _save(path: Path, text: str) -> None:
-    from wornpage.output.atomic import write_file
-    from wornpage.tree.problem import UsageError
-
-    try:
-        write_file(path, text.encode("utf-8", "surrogatepass"))
-    except OSError as error:
-        raise UsageError(f"{path} cannot be written: {error.strerror}.") from None
 
 
 def _tell(pressing: Pressing, took: float) -> None:

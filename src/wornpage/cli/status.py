@@ -101,13 +101,11 @@ def graph(
     found = status_of(source, settings)
     states = {chunk.label: chunk.fresh for chunk in found.chunks}
     if svg is not None:
+        from wornpage.cli.writing import save
         from wornpage.compose.graph import draw_graph
-        from wornpage.output.atomic import write_file
 
-        try:
-            write_file(svg, draw_graph(found.graph, states))
-        except OSError as error:
-            raise UsageError(f"{svg} cannot be written: {error.strerror}.") from None
+        data_files = (source.path.parent / name for name in found.graph.files)
+        save(svg, draw_graph(found.graph, states), [source.path, *(file.path for file in source.files), *data_files])
         typer.echo(str(svg))
     elif as_json:
         nodes = [{"name": file, "kind": "file"} for file in found.graph.files]

@@ -26,7 +26,11 @@ def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]
     match = _DATA.match(image.source)
     if match:
         kind = match[1].removesuffix("+xml")
-        data = base64.b64decode(match[3]) if match[2] else unquote(match[3]).encode()
+        try:
+            data = base64.b64decode(unquote(match[3]), validate=False) if match[2] else unquote(match[3]).encode()
+        except ValueError as error:
+            what = f"the address of this image holds no picture: {error}."
+            return None, Problem(image.span, what, "Save the picture beside the page and name that file.")
         return _sound(image, kind, data)
     if re.match(r"[a-z][a-z0-9+.-]*:", image.source):
         what = f"the image {image.source!r} lies elsewhere; a page holds all it shows."
@@ -39,7 +43,7 @@ def picture(image: Image, folder: Path) -> tuple[Picture | None, Problem | None]
     try:
         return _sound(image, kind_or_none, file_bytes(path))
     except OSError as error:
-        what = f"the image {image.source!r} cannot be read: {error.strerror}."
+        what = f"the image {image.source[:200]!r} cannot be read: {error.strerror}."
         return None, Problem(image.span, what, _near(path))
 
 
@@ -75,7 +79,7 @@ def _fault(kind: str, data: bytes) -> str:
 def _near(path: Path) -> str:
     try:
         names = sorted(entry.name for entry in path.parent.iterdir() if entry.suffix.lower() in _KINDS)
-    except OSError:
+    except (OSError, ValueError):
         return f"There is no folder {path.parent.name!r}."
     return near_miss(path.name, names)
 

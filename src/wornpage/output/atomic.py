@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
 
@@ -28,6 +29,24 @@ def write_file(path: Path, data: bytes) -> bool:
             Path(name).unlink()
         raise
     return True
+
+
+class IsSource(OSError):
+    """A file that is read to make what would be written over it."""
+
+
+def spare(path: Path, sources: Iterable[Path]) -> None:
+    """Raise `IsSource` if writing to `path` would write over one of `sources`, by whatever name."""
+    for source in sources:
+        if _is_same(path, source):
+            raise IsSource(0, "it is a source, and sources are never written over")
+
+
+def _is_same(path: Path, source: Path) -> bool:
+    try:
+        return path.resolve() == source.resolve() or path.samefile(source)
+    except (OSError, ValueError):
+        return False
 
 
 def _mode(path: Path) -> int:

@@ -51,7 +51,7 @@ def read_yaml(text: str, file: str, first_line: int = 1) -> Yaml:
     """Read `text`, whose first line is line `first_line` of `file`. Never raises for bad YAML."""
     result = Yaml()
     result.places[()] = Span(file, first_line)
-    result.problems = _beforehand(text, file, first_line)
+    result.problems = _beforehand(text, file, first_line) or _too_deep(text, file, first_line)
     if result.problems or not text.strip():
         return result
     from ruamel.yaml import YAML
@@ -169,6 +169,19 @@ def _beforehand(text: str, file: str, first_line: int) -> list[Problem]:
             hint = f"Write `{match[2]}: {match[3].strip()}`."
             problems.append(Problem(at.at(at.line, match.end(2) + 2), what, hint))
     return problems
+
+
+def _too_deep(text: str, file: str, first_line: int) -> list[Problem]:
+    """Brackets that go deeper than anything that can be set: the parser would take its time over them."""
+    depth = 0
+    for number, line in enumerate(text.split("\n")):
+        for letter in line:
+            depth += (letter in "[{") - (letter in "]}")
+            if depth > _DEEPEST:
+                what = f"{depth} brackets are open here."
+                return [Problem(Span(file, first_line + number), what, "Close them, or put the text in quotes.")]
+        depth = max(depth, 0)
+    return []
 
 
 def _wants_quotes(match: re.Match[str], at: Span) -> Problem:

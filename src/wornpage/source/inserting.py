@@ -17,6 +17,7 @@ from wornpage.source.page import InsertedFile, Page
 from wornpage.source.repeating import told_for
 from wornpage.source.text import front_matter_of, read_text
 from wornpage.tree import nodes as n
+from wornpage.tree.files import no_name
 from wornpage.tree.problem import PageError, Problem, near_miss
 from wornpage.tree.span import Span
 from wornpage.tree.walk import map_nodes, walk
@@ -123,6 +124,8 @@ class _Inserter:
 
     def template(self, insert: n.Insert, chain: tuple[Path, ...]) -> n.Template | None:
         """The file of an insert, built; None if it cannot be."""
+        if not self.is_name(insert.span, insert.file):
+            return None
         path = self.path_of(insert.folder, insert.file)
         if path in chain:
             way = " → ".join([*(step.name for step in chain[chain.index(path) :]), path.name])
@@ -149,6 +152,13 @@ class _Inserter:
         blocks = self.resolved(led, (*chain, path), folder)
         return n.Template(name, front.text, front.first_line, blocks)
 
+    def is_name(self, span: Span, file: str) -> bool:
+        """Whether a file can be called so."""
+        reason = no_name(file)
+        if reason:
+            self.problems.append(Problem(span, f"{file[:40]!r} cannot be inserted: {reason}."))
+        return not reason
+
     def shown(self, folder: str, file: str) -> str:
         """What a file is called in messages: as from where the page's name is from."""
         return os.path.normpath(Path(self.name).parent / folder / file)
@@ -169,6 +179,8 @@ class _Inserter:
 
     def code(self, insert: n.InsertedCode, folder: str) -> n.Blocks:
         """Code of a file: a chunk if it runs, else a listing."""
+        if not self.is_name(insert.span, insert.file):
+            return ()
         path = self.path_of(folder, insert.file)
         text = self.text(insert.span, folder, insert.file)
         if text is None:

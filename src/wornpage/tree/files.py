@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import stat
 from pathlib import Path
 
@@ -20,7 +19,7 @@ class NotReadable(OSError):
 def file_bytes(path: Path, most: int = MOST) -> bytes:
     """The bytes of an ordinary file of at most `most` bytes. Raises `OSError`; devices and pipes are not opened."""
     try:
-        found = os.stat(path)
+        found = path.stat()
         kind = found.st_mode
         if stat.S_ISDIR(kind):
             raise IsADirectoryError(21, "it is a folder")
@@ -35,6 +34,21 @@ def file_bytes(path: Path, most: int = MOST) -> bytes:
     if len(data) > most:
         raise NotReadable(f"it has more than the {most / 1e6:,.0f} MB that are read")
     return data
+
+
+def no_name(name: str) -> str:
+    """Why no file can have this name, or path; empty if one can."""
+    if "\0" in name:
+        return "its name has a letter that no file's name can have"
+    parts = name.split("/")
+    if len(name.encode("utf-8", "surrogatepass")) > _LONGEST_PATH or any(
+        len(part.encode("utf-8", "surrogatepass")) > _LONGEST for part in parts
+    ):
+        return "its name is too long"
+    return ""
+
+
+_LONGEST, _LONGEST_PATH = 255, 4_000
 
 
 def file_text(path: Path, most: int = MOST) -> str:

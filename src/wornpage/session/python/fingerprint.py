@@ -289,7 +289,7 @@ def _lies_in_project(module: Any) -> bool:
     path = getattr(module, "__file__", None) or ""
     if not path:
         path = next(iter(getattr(module, "__path__", ())), "")
-    return bool(_folder) and os.path.abspath(path).startswith(_folder) and "site-packages" not in path
+    return bool(path and _folder) and os.path.abspath(path).startswith(_folder) and "site-packages" not in path
 
 
 def forget_tokens() -> None:
