@@ -20,12 +20,12 @@ from wornpage.compose.values import FormFault, write_value
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.stationery import StationeryFault, find_stationery
-from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, run_page
+from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, reads_of, run_page
 from wornpage.plan.languages import check_languages
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.stopping import Stopper
 from wornpage.session.early import Early, early_session
-from wornpage.session.environment import FIXED
+from wornpage.session.environment import is_fixed
 from wornpage.settings import PageSettings, Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_chunks, read_page
@@ -348,9 +348,7 @@ def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order
     manifest.keep_colophon(source.path, text, order.edition)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
-    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
-    reads += record.mark_reads
-    reads = [read for read in reads if read[0] in _OUTSIDE and not (read[0] == "environment" and _is_fixed(read[1]))]
+    reads = [read for read in reads_of(record) if read[0] in _OUTSIDE and not _is_of_session(*read[:2])]
     written = {path: held for trace in record.traces.values() for path, held in trace["written"]}
     reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
     reads += [("file", path, held) for path, held in written.items()]
@@ -396,8 +394,8 @@ _OUTSIDE = ("file", "listing", "environment", "package", "glob", "times")
 """Kinds of reads that can change without the page's text."""
 
 
-def _is_fixed(variable: str) -> bool:
-    return variable in FIXED or variable.startswith(("LC_", "LANG"))
+def _is_of_session(kind: str, name: str) -> bool:
+    return kind == "environment" and is_fixed(name)
 
 
 __all__ = ["Order", "Output", "Pressing", "PressingFailed", "Record", "prepare", "press", "press_order"]

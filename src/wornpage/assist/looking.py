@@ -136,6 +136,16 @@ def label_at(document: Document, line: int, column: int) -> str:
     )
 
 
+_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
+
+
+def unfit(document: Document, label: str) -> str:
+    """Why something cannot be called so; empty if it can."""
+    if not _LABEL.match(label):
+        return f"{label!r} is no label: a label has letters, digits and `-`"
+    return f"{label!r} is the label of something else in this page" if label in document.labels else ""
+
+
 def uses_of(document: Document, label: str) -> list[tuple[int, int, int]]:
     """Line, first and last column of every place in the page where a label stands."""
     return [(line, first, last) for line, first, last, _ in _uses(document, label)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+from collections.abc import Sequence
 from itertools import zip_longest
 from typing import Any
 
@@ -10,19 +11,48 @@ from typing import Any
 def differences(before: dict[str, Any], now: dict[str, Any]) -> list[str]:
     """What differs between two records as plain data; empty if they agree."""
     found = [f"{what}: {before.get(key)} → {now.get(key)}" for key, what in _FACTS if before.get(key) != now.get(key)]
-    for key, what in (("packages", "library"), ("data", "data"), ("given", "given")):
+    for key, what in _MAPPINGS:
         found += _mappings(what, before.get(key, {}), now.get(key, {}))
+    found += _marks(before.get("marks", ()), now.get("marks", ()))
     old = {chunk["label"]: chunk for chunk in before.get("chunks", ())}
     new = {chunk["label"]: chunk for chunk in now.get("chunks", ())}
     for label in dict.fromkeys([*old, *new]):
         if label not in new or label not in old:
             found.append(f"chunk `{label}`: {'is not there any more' if label in old else 'is new'}")
         else:
+            if old[label].get("seed") != new[label].get("seed"):
+                found.append(
+                    f"chunk `{label}`: its seed: {old[label].get('seed') or 'none'} → {new[label].get('seed') or 'none'}"
+                )
             found += [f"chunk `{label}`: {line}" for line in _shown(old[label]["shown"], new[label]["shown"])]
     return found
 
 
 _FACTS = (("worn", "Worn Page"), ("python", "Python"), ("system", "system"), ("page", "the page's text"))
+
+
+_MAPPINGS = (
+    ("packages", "library"),
+    ("data", "data"),
+    ("given", "given"),
+    ("texts", "inserted file"),
+    ("settings", "setting"),
+)
+
+
+def _marks(before: Sequence[dict[str, str]], now: Sequence[dict[str, str]]) -> list[str]:
+    found = []
+    for old, new in zip_longest(before, now):
+        if old is None or new is None or old["expression"] != new["expression"]:
+            words = " → ".join(one["expression"] if one else "none" for one in (old, new))
+            found.append(f"value mark: {words}")
+        elif old["value"] != new["value"]:
+            found.append(f"value mark `{new['expression']}`: {old['value']} → {new['value']}")
+        elif old["seed"] != new["seed"]:
+            found.append(
+                f"value mark `{new['expression']}`: its seed: {old['seed'] or 'none'} → {new['seed'] or 'none'}"
+            )
+    return found
 
 
 def _mappings(what: str, before: dict[str, str], now: dict[str, str]) -> list[str]:

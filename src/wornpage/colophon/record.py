@@ -7,17 +7,22 @@ from __future__ import annotations
 
 import ast
 import hashlib
+import os
 import platform
 from dataclasses import asdict, dataclass
+from pathlib import Path
 from typing import Any
 
-from wornpage.plan import Record
+import msgspec
+
+from wornpage.plan import Record, reads_of
 from wornpage.session import results as r
-from wornpage.settings import Settings
+from wornpage.session.environment import is_fixed
+from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
 from wornpage.store.packages import version_of
-from wornpage.tree.nodes import Chunk
+from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.table import Cell, Column, Value
 from wornpage.tree.version import VERSION
 
@@ -46,6 +51,17 @@ class ChunkRecord:
 
 
 @dataclass(frozen=True, slots=True)
+class MarkRecord:
+    """What one value mark found."""
+
+    expression: str
+    value: str
+    """Its type and what it is, as text."""
+    seed: str
+    """Empty if no random numbers were drawn."""
+
+
+@dataclass(frozen=True, slots=True)
 class Colophon:
     """The whole record."""
 
@@ -59,6 +75,11 @@ class Colophon:
     """Of the libraries that chunks used: versions by name."""
     data: dict[str, str]
     """Hashes of the files that chunks read, by path."""
+    texts: dict[str, str]
+    """Hashes of the files that the page inserts, by path."""
+    settings: dict[str, str]
+    """What is set otherwise than built in, of the page and of all its chunks."""
+    marks: tuple[MarkRecord, ...]
     chunks: tuple[ChunkRecord, ...]
     weaknesses: tuple[str, ...]
     """What makes it less sure that another run gives the same."""
@@ -70,8 +91,7 @@ class Colophon:
 
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
-    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
-    reads += record.mark_reads
+    reads = reads_of(record)
     written = {path for trace in record.traces.values() for path, _ in trace["written"]}
     return Colophon(
         worn=VERSION,
@@ -85,6 +105,12 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
             for kind, name, value in sorted(set(reads))
             if kind == "file" and value != "absent" and name not in written
         },
+        texts={
+            str(path): file_digest(path, page.path.parent)
+            for path in sorted({*(os.path.relpath(file.path, page.path.parent.resolve()) for file in page.files)})
+        },
+        settings=_settings(settings),
+        marks=tuple(_mark(outcome.mark, record) for outcome in record.marks),
         chunks=tuple(_chunk(chunk, record) for chunk in page.chunks if chunk.label in record.traces),
         weaknesses=tuple(_weaknesses(page, record)),
     )
@@ -98,6 +124,55 @@ def _chunk(chunk: Chunk, record: Record) -> ChunkRecord:
     result, trace = record.chunks[chunk.label].result, record.traces[chunk.label]
     seed = next((value for (kind, _), value in trace["reads"] if kind == "seed"), "")
     return ChunkRecord(chunk.label, seed, tuple(_shown(item) for item in result.shown) if result else ())
+
+
+def _mark(mark: ValueMark, record: Record) -> MarkRecord:
+    answer = record.answers[mark.span]
+    reads = next(outcome.reads for outcome in record.marks if outcome.mark is mark)
+    seed = next((value for kind, _, value in reads if kind == "seed"), "")
+    form = f" as {mark.form}" if mark.form else ""
+    return MarkRecord(mark.expression + form, f"{answer.type} {answer.value}", seed)
+
+
+def file_digest(name: str, folder: Path) -> str:
+    """A hash of a file that the page is made of; empty where it cannot be read."""
+    try:
+        return _digest((folder / name).read_bytes())
+    except OSError:
+        return ""
+
+
+_NOT_SETTINGS = {
+    "title",
+    "subtitle",
+    "running_title",
+    "abstract",
+    "given",
+    "editions",
+    "store_limit",
+    "check",
+    "chunks",
+}
+"""Of the front matter: words, which are in the page's text, and what does not change what is made."""
+
+
+def _settings(settings: Settings) -> dict[str, str]:
+    """Settings that are not as they are built in, by name, as text."""
+    found: dict[str, str] = {}
+    now, built_in = (msgspec.to_builtins(page, enc_hook=str) for page in (settings.page, PageSettings()))
+    for name in now:
+        if name not in _NOT_SETTINGS:
+            found |= _differing(name.replace("_", "-"), now[name], built_in.get(name))
+    for label, chunk in settings.chunks.items():
+        options, usual = (msgspec.to_builtins(one, enc_hook=str) for one in (chunk.options, type(chunk.options)()))
+        found |= {f"{label}: {key}": str(options[key]) for key in options if options[key] != usual.get(key)}
+    return dict(sorted(found.items()))
+
+
+def _differing(name: str, now: Any, built_in: Any) -> dict[str, str]:
+    if isinstance(now, dict) and isinstance(built_in, dict):
+        return {k: v for key in now for k, v in _differing(f"{name}: {key}", now[key], built_in.get(key)).items()}
+    return {} if now == built_in else {name: str(now)}
 
 
 def _shown(item: r.Shown) -> ShownRecord:
@@ -147,6 +222,13 @@ def _weaknesses(page: Page, record: Record) -> list[str]:
             if kind == "file" and name.startswith("/") and value != "absent"
         ]
         found += [f"`{chunk.label}` reads {name}, a path of this machine" for name in outside]
+    for outcome in record.marks:
+        said = f"the value mark `{outcome.mark.expression[:60]}`"
+        if clock := clock_calls(outcome.mark.expression):
+            found.append(f"{said} reads the clock ({clock})")
+        variables = sorted({n for kind, n, _ in outcome.reads if kind == "environment" and not is_fixed(n)})
+        if (variables and "environ" in outcome.mark.expression) or "getenv" in outcome.mark.expression:
+            found.append(f"{said} reads the environment ({', '.join(variables)})")
     return found
 
 

@@ -6,12 +6,14 @@ Source: the Language Server Protocol, version 3.17. Places are counted from 0; c
 from __future__ import annotations
 
 import asyncio
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from lsprotocol import types as t
 from pygls import uris
+from pygls.exceptions import JsonRpcInvalidParams
 from pygls.lsp.server import LanguageServer
 from pygls.workspace import TextDocument
 
@@ -19,6 +21,7 @@ from wornpage.assist import looking
 from wornpage.assist.completing import suggestions
 from wornpage.assist.document import Document
 from wornpage.check import check_read
+from wornpage.lsp.wire import Incoming, Outgoing
 from wornpage.tree.problem import PageError, Severity
 from wornpage.tree.version import VERSION
 
@@ -41,10 +44,24 @@ _waiting: dict[str, asyncio.TimerHandle] = {}
 def _document(uri: str) -> tuple[TextDocument, Document]:
     """A page as the editor has it now."""
     source = server.workspace.get_text_document(uri)
+    try:
+        text = source.source
+    except (OSError, UnicodeDecodeError) as error:
+        raise JsonRpcInvalidParams(f"{uri} cannot be read: {error}") from None
     known = _documents.get(uri)
-    if known is None or known[0] != source.source:
-        known = _documents[uri] = (source.source, Document(Path(uris.to_fs_path(uri) or "page.md"), source.source))
+    if known is None or known[0] != text:
+        if len(text) > MOST_LETTERS:
+            raise JsonRpcInvalidParams(_too_large(text))
+        known = _documents[uri] = (text, Document(Path(uris.to_fs_path(uri) or "page.md"), text))
     return source, known[1]
+
+
+MOST_LETTERS = 600_000
+"""Letters of a page up to which help comes within a second or so."""
+
+
+def _too_large(text: str) -> str:
+    return f"this page has {len(text):,} letters, too many for help while it is written (up to {MOST_LETTERS:,})"
 
 
 def _asked(source: TextDocument, position: t.Position) -> tuple[int, int]:
@@ -91,11 +108,13 @@ def closed(asked: t.DidCloseTextDocumentParams) -> None:
 
 
 def _publish(uri: str) -> None:
-    source, document = _document(uri)
+    place = t.Range(t.Position(0, 0), t.Position(0, 1))
     try:
+        source, document = _document(uri)
         found = list(_diagnostics(source, document))
+    except JsonRpcInvalidParams as error:
+        found = [t.Diagnostic(place, str(error), t.DiagnosticSeverity.Information, source="worn")]
     except PageError as error:
-        place = t.Range(t.Position(0, 0), t.Position(0, 1))
         found = [
             t.Diagnostic(place, str(problem), t.DiagnosticSeverity.Error, source="worn") for problem in error.problems
         ]
@@ -176,6 +195,9 @@ def rename(asked: t.RenameParams) -> t.WorkspaceEdit | None:
     label = looking.label_at(document, *_asked(source, asked.position))
     if not label:
         return None
+    fault = looking.unfit(document, asked.new_name)
+    if fault:
+        raise JsonRpcInvalidParams(fault)
     edits = [t.TextEdit(_range(source, *use), asked.new_name) for use in looking.uses_of(document, label)]
     return t.WorkspaceEdit({asked.text_document.uri: edits})
 
@@ -207,4 +229,5 @@ def _symbol(source: TextDocument, document: Document, one: looking.Outline) -> t
 
 def start() -> Any:
     """Answer until the editor ends."""
-    server.start_io()
+    out = Outgoing(sys.stdout.buffer.raw.write if hasattr(sys.stdout.buffer, "raw") else sys.stdout.buffer.write)
+    server.start_io(Incoming(sys.stdin.fileno(), out, server.protocol.structure_message), out)  # type: ignore[arg-type]

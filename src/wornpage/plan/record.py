@@ -9,7 +9,7 @@ from typing import Any, Protocol
 from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
 from wornpage.source import Page
-from wornpage.tree.nodes import Chunk
+from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
 
@@ -38,6 +38,15 @@ class ChunkOutcome:
 
 
 @dataclass(frozen=True, slots=True)
+class MarkOutcome:
+    """What one value mark read."""
+
+    mark: ValueMark
+    reads: tuple[tuple[str, str, str], ...]
+    """Kind, name and value of each thing."""
+
+
+@dataclass(frozen=True, slots=True)
 class Record:
     """The answers to a page's questions."""
 
@@ -52,10 +61,16 @@ class Record:
     graph: Graph = NO_GRAPH
     page: Page | None = None
     """The page with all it inserts in place."""
-    mark_reads: list[tuple[str, str, str]] = field(default_factory=list)
-    """Kind, name and value of what value marks read."""
+    marks: list[MarkOutcome] = field(default_factory=list)
+    """What became of value marks, in page order."""
     warnings: tuple[Problem, ...] = ()
     """Found in files that became known on the way."""
+
+
+def reads_of(record: Record) -> list[tuple[str, str, str]]:
+    """Kind, name and value of everything that chunks and value marks went by."""
+    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
+    return reads + [read for outcome in record.marks for read in outcome.reads]
 
 
 class Reporter(Protocol):

@@ -22,7 +22,7 @@ from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.nursery import Common, Nursery
-from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
+from wornpage.plan.record import ChunkOutcome, MarkOutcome, Outcome, Record, Reporter
 from wornpage.plan.state import State
 from wornpage.plan.stopping import Stopper
 from wornpage.plan.traces import make_trace
@@ -129,8 +129,8 @@ class _Walk:
         self.sent: dict[str, tuple[str, str]] = {}
         self.forced: set[int] = set()
         self.seeds: dict[int, int] = {}
-        self.mark_reads: list[tuple[str, str, str]] = []
-        """Kind, name and value of what value marks read."""
+        self.marked: dict[Span, MarkOutcome] = {}
+        """What value marks read, by their place."""
 
     # --- the walk -----------------------------------------------------------------------------
 
@@ -179,7 +179,7 @@ class _Walk:
         found = [*self.problems, *self.growing.problems]
         errors = tuple(problem for problem in found if problem.severity is Severity.ERROR)
         warnings = tuple(problem for problem in found if problem.severity is not Severity.ERROR)
-        return Record(ordered, self.answers, errors, traces, graph, page, self.mark_reads, warnings)
+        return Record(ordered, self.answers, errors, traces, graph, page, self.marks_in_order(), warnings)
 
     def let_go(self) -> None:
         """End the session while the work goes on here: leaving takes Python a while."""
@@ -490,7 +490,7 @@ class _Walk:
                 stale.append((mark, seed))
             else:
                 self.answers[mark.span] = answer_from(known["answer"])
-                self.mark_reads += [(kind, name, value) for kind, name, value in known["reads"]]
+                self.note_reads(mark, known["reads"])
         return self.ask_session(index, stale) if stale else True
 
     def now(self, item: Item, seed: int) -> str:
@@ -526,7 +526,16 @@ class _Walk:
             self.problems.append(Problem(mark.span, what, "Do it in a chunk."))
         else:
             reads = self.marks.put(mark, found, self.state, seed)
-            self.mark_reads += [(kind, name, value) for kind, name, value in reads]
+            self.note_reads(mark, reads)
+
+    def note_reads(self, mark: n.ValueMark, reads: list[list[str]]) -> None:
+        """This is what a mark went by."""
+        self.marked[mark.span] = MarkOutcome(mark, tuple((kind, name, value) for kind, name, value in reads))
+
+    def marks_in_order(self) -> list[MarkOutcome]:
+        """What became of the marks, in page order, whichever were asked first."""
+        marks = [mark for step in self.steps for mark in step.marks]
+        return [self.marked[mark.span] for mark in marks if mark.span in self.marked]
 
 
 NOTHING_RUN: dict[str, Any] = {"reads": [], "run": ""}

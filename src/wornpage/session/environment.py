@@ -17,6 +17,11 @@ _DROPPED = ("PYTHONSTARTUP", "PYTHONINSPECT", "PYTHONWARNINGS", "LANG", "LANGUAG
 _THREADS = ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS", "NUMEXPR_MAX_THREADS", "POLARS_MAX_THREADS")
 
 
+def is_fixed(variable: str) -> bool:
+    """Whether a variable is the same in every session, whatever it is outside."""
+    return variable in FIXED or variable.startswith(("LC_", "LANG"))
+
+
 def session_environment(threads: int | None = None) -> dict[str, str]:
     """The environment of a new session; `threads` limits what numerical libraries use."""
     kept = {name: value for name, value in os.environ.items() if name not in _DROPPED and not name.startswith("LC_")}
