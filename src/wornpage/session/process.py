@@ -29,7 +29,10 @@ from wornpage.session.faults import crash_failure, interrupt_failure, timeout_fa
 from wornpage.session.messages import Inbox, Message, pack
 from wornpage.session.reading import Stream, Written
 
-_START = "from wornpage.session.python.driver import main; import sys; main(sys.argv[1:])"
+_START = (
+    "from wornpage.session.python.apart import stand_apart; stand_apart();"
+    "from wornpage.session.python.driver import main; import sys; main(sys.argv[1:])"
+)
 _READ = 1 << 20
 _PATIENCE = 5.0
 """Seconds an interrupted chunk has to end before its session is ended."""

@@ -12,6 +12,7 @@ import signal
 import sys
 import time
 from contextlib import suppress
+from types import FunctionType, MethodType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
@@ -317,11 +318,19 @@ def _seen_lines(tracker: Any) -> list[str]:
     found = set()
     for value in tracker.reads.values():
         kind = value if isinstance(value, type) else type(value)
-        codes = [value, *(vars(kind).values() if kind.__module__ == "__main__" else ())]
-        for code in (getattr(getattr(one, "__func__", one), "__code__", None) for one in codes):
+        held = vars(kind).values() if kind.__module__ == "__main__" else ()
+        for one in (value, *held):
+            code = _code_of(one)
             if code is not None and code.co_filename.startswith("chunk:"):
                 found.add(code.co_filename.removeprefix("chunk:"))
     return sorted(found)
+
+
+def _code_of(value: Any) -> Any:
+    """The code of a function or a method; other things are not asked."""
+    if type(value) in {MethodType, staticmethod, classmethod}:
+        value = value.__func__
+    return value.__code__ if type(value) is FunctionType else None
 
 
 def _blame(answers: list[Message], marks: list[Message]) -> None:

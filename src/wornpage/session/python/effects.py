@@ -6,6 +6,7 @@ seen cheaply: the names of every loaded module and the attributes of its classes
 
 from __future__ import annotations
 
+import io
 import operator
 import sys
 from types import FunctionType, ModuleType
@@ -143,7 +144,7 @@ def changed_among(before: dict[str, str]) -> str:
 def _token(value: Any) -> str:
     if isinstance(value, list):
         return " ".join(map(_token, value))
-    if hasattr(value, "getvalue"):
+    if isinstance(value, io.StringIO | io.BytesIO):
         try:
             return f"{value.getvalue()!r} {value.tell()}"
         except ValueError:
