@@ -6,7 +6,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import mock
 
-from wornpage.plan.codes import code_key, compares_identity, definitions_in, mentioned, normal_form, reachable
+from wornpage.plan.codes import Sight, code_key, definitions_in, mentioned, normal_form, reachable, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.need import needed_by
 from wornpage.plan.seeding import seed_of
@@ -46,9 +46,15 @@ class Codes(unittest.TestCase):
         self.assertNotIn("x", reachable("C()", definitions))
         self.assertIn("key", mentioned("globals()['key']"))
 
-    def test_comparing_identity_is_noticed(self) -> None:
-        self.assertTrue(compares_identity("a is b"))
-        self.assertFalse(compares_identity("a is None or b is not True"))
+    def test_what_code_asks_for_beyond_what_things_hold_is_noticed(self) -> None:
+        cases = {
+            "a is b": Sight(identity=True), "id(a)": Sight(identity=True), "a is None or b is not True": Sight(),
+            "type(a) is int": Sight(), "import sys; sys._getframe().f_lineno": Sight(lines=True), "import inspect": Sight(lines=True),
+            "os.stat('a').st_mtime": Sight(times=True), "x = 'this is it'": Sight(),
+        }  # fmt: skip
+        for code, wanted in cases.items():
+            with self.subTest(code):
+                self.assertEqual(sight_of([code]), wanted)
 
     def test_seeds_follow_the_label_or_the_code(self) -> None:
         named, bare = chunk("```python run #a\nx\n```"), chunk("```python run\nx\n```")
@@ -138,13 +144,48 @@ class Store(unittest.TestCase):
         self.assertIsNone(Traces(None).find("ab12", lambda item: now[item]))
 
     def test_only_what_this_user_has_signed_is_opened(self) -> None:
-        raw = signing.sealed({"a": "é\ud800"})
-        self.assertEqual(signing.opened(raw), {"a": "é\ud800"})
+        raw = signing.sealed({"a": "é\ud800"}, "here")
+        self.assertEqual(signing.opened(raw, "here"), {"a": "é\ud800"})
         for damaged in (raw[:-1], b"0" + raw[1:], b"", raw.replace(b"\n", b"")):
             with self.assertRaises(ValueError):
-                signing.opened(damaged)
+                signing.opened(damaged, "here")
+        with self.assertRaises(ValueError):
+            signing.opened(raw, "elsewhere")
         with mock.patch.object(signing, "user_key", lambda: b"another"), self.assertRaises(ValueError):
-            signing.opened(raw)
+            signing.opened(raw, "here")
+
+    def test_a_trace_in_the_place_of_another_is_none(self) -> None:
+        traces = Traces(self.folder)
+        for value in "12":
+            traces.put("ab12", [(("name", "x"), value)], {"run": value})
+        one, two = sorted((self.folder / "ab" / "ab12").rglob("*.trace"))
+        first = one.read_bytes()
+        one.write_bytes(two.read_bytes())
+        two.write_bytes(first)
+        self.assertEqual([traces.find("ab12", lambda item, value=value: value) for value in "12"], [None, None])
+
+    def test_a_key_that_is_none_is_told_and_never_used(self) -> None:
+        with mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": str(self.folder)}):
+            signing.key_file().parent.mkdir(parents=True)
+            for broken in (b"", b"ab", b"\xff\x00", b"zz" * 32):
+                signing.key_file().write_bytes(broken)
+                signing.user_key.cache_clear()
+                with self.assertRaises(signing.KeyFault) as told:
+                    signing.user_key()
+                self.assertIn("remove it", str(told.exception))
+                self.assertEqual(signing.key_file().read_bytes(), broken)
+        signing.user_key.cache_clear()
+
+    def test_damaged_files_of_the_store_are_misses(self) -> None:
+        traces = Traces(self.folder)
+        traces.put("ab12", [(("name", "x"), "1")], {"run": "1"})
+        (reads,) = (self.folder / "ab" / "ab12").rglob("reads.json")
+        for damaged in (b"null", b"[[1]]", b"{", b"[" * 9_000, b"\xff"):
+            reads.write_bytes(damaged)
+            self.assertIsNone(traces.find("ab12", lambda item: "1"), damaged)
+        reads.unlink()
+        reads.mkdir()
+        self.assertIsNone(traces.find("ab12", lambda item: "1"))
 
     def test_a_key_is_made_once_and_only_the_user_can_read_it(self) -> None:
         with mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": str(self.folder)}):
@@ -183,7 +224,9 @@ class Store(unittest.TestCase):
 
         def remember(day: str = "", given: tuple[str, ...] = ()) -> None:
             reads = [("file", "d", content(str(data)))]
-            manifest.remember(page, [("html", output)], reads, [("a", 1.0)], day, "1", ["w"], list(given))
+            manifest.remember(
+                page, content(str(page)), [("html", output)], reads, [("a", 1.0)], day, "1", ["w"], list(given)
+            )
 
         def right(kinds: tuple[str, ...] = ("html",), day: str = "today", code: str = "1") -> bool:
             return manifest.still_right(page, list(kinds), None, day, code) is not None

@@ -4,8 +4,10 @@ import sys
 import unittest
 from collections import Counter, OrderedDict, defaultdict, deque
 from decimal import Decimal
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -210,17 +212,37 @@ class Kept(unittest.TestCase):
         self.assertFalse(self.blobs.has(address))
 
 
+class Holder:
+    def __init__(self, held: Any) -> None:
+        self.held = held
+
+
 class Shared(unittest.TestCase):
     """Who reaches what."""
 
     def test_reach_finds_what_can_change(self) -> None:
         inner: list[Any] = [1, 2]
         outer = {"k": (inner, "word", 3)}
-        self.assertTrue(reach(outer)[0] & reach(inner)[0])
-        self.assertFalse(reach([1, 2])[0] & reach([1, 2])[0])
-        a = np.arange(6.0)
-        self.assertTrue(reach(a)[0] & reach(a[2:4])[0])
-        self.assertFalse(reach(a)[0] & reach(a.copy())[0])
+        a, frame = np.arange(6.0), pd.DataFrame({"x": [1.0, 2.0], "y": [inner, "w"]})
+        both = [
+            (outer, inner), (inner.append, inner), (partial(print, inner), inner), (iter(inner), inner), (outer.items(), outer),
+            (MappingProxyType(outer), outer), (Holder(inner), inner),
+            (map(str, inner), inner), ((x for x in inner), inner), (a, a[2:4]), (a.flat, a), (memoryview(a), a),
+            (frame, inner), (frame, frame["x"].to_numpy()), (frame.groupby("x"), frame), (deque([inner]), inner), ([frame], frame),
+        ]  # fmt: skip
+        for one, other in both:
+            with self.subTest(type(one).__name__):
+                self.assertTrue(reach(one).meets(reach(other)))
+        plain_frame = pd.DataFrame({"x": [1.0, 2.0], "y": [3, 4]})
+        for one, other in (
+            ([1, 2], [1, 2]),
+            (a, a.copy()),
+            (plain_frame, plain_frame.copy()),
+            (plain_frame, plain_frame[["x"]]),
+            ("w", ["w"]),
+        ):
+            with self.subTest(type(one).__name__):
+                self.assertFalse(reach(one).meets(reach(other)))
 
     def test_a_pattern_only_where_something_is_reached_twice(self) -> None:
         inner: list[Any] = []

@@ -22,6 +22,10 @@ class Source:
     def knows(self, name: str) -> bool:
         return name in self.hidden
 
+    def listing(self) -> list[str]:
+        self.asked.append("which there are")
+        return [*self.hidden, *dict.keys(self.names)]
+
     def fetch_all(self) -> None:
         for name in self.hidden:
             self.names[name]
@@ -73,16 +77,19 @@ class Seen(NamesCase):
                 self.assertNotIn("other", source.asked)
 
     def test_looking_at_all_names_asks_for_all(self) -> None:
-        for code in (
-            "r = dict(globals())",
-            "r = list(globals())",
-            "r = len(globals())",
-            "r = dir()",
-            "r = {**globals()}",
-        ):
+        for code in ("r = dict(globals())", "r = {**globals()}", "r = globals() | {}", "r = {} | globals()",
+                     "r = list(globals().values())", "r = sorted(globals().items(), key=str)"):  # fmt: skip
             with self.subTest(code):
                 source = self.run_code(code, x=1, y=2)
                 self.assertLessEqual({"x", "y"}, set(source.asked))
+
+    def test_asking_which_names_there_are_asks_for_none_of_them(self) -> None:
+        for code in ("r = list(globals())", "r = len(globals())", "r = dir()", "r = list(reversed(globals()))",
+                     "import __main__\nr = list(vars(__main__))"):  # fmt: skip
+            with self.subTest(code):
+                asked = set(self.run_code(code, x=1, y=2).asked)
+                self.assertIn("which there are", asked)
+                self.assertFalse(asked & {"x", "y"})
 
     def test_builtins_are_found_and_a_hidden_name_shadows_them(self) -> None:
         self.assertEqual(dict.get(self.run_code("r = len('ab')").names, "r"), 2)

@@ -77,11 +77,11 @@ class Position(Struct, frozen=True):
     gone: tuple[str, ...] = ()
     ambient: dict[str, str] = field(default_factory=dict)
     order: tuple[str, ...] | None = None
-    """All names there are, in the order in which the page binds them; None for the order in `table`."""
+    """All names there are, in the order in which the page binds them; None for those the session knows, and `table`."""
 
     def message(self) -> Message:
         """As sent."""
-        order = list(self.table if self.order is None else self.order)
+        order = None if self.order is None else list(self.order)
         return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient, "order": order}
 
 

@@ -130,8 +130,9 @@ class Driver:
         for name in message["gone"]:
             self.tracker.table.pop(name, None)
         self.tracker.table.update(message["table"])
-        known = self.tracker.table
-        self.tracker.table = {name: known[name] for name in message["order"]}
+        if message["order"] is not None:
+            known = self.tracker.table
+            self.tracker.table = {name: known[name] for name in message["order"]}
         ambient.put(message["ambient"])
 
     def _do_run(self, message: Message) -> None:

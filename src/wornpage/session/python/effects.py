@@ -193,9 +193,19 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
         ):
             continue
         known = _known.get(name)
+        if _is_being_loaded(name):
+            continue  # it is not whole yet: what it looks like afterwards counts
         if known is None or known[0] is not module:
             _known[name] = (module, _state(name, module))
     return dict(_known)
+
+
+def _is_being_loaded(name: str) -> bool:
+    """Whether a module, or the package it belongs to, is still running its own code."""
+    for one in {name, name.partition(".")[0]}:
+        if getattr(getattr(sys.modules.get(one), "__spec__", None), "_initializing", False):
+            return True
+    return False
 
 
 def _is_made_up(name: str) -> bool:

@@ -88,6 +88,9 @@ class Names(dict[str, Any]):
     def __reversed__(self) -> Iterator[str]:
         return reversed(self.tracker.listing())
 
+    def __bool__(self) -> bool:
+        return True  # libraries ask `if globals`, which tells nothing of what is in them
+
     def __len__(self) -> int:
         return len(self.tracker.listing())
 

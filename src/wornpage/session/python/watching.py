@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
@@ -463,20 +464,18 @@ def _is_import(frame: Any) -> bool:
 def _wrap_import(watcher: Watcher) -> None:
     """See which modules the author's code imports, also those that are loaded already."""
     import builtins
+    import importlib
 
-    original = builtins.__import__
+    original, original_by_name = builtins.__import__, importlib.import_module
     depth = [0]  # imports within imports are counted with the outermost
 
-    def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
-        by_author = watcher.on and level == 0 and isinstance(globals, Names)
-        if by_author:
-            watcher.imported.add(name)
-            watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-        outermost = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
+    def loading(act: Callable[[], Any], loads: bool) -> Any:
+        """Import something; what that changes elsewhere is not the chunk's doing."""
+        outermost = watcher.on and depth[0] == 0 and loads
         loaded, before = len(sys.modules), effects.before_import() if outermost else (0, False)
         depth[0] += 1
         try:
-            module = original(name, globals, locals, fromlist, level)
+            module = act()
         finally:
             depth[0] -= 1
         if outermost and len(sys.modules) != loaded:
@@ -484,7 +483,19 @@ def _wrap_import(watcher: Watcher) -> None:
             effects.note_new_modules()  # what the chunk changes in them from here on is its doing
         return module
 
-    builtins.__import__ = seen
+    def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
+        if watcher.on and level == 0 and isinstance(globals, Names):
+            watcher.imported.add(name)
+            watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
+        loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
+        return loading(lambda: original(name, globals, locals, fromlist, level), loads)
+
+    def seen_by_name(name: str, package: str | None = None) -> Any:
+        if watcher.on and isinstance(sys._getframe(1).f_globals, Names):
+            watcher.imported.add(name)
+        return loading(lambda: original_by_name(name, package), name not in sys.modules)
+
+    builtins.__import__, importlib.import_module = seen, seen_by_name
 
 
 def _loads(name: str, globals: Any, fromlist: Any, level: int) -> bool:
