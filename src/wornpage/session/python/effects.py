@@ -10,7 +10,7 @@ import io
 import operator
 import sys
 from types import FunctionType, ModuleType
-from typing import Any
+from typing import Any, NamedTuple
 
 from wornpage.session.python import registries
 from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_local, module_token
@@ -221,12 +221,23 @@ def note_new_modules() -> None:
     _snapshot()
 
 
-def before_import() -> tuple[int, bool]:
-    """What `after_import` wants to know: how much was registered, and whether the chunk has changed nothing so far."""
-    untouched = bool(_registered_things) and _are_same(_registered_things[0], registries.state())
-    return registered(), untouched and not any(
-        _differs(name, module, held) for name, (module, held) in list(_known.items())
-    )
+class Before(NamedTuple):
+    """How things were before an import."""
+
+    count: int = 0
+    """How many classes had been registered as another's."""
+    untouched: bool = False
+    """Whether the chunk had changed nothing so far."""
+    held: dict[str, list[Any]] = {}
+    """What was in the registries."""
+
+
+def before_import() -> Before:
+    """What `after_import` wants to know."""
+    held = registries.state()
+    untouched = bool(_registered_things) and _are_same(_registered_things[0], held)
+    untouched = untouched and not any(_differs(name, module, state) for name, (module, state) in list(_known.items()))
+    return Before(registered(), untouched, held)
 
 
 def _differs(name: str, module: ModuleType, held: Any) -> bool:
@@ -242,17 +253,16 @@ def _differs(name: str, module: ModuleType, held: Any) -> bool:
     )
 
 
-def after_import(before: tuple[int, bool]) -> None:
+def after_import(before: Before) -> None:
     """An import is done: what it has registered, or changed in other modules, is not the chunk's doing."""
-    count, untouched = before
-    _baseline[0] += registered() - count
+    _baseline[0] += registered() - before.count
     _imported.update(sys.modules)
-    if not untouched:
-        return
     now = registries.state()
     for words, held in now.items():
-        known = _first_state.setdefault(words, [])
-        known += [value for value in held if not any(value is old for old in known)]
+        there = [*_first_state.setdefault(words, []), *before.held.get(words, ())]
+        _first_state[words] += [value for value in held if not any(value is old for old in there)]
+    if not before.untouched:
+        return
     _registered_things[:] = [now]
     for name, (module, state) in list(_known.items()):
         if sys.modules.get(name) is module and _differs(name, module, state):

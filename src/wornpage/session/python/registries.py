@@ -51,6 +51,20 @@ def _values(table: Any) -> list[Any]:
     return [part for item in list(table.items()) for part in item]
 
 
+def _names(table: Any) -> list[Any]:
+    """What a table knows, in a fixed order: libraries put in the same things again and again."""
+    return sorted(key if isinstance(key, str) else f"{key.__module__}.{key.__qualname__}" for key in list(table))
+
+
+def _converted(table: Any) -> list[Any]:
+    """Types for whose axes somebody else than pandas and Matplotlib, who take turns, has given a converter."""
+    return [
+        kind
+        for kind, converter in list(table.items())
+        if not type(converter).__module__.startswith(("pandas", "matplotlib"))
+    ]
+
+
 def _attribute(*names: str) -> Callable[[Any], list[Any]]:
     return lambda module: [getattr(module, name, None) for name in names]
 
@@ -80,9 +94,9 @@ REGISTRIES = (
     Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
     Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),
     Registry("fonts", "matplotlib.font_manager", lambda m: [None] * len(m.fontManager.ttflist) if hasattr(m, "fontManager") else []),
-    Registry("units of axes", "matplotlib.units", lambda m: _values(m.registry)),
-    Registry("scales of axes", "matplotlib.scale", lambda m: _values(m._scale_mapping)),
-    Registry("projections", "matplotlib.projections", lambda m: _values(m.projection_registry._all_projection_types)),
+    Registry("units of axes", "matplotlib.units", lambda m: _names(_converted(m.registry))),
+    Registry("scales of axes", "matplotlib.scale", lambda m: _names(m._scale_mapping)),
+    Registry("projections", "matplotlib.projections", lambda m: _names(m.projection_registry._all_projection_types)),
 )  # fmt: skip
 
 

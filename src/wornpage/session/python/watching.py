@@ -472,7 +472,7 @@ def _wrap_import(watcher: Watcher) -> None:
     def loading(act: Callable[[], Any], loads: bool) -> Any:
         """Import something; what that changes elsewhere is not the chunk's doing."""
         outermost = watcher.on and depth[0] == 0 and loads
-        loaded, before = len(sys.modules), effects.before_import() if outermost else (0, False)
+        loaded, before = len(sys.modules), effects.before_import() if outermost else effects.Before()
         depth[0] += 1
         try:
             module = act()
