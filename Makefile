@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/installed
 
-.PHONY: demo test bench lint types unit checkers system
+.PHONY: demo test bench law fuzz lint types unit checkers system
 
 demo: $(STAMP)
 	$(BIN)/worn demo worn-demo
@@ -39,6 +39,15 @@ checkers: tests/checkers/node_modules/.package-lock.json
 tests/checkers/node_modules/.package-lock.json: tests/checkers/package-lock.json | system
 	cd tests/checkers && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
+
+# Made-up pages that try the law: `make law N=2000`.
+N := 1000
+law: $(STAMP)
+	$(BIN)/python -m tests.law $(N)
+
+# Random inputs for all that reads what strangers write, for five minutes.
+fuzz: $(STAMP)
+	$(BIN)/python -m tests.fuzz 300
 
 bench: $(STAMP)
 	$(BIN)/python -m benchmarks

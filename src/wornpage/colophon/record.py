@@ -110,7 +110,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
             for path in sorted({*(os.path.relpath(file.path, page.path.parent.resolve()) for file in page.files)})
         },
         settings=_settings(settings),
-        marks=tuple(_mark(outcome.mark, record) for outcome in record.marks),
+        marks=tuple(_mark(one.mark, record) for one in record.marks if not _is_of_index(one.mark)),
         chunks=tuple(_chunk(chunk, record) for chunk in page.chunks if chunk.label in record.traces),
         weaknesses=tuple(_weaknesses(page, record)),
     )
@@ -124,6 +124,11 @@ def _chunk(chunk: Chunk, record: Record) -> ChunkRecord:
     result, trace = record.chunks[chunk.label].result, record.traces[chunk.label]
     seed = next((value for (kind, _), value in trace["reads"] if kind == "seed"), "")
     return ChunkRecord(chunk.label, seed, tuple(_shown(item) for item in result.shown) if result else ())
+
+
+def _is_of_index(mark: ValueMark) -> bool:
+    """Whether a mark stands in the headline of editions, and so in no page."""
+    return mark.span.within.startswith("headline ")
 
 
 def _mark(mark: ValueMark, record: Record) -> MarkRecord:

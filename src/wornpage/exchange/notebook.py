@@ -41,7 +41,7 @@ def page_of_notebook(text: str, name: str, title: str, folder: str) -> Notebook:
         cells = data["cells"] if "cells" in data else [cell for sheet in data["worksheets"] for cell in sheet["cells"]]
         language = _language(data)
         return _Reading(title, language, name, folder).page(cells)
-    except (ValueError, KeyError, TypeError, AttributeError) as error:
+    except (ValueError, KeyError, TypeError, AttributeError, RecursionError) as error:
         at = Span(name, getattr(error, "lineno", 1), getattr(error, "colno", 1))
         raise PageError([Problem(at, "this is no notebook in the open format.")]) from None
 

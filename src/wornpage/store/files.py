@@ -77,7 +77,7 @@ def globbed(folder: str, pattern: str) -> str:
     return hasher.hexdigest()
 
 
-SLACK = 100_000_000
+SLACK = 20_000_000
 """Nanoseconds by which a file system's clock may lag behind."""
 
 

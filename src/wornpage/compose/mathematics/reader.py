@@ -45,6 +45,8 @@ def read_formula(latex: str, macros: Mapping[str, str] | None = None) -> f.Formu
         raise MathFault(fault.what, fault.offset, fault.hint) from None
     try:
         return _read(text)
+    except RecursionError:
+        raise MathFault("this formula is nested too deeply.", 0) from None
     except MathFault as fault:
         raise MathFault(fault.what, places[min(fault.offset, len(text))], fault.hint) from None
 

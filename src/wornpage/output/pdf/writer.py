@@ -11,6 +11,7 @@ from typing import Any
 from wornpage.compose.language import Language, language_of, write_number
 from wornpage.output import Written
 from wornpage.output.audience import for_output
+from wornpage.output.pdf.bounds import bounded
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.strings import code_text, string
@@ -38,9 +39,9 @@ _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\
 
 def write_pdf(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
-    page = for_output(page, "pdf")
+    page, cut = bounded(for_output(page, "pdf"), language_of(page.language))
     fonts = fonts_for(_texts(page), [folder / path for path in settings.press.pdf.fonts])
-    problems = _missing_letters(page, fonts, name)
+    problems = [*cut, *_missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
     writer = TypesetWriter(language_of(page.language), fonts, stationery)
     source = writer.document(page, settings)

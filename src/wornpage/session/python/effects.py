@@ -335,8 +335,16 @@ def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
             continue
         if type(old) is type(new) and type(old) in _PLAIN and old == new:
             continue
+        if old is _NOTHING and "__getattr__" in now and _is_of_package(new, now):
+            continue  # the module loads it when it is first asked for
         return name
     return ""
+
+
+def _is_of_package(value: Any, names: dict[str, Any]) -> bool:
+    """Whether a function or class belongs to the package of the module with these names."""
+    home = value.__module__ if isinstance(value, FunctionType | type) else None
+    return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]
 
 
 _NOTHING = object()
