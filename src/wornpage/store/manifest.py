@@ -118,7 +118,10 @@ def still_right(
         return None  # it was pressed with other values than are given now
     if data["code"] != code or data["python"] != sys.version or (data["day"] and data["day"] != day):
         return None
-    if any(kind not in made or made[kind][0] != path for kind, path in zip(kinds, wanted, strict=True)):
+    if any(
+        kind not in made or os.path.abspath(made[kind][0]) != os.path.abspath(path)
+        for kind, path in zip(kinds, wanted, strict=True)
+    ):
         return None
     if content(str(page.resolve())) != data["page"]:
         return None
@@ -126,7 +129,7 @@ def still_right(
         return None
     if not all(_is_as_it_was(kind, name, held, data["folder"]) for kind, name, held in data["reads"]):
         return None
-    return _read(data, [(kind, made[kind][0]) for kind in kinds])
+    return _read(data, list(zip(kinds, wanted, strict=True)))
 
 
 def last(page: Path, edition: str = "") -> Manifest | None:

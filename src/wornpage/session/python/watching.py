@@ -59,13 +59,13 @@ class Watcher:
 
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
-        self._eyes.drain()
+        self.maps.begin()
+        self._eyes.drain()  # after our own looks
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old = {}
         self.imported = set()
         self.forked = self.spawned = self.network = self.placed = False
         self.times = set()
-        self.maps.begin()
         ambient.rc_reads.clear()
         ambient.logging_reads.clear()
         self.on = True
@@ -73,8 +73,8 @@ class Watcher:
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
-        self.writes.update(path for path in self.maps.changed() if self._counts(path))
         seen = self._eyes.drain()
+        self.writes.update(path for path in self.maps.changed() if self._counts(path))
         if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
         for sight in seen:
