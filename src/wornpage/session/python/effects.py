@@ -193,7 +193,7 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
         ):
             continue
         known = _known.get(name)
-        if _is_being_loaded(name):
+        if _is_being_loaded(name) or is_local(name):  # what the project's modules are is told by their tokens
             continue  # it is not whole yet: what it looks like afterwards counts
         if known is None or known[0] is not module:
             _known[name] = (module, _state(name, module))
@@ -224,7 +224,7 @@ def note_new_modules() -> None:
 class Before(NamedTuple):
     """How things were before an import."""
 
-    count: int = 0
+    classes: int = 0
     """How many classes had been registered as another's."""
     untouched: bool = False
     """Whether the chunk had changed nothing so far."""
@@ -255,7 +255,7 @@ def _differs(name: str, module: ModuleType, held: Any) -> bool:
 
 def after_import(before: Before) -> None:
     """An import is done: what it has registered, or changed in other modules, is not the chunk's doing."""
-    _baseline[0] += registered() - before.count
+    _baseline[0] += registered() - before.classes
     _imported.update(sys.modules)
     now = registries.state()
     for words, held in now.items():
