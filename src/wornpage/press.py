@@ -343,6 +343,7 @@ def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order
     store = store_of(source.path)
     if not make_store(store):
         return
+    care.tidy(store)
     care.keep_bounded(store, settings.page.store_limit)
     text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2)
     manifest.keep_colophon(source.path, text, order.edition)

@@ -98,9 +98,13 @@ class AsRead(FolderCase):
             os.kill(int(child), signal.SIGKILL)
         said = process.communicate(timeout=30)[1]
         self.assertEqual(process.returncode, 1)
+        self.write(".worn/store/2/running/left-behind", "")
         self.assertRegex(said, r"p\.md:\d+:\d+: in chunk `slow`: the session ended")
         page.write_text(page.read_text().replace("sleep(60)", "sleep(0)"))
         self.assertEqual([chunk.outcome for chunk in press(page).chunks], ["reused", "ran"])
+        self.assertEqual(
+            list((self.folder / ".worn/store/2/running").iterdir()), [], "locks that nobody holds are taken away"
+        )
 
     def test_marks_that_draw_numbers_draw_the_same_in_a_partial_run(self) -> None:
         text = "---\ntitle: t\n---\n```python run #a\nimport random\nx = {}\nrandom.random()\n```\n\n{{= __import__('random').random()}} {{= random.random()}} {{= x}}\n"

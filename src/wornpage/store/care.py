@@ -112,6 +112,7 @@ def keep_bounded(store: Path, limit: int) -> None:
     except OSError:
         pass
     write_whole(stamp, b"")
+    _sweep_parts(store, 3600)
     if size(store).bytes > limit:
         trim(store, None, limit)
 
@@ -143,7 +144,7 @@ def clear(store: Path) -> int:
 
 
 def tidy(store: Path) -> None:
-    """Take away what runs that have ended by force left behind: locks that nobody holds, parts of files."""
+    """Take away the locks that runs which were ended by force left behind: those that nobody holds."""
     try:
         import fcntl
     except ImportError:
@@ -152,7 +153,6 @@ def tidy(store: Path) -> None:
         with suppress(OSError), path.open("ab") as handle:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             path.unlink()
-    _sweep_parts(store, 3600)
 
 
 def _sweep_parts(store: Path, age: float) -> None:
