@@ -30,7 +30,7 @@ class Reaches:
     def of(self, name: str, version: str, value: Any, stops: frozenset[int]) -> Reach:
         """What `value` reaches, which `name` stands for in its `version`; named functions and classes are not looked into."""
         known = self._known.get(name)
-        if known is None or known[0] != version or known[1] != stops:
+        if known is None or known[0] != version or (known[1] != stops and known[2].definitions & (known[1] ^ stops)):
             known = self._known[name] = (version, stops, _reach(value, stops))
         return known[2]
 
