@@ -47,7 +47,8 @@ def _reach(value: Any, stops: frozenset[int]) -> Reach:
 class Account:
     """The account of one chunk, made when it has come to its end."""
 
-    def __init__(self, tracker: Tracker, reaches: Reaches) -> None:
+    def __init__(self, tracker: Tracker, reaches: Reaches, look_outside: bool = True) -> None:
+        """`look_outside` the page's names too: not for value marks, after all of which that is done once."""
         self.tracker, self.reaches = tracker, reaches
         self.visible = tracker.visible()
         self.prints: dict[str, str | None] = {}
@@ -61,7 +62,7 @@ class Account:
         self._here: dict[str, Reach] = {}
         self.outside = Reach()
         """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
-        for value in (*roots().values(), *identified):
+        for value in (*(roots().values() if look_outside else ()), *identified):
             self.outside.add(_reach(value, self.stops))
 
     # --- what has changed ---------------------------------------------------------------------

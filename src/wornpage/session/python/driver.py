@@ -278,7 +278,7 @@ class Driver:
         """A name whose value the mark has changed; empty for none."""
         from wornpage.session.python.account import Account
 
-        account = Account(self.tracker, self.reaches)
+        account = Account(self.tracker, self.reaches, look_outside=False)
         account.find()
         return next(iter(sorted({*account.changed, *account.gone()})), "")
 
