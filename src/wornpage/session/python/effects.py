@@ -37,13 +37,13 @@ class Watch:
     def __init__(self, anew: bool = False) -> None:
         if anew or len(sys.modules) != _loaded[0]:
             _known.clear()  # something was loaded that is no chunk's doing, and has changed who knows what
-        self.modules = _snapshot()
+        _snapshot()
+        self.modules = frozenset(sys.modules)
         self.local = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
         _registered_things[:] = [registries.state()]
         _baseline[0] = registered()
         self.hung = hung_now()
         self.threads = _threads()
-        self.atexit = _exits()
         self.children = _children()
 
     def left_behind(self) -> str:
@@ -82,9 +82,6 @@ class Watch:
             return "it left a child process running"
         if registered() != _baseline[0]:
             return "it registered a class as another's"
-        loaded = any(name not in self.modules for name in sys.modules)  # libraries tidy up after themselves
-        if _exits() != self.atexit and not loaded:
-            return "it registered something for the end"
         return ""
 
     def _of_modules(self) -> str:
@@ -178,12 +175,7 @@ def _main_thread() -> int:
     return os.getpid()
 
 
-def _exits() -> int:
-    module = sys.modules.get("atexit")
-    return module._ncallbacks() if module and hasattr(module, "_ncallbacks") else 0
-
-
-def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
+def _snapshot() -> None:
     """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
     for name, module in list(sys.modules.items()):
         if (
@@ -197,7 +189,6 @@ def _snapshot() -> dict[str, tuple[ModuleType, Any]]:
             continue  # it is not whole yet: what it looks like afterwards counts
         if known is None or known[0] is not module:
             _known[name] = (module, _state(name, module))
-    return dict(_known)
 
 
 def _is_being_loaded(name: str) -> bool:

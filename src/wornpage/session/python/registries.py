@@ -15,6 +15,7 @@ from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import hooks
+from wornpage.session.python.names import Names
 
 
 class Registry(NamedTuple):
@@ -29,8 +30,8 @@ class Registry(NamedTuple):
     """Whether libraries that are imported may add to it without that being the chunk's doing."""
 
 
-_registered: dict[str, list[Any]] = {"codecs": [], "errors": []}
-"""What has been given to `codecs`, which does not tell."""
+_registered: dict[str, list[Any]] = {"codecs": [], "errors": [], "exits": []}
+"""What has been given to `codecs` and `atexit`, which do not tell."""
 _HOOKS = ("excepthook", "displayhook", "unraisablehook", "breakpointhook")
 _SIGNALS = (1, 2, 10, 12, 14, 15)
 """Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
@@ -88,6 +89,7 @@ REGISTRIES = (
     Registry("how things are copied", "copyreg", lambda m: _values(m.dispatch_table)),
     Registry("codecs", "codecs", lambda m: _registered["codecs"]),
     Registry("how encoding errors are met", "codecs", lambda m: _registered["errors"]),
+    Registry("what is done at the end", "atexit", lambda m: _registered["exits"]),
     Registry("what is done when an object goes", "weakref", _finalizers),
     Registry("a context variable", "contextvars", _variables),
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
@@ -101,8 +103,18 @@ REGISTRIES = (
 
 
 def install() -> None:
-    """Note what is given to `codecs` from now on."""
+    """Note what is given to `codecs` from now on, and what code of the page gives to `atexit`."""
+    import atexit
     import codecs
+
+    at_exit = atexit.register
+
+    def noted_exit(act: Any, *arguments: Any, **options: Any) -> Any:
+        if isinstance(sys._getframe(1).f_globals, Names):
+            _registered["exits"].append((act, arguments, options))
+        return at_exit(act, *arguments, **options)
+
+    atexit.register = noted_exit  # type: ignore[assignment]
 
     register, register_error, unregister = codecs.register, codecs.register_error, codecs.unregister
 
