@@ -97,13 +97,14 @@ def try_case(case: dict[str, Any]) -> Report:
             made, ran = pressed(folder, text)
             wanted, _ = pressed(clean, text)
             if made != wanted:
-                report.broken.append(f"step {number}: {_difference(made, wanted)}")
+                report.broken.append(f"step {number}: {difference(made, wanted)}")
             report.missed += [f"{number}:{label}" for label in step.get("must_run", []) if label not in ran]
             report.needless += [f"{number}:{label}" for label in step.get("may_reuse", []) if label in ran]
     return report
 
 
-def _difference(made: str, wanted: str) -> str:
+def difference(made: str, wanted: str) -> str:
+    """The first line in which two outputs differ, in words."""
     a, b = made.splitlines(), wanted.splitlines()
     for x, y in zip(a, b, strict=False):
         if x != y:

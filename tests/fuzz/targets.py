@@ -90,7 +90,7 @@ TARGETS = {
     "citation style": Target(("<style>", "</style>", "<citation>", "</citation>", "<layout>", "</layout>", "<text variable='title'/>", "<names",
                               "<macro name='a'>", "<if type=", "<choose>", "&lt;", "<!DOCTYPE a [", "]>", "<", ">", "/", "'"), _style),
     "notebook": Target(('{"cells": [', "]}", '{"cell_type": "code", "source": [', '"x=1"', "]", "}", "null", "1", ",", '"outputs": [', '"data": {',
-                        '"image/png": "', '"', "nbformat", ": "), _notebook),
+                        '"image/png": "', '"', ": "), _notebook),
     "script": Target(("# %%", "\n", "def f():\n", "    ", "'''", '"""', "# words", "import x", "(", ")", "\\", "\x0c", "#~ "),
                      lambda text: page_of_script(text, "s.py", "t")),
     "drawing": Target(('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1 1">', "</svg>", "<g>", "</g>", "<path d='M0 0'/>", "<script>",

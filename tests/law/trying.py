@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from tests.hazards import difference
 from tests.law.pages import Maker, PageState
 from wornpage.plan.codes import Sight, sight_of
 from wornpage.plan.status import status_of
@@ -58,7 +59,7 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) ->
             wanted, wanted_record, _ = _pressed(clean, step.text)
             shutil.rmtree(clean.parent)
             if made != wanted:
-                trial.fault = f"step {number}: {_difference(made, wanted)}"
+                trial.fault = f"step {number}: {difference(made, wanted)}"
             elif record != wanted_record:
                 trial.fault = f"step {number}, record: {_first_difference(record, wanted_record)}"
             elif stale is not None and stale != (ran or [""])[0] and record is not None:
@@ -107,14 +108,6 @@ def _first_stale(folder: Path, text: str) -> str | None:
     except PageError:
         return None
     return next((chunk.label for chunk in status_of(source, settings).chunks if not chunk.fresh), "")
-
-
-def _difference(made: str, wanted: str) -> str:
-    a, b = made.splitlines(), wanted.splitlines()
-    for x, y in zip(a, b, strict=False):
-        if x != y:
-            return f"{x[-150:]!r} instead of {y[-150:]!r}"
-    return f"{len(a)} lines instead of {len(b)}: {(a + b)[-1][-200:]!r}"
 
 
 def _first_difference(made: Any, wanted: Any) -> str:
