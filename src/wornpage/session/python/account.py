@@ -295,6 +295,3 @@ def _mentions_local(value: Any) -> bool:
     if isinstance(value, ModuleType):
         return is_local(value.__name__)
     return is_local(getattr(value, "__module__", None) or "") or is_local(type(value).__module__)
-
-
-__all__ = ["Account", "MustReplay", "Reaches", "print_of"]
