@@ -15,7 +15,7 @@ from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprin
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
-from wornpage.session.python.tracker import MustReplay, Tracker
+from wornpage.session.python.tracker import Tracker
 
 Told = dict[str, Any]
 _DEFINITION = (FunctionType, type)
