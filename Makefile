@@ -3,6 +3,8 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/installed
+# Modules are compiled once, not anew by each of the thousand programs that the tests start.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: demo test bench law fuzz lint types unit checkers system
 

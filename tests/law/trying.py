@@ -20,6 +20,10 @@ from wornpage.source import read_page
 from wornpage.tree.problem import PageError
 
 
+MEMORY = Path("/dev/shm")
+"""Files in memory, where the system has them: thousands of small ones are made and thrown away."""
+
+
 @dataclass
 class Trial:
     """What came of one made-up page."""
@@ -45,7 +49,7 @@ def try_seed(seed: int) -> Trial:
 def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) -> Trial:
     """Press every step both ways. `apart` tells that names of other letters have nothing to do with each other."""
     trial = Trial(seed)
-    with tempfile.TemporaryDirectory(prefix="law") as place:
+    with tempfile.TemporaryDirectory(prefix="law", dir=MEMORY if MEMORY.is_dir() else None) as place:
         folder = Path(place) / "kept"
         folder.mkdir()
         for number, step in enumerate(steps):

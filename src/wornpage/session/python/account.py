@@ -11,7 +11,7 @@ from typing import Any
 
 from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
-from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprint, is_interned, is_local
+from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprint, is_interned, is_local, local_modules
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
@@ -53,6 +53,8 @@ class Account:
         self.visible = tracker.visible()
         self.prints: dict[str, str | None] = {}
         self.now = tracker.names_now()
+        self.local = bool(local_modules())
+        """Whether modules of the project are loaded."""
         self.stops = frozenset(id(value) for value in self.now.values() if isinstance(value, _DEFINITION))
         self.changed: dict[str, Any] = {}
         self.in_place: set[str] = set()
@@ -131,24 +133,30 @@ class Account:
         reached = Reach()
         for name, value in self.changed.items():
             reached.add(self.reach_of(name, value))
-        bound = {id(value): name for name, value in self.now.items() if isinstance(value, _DEFINITION)}
         changed = {id(value) for name, value in self.changed.items() if name in self.in_place}
+        if not (reached.own or reached.lent or reached.definitions or changed or self.local):
+            return False
+        bound = {id(value): name for name, value in self.now.items() if isinstance(value, _DEFINITION)}
         found = False
-        for name in [name for name in self.tracker.held if name not in self.changed and name in self.now]:
+        for name in self._unused():
             value = self.now[name]
-            if name not in self.tracker.table or not self.tracker.holds(name) or name in self.visible:
-                continue
             reach = self.reach_of(name, value)
             touches = (
-                _mentions_local(value)
-                or reached.meets(reach)
+                reached.meets(reach)
                 or not reach.definitions.isdisjoint(changed)
                 or (id(value) in reached.definitions and bound.get(id(value)) == name)
+                or (self.local and _mentions_local(value))
             )
             if touches and self._is_other(name, value):
                 self._note(name, value)
                 found = True
         return found
+
+    def _unused(self) -> list[str]:
+        """Names that are here and that the chunk has neither used nor changed."""
+        held, used = self.tracker.held, {*self.changed, *self.visible}
+        here = [name for name, entry in self.tracker.table.items() if name in held and held[name][0] == entry["version"]]
+        return [name for name in here if name in self.now and name not in used]
 
     def _find_over(self) -> bool:
         """Names that are not here, made of a function or class that the chunk has changed in place."""
@@ -184,7 +192,7 @@ class Account:
             group, edge = {name: todo.pop(name)}, [name]
             while edge:
                 reach = self.reach_of((at := edge.pop()), group[at])
-                for pool in (todo, rest):
+                for pool in (todo, rest) if reach.own or reach.lent else ():
                     met = [other for other, value in pool.items() if reach.meets(self.reach_of(other, value))]
                     group |= {other: pool.pop(other) for other in met}
                     edge += met

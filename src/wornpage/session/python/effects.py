@@ -13,7 +13,7 @@ from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import registries
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_local, module_token
+from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_local, local_modules, module_token
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
@@ -39,7 +39,7 @@ class Watch:
             _known.clear()  # something was loaded that is no chunk's doing, and has changed who knows what
         _snapshot()
         self.modules = frozenset(sys.modules)
-        self.local = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
+        self.local = {name: module_token(name) for name in local_modules()}
         _registered_things[:] = [registries.state()]
         _baseline[0] = registered()
         self.hung = hung_now()
@@ -56,7 +56,7 @@ class Watch:
         if found:
             _known.clear()
             return found
-        new_local = sorted(name for name in list(sys.modules) if name not in self.modules and is_local(name))
+        new_local = sorted(name for name in local_modules() if name not in self.modules)
         if new_local:
             return f"it imported {new_local[0]}, a module of the project"
         for name, token in self.local.items():
@@ -105,13 +105,13 @@ def roots() -> dict[str, Any]:
         value = getattr(sys.modules.get(name), attribute, None)
         if not isinstance(value, ModuleType):
             found[f"{name}.{attribute}"] = value
-    for name in [name for name in list(sys.modules) if is_local(name)]:
+    for name in local_modules():
         held = vars(sys.modules[name]).items()
         values = [v for k, v in held if not k.startswith("__") and not isinstance(v, ModuleType)]
         found[f"{name}, a module of the project"] = values
     for words, now in registries.state().items():
-        first = _first_state.get(words, [])
-        new = [value for value in now if not any(value is old for old in first)]
+        first = set(map(id, _first_state.get(words, ())))
+        new = [value for value in now if id(value) not in first]
         if new:
             found[words] = new
     return found
@@ -240,7 +240,7 @@ def _differs(name: str, module: ModuleType, held: Any) -> bool:
             not _same(attributes, kind.__dict__) and bool(_changed_names(attributes, dict(kind.__dict__)))
             for kind, attributes in classes
         )
-        or (tables is not None and bool(registries.changed_table(tables, registries.tables_of(name, module) or {})))
+        or bool(tables and registries.changed_table(name, module, tables))
     )
 
 
@@ -294,14 +294,15 @@ def _classes(name: str, values: dict[str, Any]) -> list[type]:
 
 def _difference(name: str, module: ModuleType, before: Any) -> str:
     names, classes, tables = before
-    if not _same(names, module.__dict__):
+    moved = not _same(names, module.__dict__)
+    if moved:
         changed = _changed_names(names, module.__dict__)
         if changed:
             for one in [key for key in module.__dict__ if module.__dict__[key] is not names.get(key, _NOTHING)]:
                 _hung[name, one] = None
             return f"it changed {name}.{changed}"
         _known[name] = (module, (dict(module.__dict__), *before[1:]))
-    if tables is not None and (table := registries.changed_table(tables, registries.tables_of(name, module) or {})):
+    if tables and (table := registries.changed_table(name, module, tables, moved)):
         _hung[name, table] = None
         return f"it changed {name}.{table}"
     for kind, attributes in classes:

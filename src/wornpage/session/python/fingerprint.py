@@ -9,6 +9,7 @@ their instances) is taken by what it is made of, never by hooks of its own. A fa
 from __future__ import annotations
 
 import io
+import operator
 import os
 import pickle
 import sys
@@ -274,6 +275,7 @@ def set_folder(folder: str) -> None:
     global _folder
     _folder = folder + os.sep
     _local.clear()
+    _loaded[:] = [[], []]
 
 
 def is_local(name: str) -> bool:
@@ -283,6 +285,18 @@ def is_local(name: str) -> bool:
     if known is None or known[0] is not module:
         known = _local[name] = (module, name != "__main__" and _lies_in_project(module))
     return known[1]
+
+
+def local_modules() -> list[str]:
+    """Names of all loaded modules that are the project's: found anew only when another set of modules is loaded."""
+    loaded = list(sys.modules.values())
+    if len(loaded) != len(_loaded[0]) or not all(map(operator.is_, loaded, _loaded[0])):
+        _loaded[:] = [loaded, [name for name in list(sys.modules) if is_local(name)]]
+    return list(_loaded[1])
+
+
+_loaded: list[list[Any]] = [[], []]
+"""All modules when they were last looked through, and the names of the project's among them."""
 
 
 def _lies_in_project(module: Any) -> bool:

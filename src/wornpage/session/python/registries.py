@@ -10,7 +10,8 @@ from __future__ import annotations
 import contextvars
 import operator
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from itertools import chain
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
@@ -180,35 +181,57 @@ _CACHES: dict[str, frozenset[str]] = {
 """Modules of the standard library into whose tables is looked, each with the names that ordinary use changes."""
 
 
-def tables_of(name: str, module: ModuleType) -> dict[str, Any] | None:
+class Table(NamedTuple):
+    """One table, or private value, of a module: where it is, and what was in it."""
+
+    source: Any
+    held: list[Any]
+
+
+Tables = dict[str, Table]
+
+
+def tables_of(name: str, module: ModuleType) -> Tables | None:
     """The tables and private values of a module of the standard library, shallowly; None for a module that has none."""
     caches = _CACHES.get(name)
     if caches is None:
         return None
-    found: dict[str, Any] = {}
+    found: Tables = {}
     for key, value in list(vars(module).items()):
         if key.startswith("__") or key in caches or isinstance(value, ModuleType | FunctionType | type):
             continue
-        if isinstance(value, dict):
-            found[key] = _values(value)
-        elif isinstance(value, list | set | tuple):
-            found[key] = list(value)
-        elif type(value).__module__ == name and hasattr(value, "__dict__"):
-            found[key] = _values(vars(value))
-        else:
-            found[key] = [value]
+        own = type(value).__module__ == name and hasattr(value, "__dict__") and not isinstance(value, _CONTAINERS)
+        source = vars(value) if own else value
+        found[key] = Table(source, list(_parts(source)))
     return found
 
 
-def changed_table(before: dict[str, Any], now: dict[str, Any]) -> str:
-    """The name of a table that is not what it was; empty for none."""
+def _parts(source: Any) -> Iterable[Any]:
+    """What is in a table, one after the other; what is no table is taken for its only part."""
+    if isinstance(source, dict):
+        return chain.from_iterable(source.items())
+    return source if isinstance(source, list | set | tuple) else (source,)
+
+
+def changed_table(name: str, module: ModuleType, before: Tables, moved: bool = True) -> str:
+    """The name of a table of a module that is not what it was; empty for none. `moved` if its names stand for other things."""
+    if not moved and all(map(_is_as_before, before.values())):
+        return ""
+    now = tables_of(name, module) or {}
     for key in {*before, *now}:
-        a, b = before.get(key, _NONE), now.get(key, _NONE)
-        if len(a) != len(b) or not all(map(operator.is_, a, b)):
-            if len(a) == len(b) and all(x is y or _equal(x, y) for x, y in zip(a, b, strict=True)):
-                continue
+        a, b = before.get(key, _NONE).held, now.get(key, _NONE).held
+        if not same(a, b):
             return key
     return ""
 
 
-_NONE: list[Any] = [object()]
+def _is_as_before(table: Table) -> bool:
+    source, held = table
+    if not isinstance(source, _CONTAINERS):
+        return True
+    length = 2 * len(source) if isinstance(source, dict) else len(source)
+    return length == len(held) and all(map(operator.is_, _parts(source), held))
+
+
+_CONTAINERS = (dict, list, set, tuple)
+_NONE = Table(None, [object()])

@@ -16,7 +16,7 @@ from types import ModuleType
 from typing import Any
 
 from wornpage.session.python.effects import Watch
-from wornpage.session.python.fingerprint import fingerprint, forget_tokens, is_local, module_token
+from wornpage.session.python.fingerprint import fingerprint, forget_tokens, is_local, local_modules, module_token
 from wornpage.session.python.keeping import bring_back
 from wornpage.session.python.names import ALWAYS, Names, identified, new_names, run_exec
 from wornpage.store.blobs import Blobs
@@ -227,7 +227,7 @@ class Tracker:
     def modules(self) -> dict[str, str]:
         """Modules of the project that the chunk loaded or changed, with what they are now."""
         before = self.watch.local if self.watch else {}
-        now = {name: module_token(name) for name in list(sys.modules) if is_local(name)}
+        now = {name: module_token(name) for name in local_modules()}
         return {name: token for name, token in sorted(now.items()) if before.get(name) != token}
 
     def modules_read(self, imported: set[str]) -> list[str]:
