@@ -49,7 +49,10 @@ class PageState:
     files: tuple[tuple[str, str | None], ...] = ()
     insert: int = 0
     """Number given to an inserted part; 0 for none."""
-    order: bool = False
+    editions: tuple[str, ...] = ()
+    """Names of editions that are pressed after the page, with values that go by their names."""
+    package: int = 1
+    """Which version of the made-up library is installed."""
     touched: frozenset[int] = field(default=frozenset())
     """Islands that the last edit touched."""
 
@@ -93,7 +96,8 @@ class Maker:
             made.append(self.chunk(made))
         files: list[tuple[str, str | None]] = [("data.json", '{"k": 1}'), ("lib.py", LIB), ("part.md", PART)]
         with_insert = self.random.random() < 0.12
-        steps = [PageState(tuple(made), files=tuple(files), insert=int(with_insert))]
+        editions = ("x", "two") if self.random.random() < 0.1 else ()
+        steps = [PageState(tuple(made), files=tuple(files), insert=int(with_insert), editions=editions)]
         for _ in range(self.random.randint(1, 4)):
             steps.append(self.edited(steps))
         return steps
@@ -148,8 +152,8 @@ class Maker:
         for _ in range(self.random.choice((1, 1, 1, 2))):
             edit = self.random.choices(
                 (self.number, self.other, self.insert, self.delete, self.swap, self.again, self.label, self.layout,
-                 self.option, self.give, self.data, self.module, self.mark, self.part),
-                (5, 5, 4, 4, 3, 1, 1, 1, 1, 1, 2, 1, 1, 1),
+                 self.option, self.give, self.data, self.module, self.mark, self.part, self.upgrade),
+                (5, 5, 4, 4, 3, 1, 1, 1, 1, 1, 2, 1, 1, 1, 1),
             )[0]  # fmt: skip
             now = edit(now)
         return now
@@ -237,6 +241,9 @@ class Maker:
         name = self.random.choice(ISLANDS[page.chunks[at].island])
         mark = self.random.choice(("", *MARKS)).replace("{a}", name)
         return self._put(page, at, replace(page.chunks[at], mark=mark))
+
+    def upgrade(self, page: PageState) -> PageState:
+        return replace(page, package=self.random.randint(1, 3), touched=frozenset({0, 1}))
 
     def part(self, page: PageState) -> PageState:
         return replace(page, insert=self.random.randint(0, 2), touched=frozenset({0, 1}))

@@ -283,6 +283,14 @@ a:list -> | import sys;;sys.worn_kept = {a}
 -> | import os;;print(sorted(n for n in os.listdir('.') if n.endswith('.txt')))
 -> | import os;;print([n for p, ds, fs in os.walk('.') for n in sorted(fs) if n.endswith('.txt')])
 -> | import glob;;print(sorted(glob.glob('*.txt')))
+-> | import lawpkg;;print(lawpkg.k, lawpkg.twice({n}))
+-> a:list | import lawpkg;;{a} = [lawpkg.k, {n}]
+-> a:word | from lawpkg import name;;{a} = name.title() + '{n}'
+a:list -> o:object | import lawpkg;;{o} = lawpkg.Thing({a})
+-> f:call | from lawpkg import twice as {f}
+-> | import lawpkg;;lawpkg.items.append({n});;print(lawpkg.items)
+-> | import lawpkg;;lawpkg.k = {n}
+-> | from importlib.metadata import version;;print(version('lawpkg'))
 -> | import socket;;socket.setdefaulttimeout({n} + 1)
 -> | import socket;;print(socket.getdefaulttimeout())
 -> | import string;;string.worn = {n}

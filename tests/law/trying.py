@@ -9,16 +9,17 @@ from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from tests.hazards import difference
+from tests.law.package import install
 from tests.law.pages import Maker, PageState
 from wornpage.plan.codes import Sight, sight_of
+from wornpage.plan.nursery import Nursery
 from wornpage.plan.status import status_of
-from wornpage.press import prepare, press
+from wornpage.press import Order, prepare, press_order
 from wornpage.source import read_page
 from wornpage.tree.problem import PageError
-
 
 MEMORY = Path("/dev/shm")
 """Files in memory, where the system has them: thousands of small ones are made and thrown away."""
@@ -50,68 +51,106 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) ->
     """Press every step both ways. `apart` tells that names of other letters have nothing to do with each other."""
     trial = Trial(seed)
     with tempfile.TemporaryDirectory(prefix="law", dir=MEMORY if MEMORY.is_dir() else None) as place:
-        folder = Path(place) / "kept"
-        folder.mkdir()
+        bench = _Bench(Path(place))
         for number, step in enumerate(steps):
-            for name, text in step.files:
-                with suppress(FileNotFoundError):
-                    (folder / name).unlink() if text is None else (folder / name).write_text(text)
-            clean = Path(place) / f"clean{number}" / "kept"
-            shutil.copytree(folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "page.*"))
-            stale = _first_stale(folder, step.text) if number else None
-            made, record, ran = _pressed(folder, step.text)
-            wanted, wanted_record, _ = _pressed(clean, step.text)
-            shutil.rmtree(clean.parent)
-            if made != wanted:
-                trial.fault = f"step {number}: {difference(made, wanted)}"
-            elif record != wanted_record:
-                trial.fault = f"step {number}, record: {_first_difference(record, wanted_record)}"
-            elif stale is not None and stale != (ran or [""])[0] and record is not None:
-                trial.fault = f"step {number}: status says {stale} is the first that is stale, but {ran} ran"
-            if trial.fault:
-                return trial
-            if number:
-                trial.ran += len(ran)
-                # When code begins to ask for identity or lines, all must run once: that was never noted for it.
-                alike = _sight(step) == _sight(steps[number - 1])
-                if apart and alike and len(step.touched) == 1:
-                    same = {
-                        c.label for c in step.chunks if c.island not in step.touched and c.options != "rerun=always"
-                    }
-                    trial.chances += len(same)
-                    trial.needless += len(same & set(ran))
-                    trial.which += sorted(same & set(ran))
+            bench.lay(step)
+            stale = bench.first_stale() if number else None
+            for edition in ("", *step.editions):
+                made, wanted = bench.pressed_both_ways(edition)
+                trial.fault = _fault(f"step {number}{edition and ', edition ' + edition}", made, wanted)
+                if not trial.fault and not edition and stale not in (None, (made.ran or [""])[0]) and made.record:
+                    trial.fault = f"step {number}: status says {stale} is the first that is stale, but {made.ran} ran"
+                if trial.fault:
+                    return trial
+                if number and not edition:
+                    _count(trial, made.ran, step, steps[number - 1], apart)
+            bench.nursery.close()
     return trial
+
+
+def _fault(where: str, made: Pressed, wanted: Pressed) -> str:
+    """How what was made differs from what is made from nothing, in words; empty for not at all."""
+    if made.text != wanted.text:
+        return f"{where}: {difference(made.text, wanted.text)}"
+    if made.record != wanted.record:
+        return f"{where}, record: {_first_difference(made.record, wanted.record)}"
+    return ""
+
+
+def _count(trial: Trial, ran: list[str], step: PageState, before: PageState, apart: bool) -> None:
+    """Add what ran, and what of it need not have: chunks of which it is known that the edit did not touch them."""
+    trial.ran += len(ran)
+    # When code begins to ask for identity or lines, all must run once: that was never noted for it.
+    alike = _sight(step) == _sight(before)
+    if apart and alike and len(step.touched) == 1:
+        same = {c.label for c in step.chunks if c.island not in step.touched and c.options != "rerun=always"}
+        trial.chances += len(same)
+        trial.needless += len(same & set(ran))
+        trial.which += sorted(same & set(ran))
 
 
 def _sight(step: PageState) -> Sight:
     return sight_of([chunk.code for chunk in step.chunks])
 
 
-def _pressed(folder: Path, text: str) -> tuple[str, Any, list[str]]:
+class Pressed(NamedTuple):
     """The output of a page, or its error; its record; the labels of the chunks that ran."""
+
+    text: str
+    record: Any
+    ran: list[str]
+
+
+class _Bench:
+    """A folder in which a page is pressed again and again with its store, and copies of it without."""
+
+    def __init__(self, place: Path) -> None:
+        self.place = place
+        self.folder = place / "kept"
+        self.folder.mkdir()
+        self.packages = place / "site-packages" / "law-packages"
+        self.nursery = Nursery()
+
+    def lay(self, step: PageState) -> None:
+        """Put the page and the files of a step in their places."""
+        self.nursery = Nursery()
+        for name, text in step.files:
+            with suppress(FileNotFoundError):
+                (self.folder / name).unlink() if text is None else (self.folder / name).write_text(text)
+        (self.folder / "page.md").write_text(step.text, encoding="utf-8")
+        install(self.packages, step.package)
+
+    def first_stale(self) -> str | None:
+        """The first chunk that must run, as `worn status` says; empty for none. None where the page is at fault."""
+        page = self.folder / "page.md"
+        try:
+            source = read_page(page, str(page))
+            settings, _, _ = prepare(source)
+        except PageError:
+            return None
+        return next((chunk.label for chunk in status_of(source, settings).chunks if not chunk.fresh), "")
+
+    def pressed_both_ways(self, edition: str) -> tuple[Pressed, Pressed]:
+        """The page as it is now, pressed with its store, and from nothing."""
+        clean = self.place / "clean" / "kept"
+        shutil.copytree(self.folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html"))
+        made = _pressed(self.folder, edition, self.nursery)
+        wanted = _pressed(clean, edition, None)
+        shutil.rmtree(clean.parent)
+        return made, wanted
+
+
+def _pressed(folder: Path, edition: str, nursery: Nursery | None) -> Pressed:
     page = folder / "page.md"
-    page.write_text(text, encoding="utf-8")
+    given = {"g": len(edition), "h": edition} if edition else {}
     try:
-        done = press(page)
+        done = press_order(Order(page, str(page), given=given, edition=edition, nursery=nursery))
     except PageError as error:
-        return f"error: {error}".replace(str(folder), ""), None, []
+        return Pressed(f"error: {error}".replace(str(folder), ""), None, [])
     finally:
         os.chdir("/")
     ran = [chunk.label for chunk in done.chunks if chunk.outcome != "reused"]
-    return (folder / "page.html").read_text(encoding="utf-8"), done.colophon.to_data(), ran
-
-
-def _first_stale(folder: Path, text: str) -> str | None:
-    """The first chunk that must run, as `worn status` says; empty for none. None where the page is at fault."""
-    page = folder / "page.md"
-    page.write_text(text, encoding="utf-8")
-    try:
-        source = read_page(page, str(page))
-        settings, _, _ = prepare(source)
-    except PageError:
-        return None
-    return next((chunk.label for chunk in status_of(source, settings).chunks if not chunk.fresh), "")
+    return Pressed(done.outputs[0].path.read_text(encoding="utf-8"), done.colophon.to_data(), ran)
 
 
 def _first_difference(made: Any, wanted: Any) -> str:
@@ -156,5 +195,7 @@ def _without_one(steps: list[PageState]) -> Any:
                 replace(step, chunks=tuple(replace(c, mark="") if c.label == label else c for c in step.chunks))
                 for step in steps
             ]
-    if any(step.insert for step in steps):
-        yield [replace(step, insert=0) for step in steps]
+    for less in ({"insert": 0}, {"editions": ()}, {"package": 1}):
+        fewer = [replace(step, **less) for step in steps]
+        if fewer != steps:
+            yield fewer

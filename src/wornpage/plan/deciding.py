@@ -16,6 +16,7 @@ from wornpage.session.results import ChunkResult
 from wornpage.source import all_chunks
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
+from wornpage.store.packages import look_again
 from wornpage.store.place import own_name
 from wornpage.store.traces import Traces
 from wornpage.tree import nodes as n
@@ -25,6 +26,7 @@ class Decider:
     """Knows the store and the page, and counts the chunks it is asked about, in page order."""
 
     def __init__(self, growing: Growing, folder: Path, edition: str) -> None:
+        look_again()
         self.growing, self.settings = growing, growing.settings
         page = growing.page
         self.traces = Traces(folder / "traces" if folder.is_dir() else None)

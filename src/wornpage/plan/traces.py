@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping
 from typing import Any
 
 from msgspec.structs import replace
@@ -26,12 +26,22 @@ _OWN = "chunk:@"
 
 
 def make_trace(
-    ran: Ran, chunk: Chunk, key: str, run: str, state: State, seed: int, blobs: Blobs, globs: Sequence[str] = ()
+    ran: Ran,
+    chunk: Chunk,
+    key: str,
+    run: str,
+    state: State,
+    seed: int,
+    blobs: Blobs,
+    globs: Mapping[str, str] | None = None,
 ) -> tuple[dict[str, Any], list[tuple[Item, str]]]:
-    """The trace of a run that started where `state` held, and its reads with what they were."""
-    found = {**NOTHING_FOUND, **ran.found}
+    """The trace of a run that started where `state` held, and its reads with what they were.
+
+    `globs` are the patterns of files that the chunk is said to read, with what they were before it ran.
+    """
+    found = {**NOTHING_FOUND, **ran.found, "globs": globs or {}}
     ran = replace(ran, found=found)
-    reads = [(item, value_read(item, found, state, seed)) for item in reads_of(ran, chunk, state, globs)]
+    reads = [(item, value_read(item, found, state, seed)) for item in reads_of(ran, chunk, state)]
     identity = digest(key, [value for _, value in reads])
     names = {
         name: {**told, "print": f"live:{identity}:{name}" if told["print"] == "live" else told["print"]}
@@ -76,10 +86,10 @@ def _relabel(data: Any, old: str, new: str) -> Any:
     return {**data, "chain": chain}
 
 
-def reads_of(ran: Ran, chunk: Chunk, state: State, globs: Sequence[str]) -> list[Item]:
+def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
     """Everything a run of a chunk read, in a fixed order."""
     items = items_in(ran.found, state)
-    items |= {("glob", pattern) for pattern in globs}
+    items |= {("glob", pattern) for pattern in ran.found["globs"]}
     items |= {("layout", label) for label in _layouts(ran, chunk)}
     return sorted(items)
 
@@ -135,6 +145,8 @@ def value_read(item: Item, found: dict[str, Any], state: State, seed: int) -> st
     for path, what, held in _files(found):
         if path == name and what == kind:
             return str(held)
+    if kind == "glob":
+        return str(found["globs"][name])
     if kind == "environment":
         return str(found["environment"][name]) if f"env:{name}" not in state.ambient else state.now(item, seed)
     return state.now(item, seed)

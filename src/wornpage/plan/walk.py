@@ -258,6 +258,7 @@ class _Walk:
         self.stopper.check()
         self.reporter.started(chunk, number, total)
         run = secrets.token_hex(8)
+        globs = {pattern: self.state.now(("glob", pattern), seed) for pattern in options.reads}
 
         def act(session: Session) -> tuple[Ran, str]:
             session.on_tally = partial(self.reporter.tallied, chunk)
@@ -282,7 +283,7 @@ class _Walk:
             return False
         self.executed.append(index)
         trace, reads = make_trace(
-            ran, chunk, key, run, self.state, seed, self.blobs if self.writable else Blobs(None), options.reads
+            ran, chunk, key, run, self.state, seed, self.blobs if self.writable else Blobs(None), globs
         )
         if self.writable and _may_keep(reads):
             self.traces.put(key, reads, trace)
@@ -434,16 +435,10 @@ class _Walk:
             self.force(self.before[index], ran.needs)
             return False
         self.executed.append(index)
+        globs = {what: held for (kind, what), held in trace["reads"] if kind == "glob"}
         again, _ = make_trace(
-            ran,
-            chunk,
-            trace["key"],
-            run,
-            self.before[index],
-            self.seeds[index],
-            Blobs(None),
-            self.settings.of(chunk).options.reads,
-        )
+            ran, chunk, trace["key"], run, self.before[index], self.seeds[index], Blobs(None), globs
+        )  # fmt: skip
         if not _same_outcome(again, trace):
             raise _Unrepeatable(chunk.label)
         names = tuple(ran.found.get("names", {}))

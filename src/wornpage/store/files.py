@@ -37,15 +37,24 @@ def hashed(path: str) -> str:
 
 def listing(path: str) -> str:
     """A hash of the names in a folder, those of folders told apart; `absent` if there is none."""
-    from xxhash import xxh3_128
+    return listing_of(names_in(path))
 
+
+def names_in(path: str) -> list[str] | None:
+    """The names in a folder, those of folders with a stroke behind; None if there is none."""
     try:
         with os.scandir(path) as entries:
             found = [entry for entry in entries if entry.name not in {".worn", "__pycache__"}]
-        names = sorted(entry.name + "/" * _is_folder(entry) for entry in found)
+        return sorted(entry.name + "/" * _is_folder(entry) for entry in found)
     except (OSError, ValueError):
-        return "absent"
-    return xxh3_128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()
+        return None
+
+
+def listing_of(names: list[str] | None) -> str:
+    """The hash of names as `names_in` gives them."""
+    from xxhash import xxh3_128
+
+    return "absent" if names is None else xxh3_128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def _is_folder(entry: os.DirEntry[str]) -> bool:

@@ -17,6 +17,29 @@ def _normal(name: str) -> str:
     return re.sub(r"[-_.]+", "-", name).lower()
 
 
+def look_again() -> None:
+    """Packages may have been installed or taken away since they were last looked for: ask once for each pressing.
+
+    Processes that live for hours must see that; folders whose time of change is the same are not read again.
+    """
+    now = [(folder, _changed(folder)) for folder in sys.path]
+    if now != _looked:
+        _looked[:] = now
+        for kept in (_installed, distribution_of, with_requirements):
+            kept.cache_clear()
+
+
+_looked: list[tuple[str, int]] = []
+"""Where was looked, and when each folder had last been changed, in nanoseconds since the epoch."""
+
+
+def _changed(folder: str) -> int:
+    try:
+        return os.stat(folder or ".").st_mtime_ns
+    except OSError:
+        return 0
+
+
 @cache
 def _installed() -> dict[str, tuple[str, str]]:
     """By normalised name: version and metadata folder."""

@@ -155,7 +155,9 @@ class Account:
     def _unused(self) -> list[str]:
         """Names that are here and that the chunk has neither used nor changed."""
         held, used = self.tracker.held, {*self.changed, *self.visible}
-        here = [name for name, entry in self.tracker.table.items() if name in held and held[name][0] == entry["version"]]
+        here = [
+            name for name, entry in self.tracker.table.items() if name in held and held[name][0] == entry["version"]
+        ]
         return [name for name in here if name in self.now and name not in used]
 
     def _find_over(self) -> bool:

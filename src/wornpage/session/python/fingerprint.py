@@ -300,10 +300,21 @@ _loaded: list[list[Any]] = [[], []]
 
 
 def _lies_in_project(module: Any) -> bool:
+    """Whether a module's file is the author's: in the page's folder, or anywhere else where nothing is installed."""
     path = getattr(module, "__file__", None) or ""
     if not path:
         path = next(iter(getattr(module, "__path__", ())), "")
-    return bool(path and _folder) and os.path.abspath(path).startswith(_folder) and "site-packages" not in path
+    if not path or not _folder:
+        return False
+    path = os.path.abspath(path)
+    if path.startswith(_OURS) or "site-packages" in path or "dist-packages" in path:
+        return False
+    return path.startswith(_folder) or (path.endswith(".py") and not path.startswith(_PREFIXES))
+
+
+_OURS = (os.path.dirname(os.__file__) + os.sep, os.path.abspath(__file__ + 3 * (os.sep + os.pardir)) + os.sep)
+"""Where the standard library lies, which may be within the page's folder, and where we do."""
+_PREFIXES = tuple({os.path.realpath(path) + os.sep for path in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
 
 
 def forget_tokens() -> None:

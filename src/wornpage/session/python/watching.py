@@ -8,15 +8,20 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import eyes_on
 from wornpage.session.python.names import Names
+from wornpage.store.files import content, names_in, times
 
-_AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-")
+_AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
+         "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
+"""Where the system keeps what is its own; data that people put beside it count."""
+_PASSING = ("/dev/shm/psm_", "/dev/shm/sem.", "/dev/shm/pymp-", "/dev/shm/torch_", "/dev/shm/joblib_")
+"""What libraries put into memory for their own processes."""
 
 
 class Watcher:
@@ -29,7 +34,9 @@ class Watcher:
         self.native = False
         """Whether the author's code has reached for a library of C by hand."""
         ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
-        homes = (sys.prefix, sys.base_prefix, sys.exec_prefix, ours)
+        homes = (sys.prefix, sys.base_prefix, sys.exec_prefix)
+        self.own = (ours + os.sep, os.path.dirname(os.__file__) + os.sep)
+        """Where we and the standard library lie, which may be within the page's folder."""
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
         self.on = False
         self.forked = False
@@ -47,6 +54,10 @@ class Watcher:
         self._before: dict[str, tuple[int, ...] | None] = {}
         self._old: dict[str, str] = {}
         """What files held that the chunk read first and wrote then."""
+        self._listings: dict[str, list[str] | None] = {}
+        """Names in each folder when it was first looked through."""
+        self._made: set[str] = set()
+        """Files and folders that were not there before the chunk made them."""
         self._led = False
         """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
         sys.addaudithook(self._heard)
@@ -62,7 +73,7 @@ class Watcher:
         self.maps.begin()
         self._eyes.drain()  # after our own looks
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self._old = {}
+        self._old, self._listings, self._made = {}, {}, set()
         self.imported = set()
         self.forked = self.spawned = self.network = self.placed = False
         self.times = set()
@@ -93,8 +104,6 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (path, kind, content) and written (path, content), environment read, seed used."""
-        from wornpage.store.files import content, listing, times
-
         reads = []
         for path, kind in sorted(self.reads.items()):
             if kind == "file" and path in self.writes:
@@ -103,7 +112,7 @@ class Watcher:
                 continue  # what it wrote itself is none
             first = self._before.get(path)
             if kind == "listing":
-                reads.append([self.short(path), kind, listing(path)])
+                reads.append([self.short(path), kind, self._listed_as(path)])
             elif kind == "absent":
                 reads.append([self.short(path), "file", "absent"])
             else:
@@ -122,6 +131,20 @@ class Watcher:
             "placed": self.placed,
         }
 
+    def _listed_as(self, path: str) -> str:
+        """What a folder held when it was first looked through, but for what the chunk had made itself and taken away again."""
+        from wornpage.store.files import listing_of
+
+        names = self._listings[path]
+        if names is None or not os.path.isdir(path):
+            return "absent"
+        own = {
+            name
+            for name in names
+            if (whole := os.path.join(path, name.rstrip("/"))) in self._made and not os.path.lexists(whole)
+        }
+        return listing_of([name for name in names if name not in own])
+
     def short(self, path: str) -> str:
         """A path relative to the page's folder where it lies below it."""
         return os.path.relpath(path, self.folder) if path.startswith(self.folder + os.sep) else path
@@ -139,6 +162,8 @@ class Watcher:
             for argument in arguments[:2]:
                 if isinstance(argument, str | bytes):
                     self.write(argument)
+        elif event == "os.mkdir" and isinstance(arguments[0], str | bytes | os.PathLike):
+            self._note_made(self._full(arguments[0]))
         elif event == "os.fork":
             self.forked = self.spawned = True
         elif event in {"subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"}:
@@ -165,8 +190,7 @@ class Watcher:
         if reading:
             self._read(full, "file")
         if writing:
-            self._keep_old(full)
-            self.writes.add(full)
+            self._will_write(full)
 
     def _listed(self, path: Any) -> None:
         path = _path_of(path) if isinstance(path, int) else path
@@ -174,8 +198,25 @@ class Watcher:
             if _is_import(sys._getframe(2)):
                 return  # the search for a module: what it may find is told by `imports`
             full = self._full("." if path is None else path)
-            if self._counts(full):
-                self.reads.setdefault(full, "listing")
+            if self._counts(full) and full not in self.reads and not self._is_within_made(full):
+                self.reads[full] = "listing"
+                with self._looking_away():
+                    self._listings[full] = names_in(full)
+
+    def _is_within_made(self, full: str) -> bool:
+        """Whether a folder, or one around it, is of the chunk's own making: what is in it is no input."""
+        while len(full) > 1 and full not in self._made:
+            full = os.path.dirname(full)
+        return len(full) > 1
+
+    @contextmanager
+    def _looking_away(self) -> Iterator[None]:
+        """While we look at files ourselves."""
+        on, self.on = self.on, False
+        try:
+            yield
+        finally:
+            self.on = on
 
     def looked(self, path: Any, folder: int | None = None) -> None:
         """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
@@ -195,55 +236,57 @@ class Watcher:
         """`path` is changed."""
         full = self._full(path)
         if self._counts(full):
-            self._keep_old(full)
-            self.writes.add(full)
+            self._will_write(full)
 
-    def _keep_old(self, full: str) -> None:
-        """Note what a file held that the chunk has read and is now about to write."""
-        from wornpage.store.files import content
+    def _will_write(self, full: str) -> None:
+        """Note what a file is that the chunk is now about to write: what it held if the chunk has read it, and if it is new."""
+        if full in self.writes:
+            return
+        if self.reads.get(full) == "file" and full not in self._old:
+            with self._looking_away():
+                self._old[full] = content(full)
+        self._note_made(full)
+        self.writes.add(full)
 
-        if self.reads.get(full) == "file" and full not in self.writes and full not in self._old:
-            on, self.on = self.on, False
-            self._old[full] = content(full)
-            self.on = on
+    def _note_made(self, full: str) -> None:
+        with self._looking_away():
+            if not os.path.lexists(full):
+                self._made.add(full)
 
     def _read(self, full: str, kind: str) -> None:
         if full in self.reads or full in self.writes or not self._counts(full):
             return
-        on, self.on = self.on, False
-        try:
+        with self._looking_away():
             signature = _signature(full)
             if signature is None:
                 self.reads[full] = "absent"
             elif not os.path.isdir(full):
                 self.reads[full] = kind
                 self._before[full] = signature
-        finally:
-            self.on = on
 
     def _full(self, path: Any) -> str:
         text = os.fsdecode(os.fspath(path))
-        on, self.on = self.on, False
-        try:
-            return os.path.normpath(os.path.join(os.getcwd(), text))
-        except OSError:
-            return text
-        finally:
-            self.on = on
+        with self._looking_away():
+            try:
+                return os.path.normpath(os.path.join(os.getcwd(), text))
+            except OSError:
+                return text
 
     def _counts(self, full: str) -> bool:
         """Whether a path is the author's: not the interpreter's, the system's, nor ours."""
-        if full.startswith(_AWAY) or full.startswith(self.prefixes):
-            return False
         inside = full.startswith(self.folder + os.sep)
+        if not inside and (full.startswith(self.prefixes) or _is_the_systems(full)):
+            return False
         parts = full[len(self.folder) :].split(os.sep) if inside else full.split(os.sep)
         if ".worn" in parts or "__pycache__" in parts or "site-packages" in parts:
             return False
-        if not inside and (
-            full.startswith(("/usr/", "/etc/", "/lib", "/var/")) or "/.cache/" in full or "/.config/" in full
-        ):
-            return False
-        return not full.endswith((".pyc", ".so"))
+        return not full.startswith(self.own) and not full.endswith((".pyc", ".so"))
+
+
+def _is_the_systems(full: str) -> bool:
+    if full.startswith("/dev/shm/"):
+        return full.startswith(_PASSING)
+    return full.startswith(_AWAY) or "/.cache/" in full or "/.config/" in full
 
 
 _AUDITED = frozenset({
