@@ -18,7 +18,7 @@ from wornpage.tree.nodes import Chunk
 
 NOTHING_FOUND: dict[str, Any] = {
     "reads": (), "absent": (), "present": (), "listed": False, "given": (), "lines": (), "environment": {}, "coarse": (), "rc": (),
-    "logged": False, "seed": False, "placed": False, "spawned": False, "modules_read": (), "packages": (),
+    "seed": False, "placed": False, "spawned": False, "modules_read": (), "packages": (),
 }  # fmt: skip
 """What a session tells that had come to its end before it could tell anything."""
 _OWN = "chunk:@"
@@ -112,7 +112,6 @@ def items_in(found: dict[str, Any], state: State) -> set[Item]:
     items |= {("environment", name) for name in found["environment"]}
     items |= {("ambient", name) for name in found["coarse"]}
     items |= {("ambient", f"rc:{key}") for key in found["rc"]}
-    items |= {("ambient", "logging")} if found["logged"] else set()
     items |= {("seed", "")} if found["seed"] else set()
     items |= {("surroundings", "")} if found["spawned"] else set()  # a child process has the whole environment
     items |= {("module", name) for name in found["modules_read"]}

@@ -37,12 +37,14 @@ def install(folder: str) -> None:
     hooks.after_import("logging", _watch_logging)
 
 
-def taken_to_be_read() -> list[str]:
-    """Items that count as read by every chunk, where their library is there; single settings of Matplotlib, of the
-    environment and of logging are seen one by one."""
+def taken_to_be_read(named: set[str]) -> list[str]:
+    """Items that count as read, where their library is there; single settings of Matplotlib and of the environment are
+    seen one by one. Those that libraries look at all the time count only if it was asked whether a message is to be
+    given, or the code itself has a name for the library, of which `named` tells."""
     from wornpage.session.python import notices
 
-    unread = {"logging"} if notices.asked() else {"logging", "warnings"}
+    asked = {"logging": bool(logging_reads), "warnings": notices.asked()}
+    unread = {item for item, was_asked in asked.items() if not was_asked and item not in named}
     return [item for item in _ITEMS if item not in unread and _LIBRARY.get(item, "sys") in sys.modules]
 
 

@@ -229,9 +229,8 @@ class Driver:
 
     def _surroundings_read(self) -> Message:
         return {
-            "coarse": ambient.taken_to_be_read(),  # of filters only if a warning was raised, or they were looked at
+            "coarse": ambient.taken_to_be_read(self.watcher.imported | self.tracker.homes()),
             "rc": sorted(ambient.rc_reads),
-            "logged": bool(ambient.logging_reads),
         }
 
     def _do_marks(self, message: Message) -> None:

@@ -112,6 +112,8 @@ class Canonical(pickle.Pickler):
             return _token, (("cell", cell_content(value)),)
         if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
             return array_parts(value)
+        if kind.__name__ != "ndarray" and is_locked_array(value):
+            raise NoFingerprint("a kind of array that does not tell others that it must not be written to")
         return canonical_pandas(value)
 
 
@@ -154,9 +156,15 @@ def array_parts(value: Any) -> Any:
         return (
             NotImplemented
             if not value.dtype.hasobject
-            else (_token, (("array", value.shape, value.strides, value.tolist()),))
+            else (_token, (("array", value.shape, value.strides, value.flags.writeable, value.tolist()),))
         )
-    return _token, (("strided", value.dtype.str, value.shape, value.strides, value.tobytes()),)
+    return _token, (("strided", value.dtype.str, value.shape, value.strides, value.flags.writeable, value.tobytes()),)
+
+
+def is_locked_array(value: Any) -> bool:
+    """Whether a value is an array, of whatever kind, that must not be written to."""
+    numpy = sys.modules.get("numpy")
+    return numpy is not None and isinstance(value, numpy.ndarray) and not value.flags.writeable
 
 
 def canonical_pandas(value: Any) -> Any:

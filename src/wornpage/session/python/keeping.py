@@ -98,6 +98,8 @@ class _Loader(pickle.Unpickler):
 def _with_layout(value: Any) -> Any:
     kind = type(value)
     if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
+        if value.dtype.hasobject and not value.flags.writeable:
+            return *value.__reduce__(), None, None, _set_locked
         if value.dtype.hasobject or value.flags.c_contiguous or value.flags.f_contiguous:
             return NotImplemented
         return _strided, _strided_parts(value)
@@ -106,6 +108,12 @@ def _with_layout(value: Any) -> Any:
     ):
         return value.__reduce__()  # protocol 5's own way would make the block contiguous
     return NotImplemented
+
+
+def _set_locked(array: Any, state: Any) -> None:
+    """Fill an array of objects that must not be written to."""
+    array.__setstate__(state)
+    array.flags.writeable = False
 
 
 def _strided_parts(value: Any) -> tuple[Any, ...]:
@@ -169,8 +177,10 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
         raise CannotKeep(str(error)) from None
     _prove(file.getvalue(), [buffer.raw() for buffer in buffers], prints, names, values)
     addresses = [blobs.put(buffer.raw()) for buffer in buffers]
+    locked = [place for place, buffer in enumerate(buffers) if buffer.raw().readonly]
     interned = [name for name, value in sorted(values.items()) if type(value) is str and is_interned(value)]
-    return {"blob": blobs.put(file.getbuffer()), "buffers": addresses, "group": sorted(values), "interned": interned}
+    blob = blobs.put(file.getbuffer())
+    return {"blob": blob, "buffers": addresses, "locked": locked, "group": sorted(values), "interned": interned}
 
 
 def _prove(
@@ -203,7 +213,8 @@ def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], Any]) -> dict
 def bring_back(provider: dict[str, Any], lookup: Callable[[str], Any], blobs: Blobs) -> dict[str, Any]:
     """The values that `keep` stored. Raises `KeyError` where one is missing or damaged."""
     data = blobs.get(provider["blob"])
-    buffers = [bytearray(blobs.get(address)) for address in provider["buffers"]]
+    locked, addresses = set(provider["locked"]), enumerate(provider["buffers"])
+    buffers = [blobs.get(address) if place in locked else bytearray(blobs.get(address)) for place, address in addresses]
     values = _load(data, buffers, lookup)
     for name in provider["interned"]:
         values[name] = sys.intern(values[name])  # so that `is` says what it said

@@ -33,6 +33,12 @@ class MustReplay(BaseException):
         self.name = name
 
 
+def _home(value: Any) -> Any:
+    if isinstance(value, ModuleType):
+        return value.__name__
+    return getattr(value, "__module__", None) or type(value).__module__
+
+
 class Tracker:
     """Reads and writes of the chunk that runs, over what is known of the chunks before it."""
 
@@ -232,16 +238,11 @@ class Tracker:
 
     def modules_read(self, imported: set[str]) -> list[str]:
         """Modules of the project that the chunk imported, or whose things it used by name."""
-        found = {name for name in imported if is_local(name)}
-        for value in self.reads.values():
-            home = (
-                value.__name__
-                if isinstance(value, ModuleType)
-                else getattr(value, "__module__", None) or type(value).__module__
-            )
-            if isinstance(home, str) and is_local(home):
-                found.add(home)
-        return sorted(found)
+        return sorted(name for name in {*imported, *self.homes()} if is_local(name))
+
+    def homes(self) -> set[str]:
+        """Modules that what the chunk has used by name is, or comes from."""
+        return {home for value in self.reads.values() if isinstance(home := _home(value), str)}
 
     def effects(self) -> str:
         """What the chunk left behind that cannot be set back."""

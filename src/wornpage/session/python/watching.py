@@ -527,7 +527,8 @@ def _wrap_import(watcher: Watcher) -> None:
         return module
 
     def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
-        if watcher.on and level == 0 and isinstance(globals, Names):
+        where = sys._getframe(1).f_globals if globals is None else globals
+        if watcher.on and level == 0 and isinstance(where, Names):
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
         loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
