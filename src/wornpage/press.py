@@ -32,11 +32,11 @@ from wornpage.source import Page, all_chunks, read_page
 from wornpage.store import care, manifest
 from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import as_it_was_read
-from wornpage.store.place import make_store, store_of
+from wornpage.store.place import is_there, make_store, store_of, trouble_with
 from wornpage.tree.brackets import split_form
 from wornpage.tree.files import file_text
 from wornpage.tree.nodes import Composed, ValueMark
-from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
@@ -157,8 +157,11 @@ def proof_of(
     begun = time.time_ns()
     source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
-    keep_in(place / "cache" if place.is_dir() and not order.afresh else None)
+    keep_in(place / "cache" if is_there(place) and not order.afresh else None)
     settings, head, warnings = prepare(source, order.stationery, order.given)
+    if why := trouble_with(place):
+        what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
+        warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))
     headline = Headline(settings) if order.edition else None
     asked = (*head.nodes(), *(headline.marks if headline else ()))
     record = run_page(

@@ -58,11 +58,15 @@ def reproduce(
 
 
 def _read(path: Path, is_ours: bool) -> dict[str, Any]:
+    """The record in a file, as plain data. Raises `UsageError` for what is none."""
+    from wornpage.colophon import read_record
+
     try:
-        found: dict[str, Any] = json.loads(path.read_text(encoding="utf-8"))
-    except FileNotFoundError:
+        return read_record(path.read_bytes())
+    except (FileNotFoundError, NotADirectoryError):
         hint = "Press the page first." if is_ours else "Write one with `worn press --write-colophon FILE`."
         raise UsageError(f"there is no record {path}. {hint}") from None
-    except (OSError, ValueError):
-        raise UsageError(f"{path} is no record of a pressing.") from None
-    return found
+    except OSError as error:
+        raise UsageError(f"{path} cannot be read: {error.strerror}.") from None
+    except ValueError as error:
+        raise UsageError(f"{path} is no record of a pressing: {error}.") from None

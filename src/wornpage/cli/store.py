@@ -15,9 +15,13 @@ Folder = Annotated[Path, typer.Argument(help="A page, or a folder of the project
 
 
 def _store(place: Path) -> Path:
-    from wornpage.store.place import store_of
+    """The store of a page or a folder. Raises `UsageError` for one that is there but cannot be looked into."""
+    from wornpage.store.place import store_of, trouble_with
 
-    return store_of(place if place.suffix == ".md" else place / "page.md")
+    store = store_of(place if place.suffix == ".md" else place / "page.md")
+    if why := trouble_with(store):
+        raise UsageError(f"{store} cannot be read: {why}. Nothing is changed.")
+    return store
 
 
 def megabytes(count: int) -> str:

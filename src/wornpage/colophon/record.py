@@ -89,6 +89,16 @@ class Colophon:
         return asdict(self)
 
 
+def read_record(raw: bytes) -> dict[str, Any]:
+    """A record that was written as JSON, as plain data. Raises `ValueError`, with the place, for anything else."""
+    try:
+        data: dict[str, Any] = msgspec.json.decode(raw)
+        msgspec.convert(data, Colophon)
+    except (msgspec.MsgspecError, RecursionError) as error:
+        raise ValueError(str(error) or "it is nested too deeply") from None
+    return data
+
+
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
     reads = reads_of(record)

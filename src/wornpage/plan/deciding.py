@@ -17,7 +17,7 @@ from wornpage.source import all_chunks
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.packages import look_again
-from wornpage.store.place import own_name
+from wornpage.store.place import is_there, own_name
 from wornpage.store.traces import Traces
 from wornpage.tree import nodes as n
 
@@ -29,8 +29,8 @@ class Decider:
         look_again()
         self.growing, self.settings = growing, growing.settings
         page = growing.page
-        self.traces = Traces(folder / "traces" if folder.is_dir() else None)
-        self.blobs = Blobs(str(folder / "blobs") if folder.is_dir() else None)
+        self.traces = Traces(folder / "traces" if is_there(folder) else None)
+        self.blobs = Blobs(str(folder / "blobs") if is_there(folder) else None)
         self.reasons = Reasons(folder / "last", own_name(page.path, edition))
         marks = [node for step in growing.steps for node in step.marks]
         self.sight = sight_of(

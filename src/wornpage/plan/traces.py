@@ -117,6 +117,7 @@ def items_in(found: dict[str, Any], state: State) -> set[Item]:
     items |= {("module", name) for name in found["modules_read"]}
     items |= {("place", "")} if found["placed"] else set()
     items.add(("effects", ""))
+    items |= {("package", distribution_of(name)) for name in found.get("asked_of", ())}
     for package in found["packages"]:
         items |= {("package", name) for name in with_requirements(distribution_of(package))}
     return items

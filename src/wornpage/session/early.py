@@ -11,15 +11,21 @@ from wornpage.store.traces import digest
 
 def early_session(page: Path, afresh: bool) -> Early | None:
     """A session in waiting for a page that will need one; None if perhaps nothing runs."""
-    ran_before = (store_of(page) / "last" / f"{digest(own_name(page))}.last").exists()
-    return Early(page) if afresh or not ran_before else None
+    return Early(page) if afresh or not _is_file(store_of(page) / "last" / f"{digest(own_name(page))}.last") else None
+
+
+def _is_file(path: Path) -> bool:
+    try:
+        return path.is_file()
+    except OSError:
+        return False
 
 
 class Early:
     """A session in waiting; the first who needs one takes it."""
 
     def __init__(self, page: Path) -> None:
-        self._session: Session | None = Session() if page.is_file() else None
+        self._session: Session | None = Session() if _is_file(page) else None
 
     def take(self, threads: int | None) -> Session | None:
         """The session, if it was started the way that is wanted."""

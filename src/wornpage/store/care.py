@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import time
 from contextlib import suppress
@@ -11,7 +12,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from wornpage.store.place import write_whole
+from wornpage.store.place import files_in, write_whole
 from wornpage.store.signing import body_of, opened, resealed
 
 _A_DAY = 86_400
@@ -29,10 +30,10 @@ class Size(Struct, frozen=True):
 
 def size(store: Path) -> Size:
     """How large a store is, and for which pages."""
-    traces = list((store / "traces").rglob("*.trace"))
-    blobs = [path for path in (store / "blobs").rglob("*") if path.is_file()]
-    total = sum(_bytes(path) for path in store.rglob("*") if path.is_file())
-    places = (path.relative_to(store / "manifests") for path in (store / "manifests").rglob("*.json"))
+    traces = list(files_in(store / "traces", ".trace"))
+    blobs = list(files_in(store / "blobs"))
+    total = sum(_bytes(path) for path in files_in(store))
+    places = (path.relative_to(store / "manifests") for path in files_in(store / "manifests", ".json"))
     pages = tuple(sorted({str(place).removesuffix(".json") for place in places if place.name.endswith(".md.json")}))
     return Size(len(traces), len(blobs), total, pages)
 
@@ -44,14 +45,28 @@ def _bytes(path: Path) -> int:
         return 0
 
 
+def _changed(path: Path) -> float:
+    """When a file was last changed, in seconds since the epoch; now for one that is going at this moment."""
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return time.time()
+
+
+def _remove(path: Path) -> None:
+    """Take a file away; one that has gone, or has to stay, is no error: what was freed is counted afterwards."""
+    with suppress(OSError):
+        path.unlink()
+
+
 def in_use(store: Path) -> tuple[set[str], set[str]]:
     """Runs and addresses that the present state of some page uses: these never go."""
     runs: set[str] = set()
-    for path in (store / "last").glob("*.last"):
+    for path in files_in(store / "last", ".last"):
         with suppress(OSError, ValueError):
             runs |= {entry["run"] for entry in opened(path.read_bytes(), path.name).values() if "run" in entry}
     addresses: set[str] = set()
-    for path in (store / "traces").rglob("*.trace"):
+    for path in files_in(store / "traces", ".trace"):
         trace = _read(path)
         if trace and trace["run"] in runs:
             addresses |= addresses_of(trace)
@@ -87,18 +102,18 @@ def trim(store: Path, days: float | None = None, limit: int | None = None) -> in
     before = size(store).bytes
     runs, _ = in_use(store)
     traces = sorted(
-        ((path.stat().st_mtime, path, _read(path)) for path in (store / "traces").rglob("*.trace")), key=lambda t: t[0]
+        ((_changed(path), path, _read(path)) for path in files_in(store / "traces", ".trace")), key=lambda t: t[0]
     )
     spare = [(when, path, trace) for when, path, trace in traces if trace is None or trace["run"] not in runs]
     edge = time.time() - days * 86_400 if days is not None else 0.0
     for when, path, _trace in spare:
         if days is not None and when < edge:
-            path.unlink(missing_ok=True)
+            _remove(path)
     _sweep(store)
     for _when, path, _trace in spare:
         if limit is None or size(store).bytes <= limit:
             break
-        path.unlink(missing_ok=True)
+        _remove(path)
         _sweep(store)
     return before - size(store).bytes
 
@@ -120,13 +135,13 @@ def keep_bounded(store: Path, limit: int) -> None:
 def _sweep(store: Path) -> None:
     """Remove blobs that no trace refers to, and parts that a broken-off writer left; young ones may be on their way."""
     used: set[str] = set()
-    for path in (store / "traces").rglob("*.trace"):
+    for path in files_in(store / "traces", ".trace"):
         trace = _read(path)
         if trace:
             used |= addresses_of(trace)
-    for path in (store / "blobs").rglob("*"):
-        if path.is_file() and path.name not in used and time.time() - path.stat().st_mtime > 60:
-            path.unlink(missing_ok=True)
+    for path in files_in(store / "blobs"):
+        if path.name not in used and time.time() - _changed(path) > 60:
+            _remove(path)
     _sweep_parts(store, 3600)
 
 
@@ -134,11 +149,11 @@ def clear(store: Path) -> int:
     """Remove a store and everything in it; returns the bytes freed. Raises `OSError` for the first thing that stays."""
     before = size(store).bytes
     failed: list[OSError] = []
-    if store.exists():
+    if os.path.lexists(store):
         shutil.rmtree(
             store, onerror=lambda act, path, told: failed.append(told[1]) if isinstance(told[1], OSError) else None
         )
-    if failed and store.exists():
+    if failed and os.path.lexists(store):
         raise failed[0]
     return before
 
@@ -149,24 +164,24 @@ def tidy(store: Path) -> None:
         import fcntl
     except ImportError:
         return
-    for path in (store / "running").glob("*"):
+    for path in files_in(store / "running"):
         with suppress(OSError), path.open("ab") as handle:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             path.unlink()
 
 
 def _sweep_parts(store: Path, age: float) -> None:
-    for path in store.rglob("*.part"):
+    for path in files_in(store, ".part"):
         with suppress(OSError):
             if time.time() - path.stat().st_mtime > age:
-                path.unlink(missing_ok=True)
+                path.unlink()
 
 
 def vouch(store: Path) -> int:
     """Sign everything in a store with this user's key: what others have made is trusted from now on. Returns how much."""
     count = 0
-    for pattern, parts in (("traces/*/*/*/*.trace", 3), ("marks/*.marks", 1), ("last/*.last", 1)):
-        for path in store.glob(pattern):
+    for suffix, parts in ((".trace", 3), (".marks", 1), (".last", 1)):
+        for path in files_in(store, suffix):
             place = "/".join(path.parts[-parts:])
             try:
                 raw = path.read_bytes()

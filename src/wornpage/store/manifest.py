@@ -13,7 +13,7 @@ from typing import Any
 
 from wornpage.store.files import content, globbed, listing, times
 from wornpage.store.packages import version_of
-from wornpage.store.place import own_name, store_of, write_whole
+from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
 
 
@@ -95,7 +95,7 @@ def remember(
         "headline": headline or {},
         "folder": str(folder),
     }
-    if store_of(page).is_dir():
+    if is_there(store_of(page)):
         _put(_path(page, edition), sealed(data, f"{own_name(page)}/{edition}"))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
 
@@ -24,12 +25,37 @@ def own_name(page: Path, edition: str = "") -> str:
     return f"{name}\0{edition}" if edition else name
 
 
+def is_there(folder: Path) -> bool:
+    """Whether there is a store that can be looked for; in a folder that is closed to us there is none."""
+    try:
+        return folder.is_dir()
+    except OSError:
+        return False
+
+
+def trouble_with(folder: Path) -> str:
+    """Why a store that is there cannot be looked into, in the system's words; empty where it can, or there is none."""
+    try:
+        os.scandir(folder).close()
+    except FileNotFoundError:
+        return ""
+    except OSError as error:
+        return error.strerror or str(error)
+    return ""
+
+
+def files_in(folder: Path, suffix: str = "") -> Iterator[Path]:
+    """Every file in or below a folder of the store whose name ends so; what cannot be looked into has none."""
+    for place, _, names in os.walk(folder):
+        yield from (Path(place, name) for name in sorted(names) if name.endswith(suffix))
+
+
 def make_store(folder: Path) -> bool:
     """Make the folder of a store, kept out of version control; False where nothing can be written."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
         ignore = folder.parent.parent / ".gitignore"
-        if not ignore.exists():
+        if not os.path.exists(ignore):
             ignore.write_text("*\n", encoding="ascii")
     except OSError:
         return False

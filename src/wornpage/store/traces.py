@@ -63,7 +63,7 @@ class Traces:
         place = self._folder / code[:2] / code / digest(items)
         path = place / f"{digest([value for _, value in reads])}.trace"
         write_whole(path, sealed(trace, _place(path)))
-        if not (place / "reads.json").exists():
+        if not os.path.exists(place / "reads.json"):
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
 
 

@@ -13,9 +13,10 @@ import sys
 import time
 import warnings
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from wornpage.session.python import hooks
+from wornpage.session.python import counters, hooks
 
 _pristine: dict[str, str] = {}
 _rc_pristine: dict[str, Any] = {}
@@ -35,6 +36,23 @@ def install(folder: str) -> None:
     hooks.after_import("decimal", lambda module: _arrived("decimal"))
     hooks.after_import("csv", lambda module: _arrived("csv"))
     hooks.after_import("logging", _watch_logging)
+    for item, counter in counters.COUNTERS.items():
+        hooks.after_import(counter.library, partial(_counter_arrived, item))
+
+
+def begin() -> None:
+    """Code is about to run: nothing has been read so far."""
+    rc_reads.clear()
+    logging_reads.clear()
+    _drawn_before.update({item: counters.read(counter) for item, counter in counters.COUNTERS.items()})
+
+
+_drawn_before: dict[str, str | None] = {}
+"""What the counters stood at when the running code began."""
+
+
+def _counter_arrived(item: str, module: Any) -> None:
+    _arrived(item)
 
 
 def taken_to_be_read(named: set[str]) -> list[str]:
@@ -44,7 +62,8 @@ def taken_to_be_read(named: set[str]) -> list[str]:
     from wornpage.session.python import notices
 
     asked = {"logging": bool(logging_reads), "warnings": notices.asked()}
-    unread = {item for item, was_asked in asked.items() if not was_asked and item not in named}
+    drawn = {item: counters.read(counter) != _drawn_before.get(item) for item, counter in counters.COUNTERS.items()}
+    unread = {item for item, was_asked in (asked | drawn).items() if not was_asked and item not in named}
     return [item for item in _ITEMS if item not in unread and _LIBRARY.get(item, "sys") in sys.modules]
 
 
@@ -349,9 +368,11 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "logging": (_logging, _set_logging),
     "csv": (_dialects, _set_dialects),
     "collector": (_collector, _set_collector),
+    **{item: (partial(counters.read, one), partial(counters.write, one)) for item, one in counters.COUNTERS.items()},
 }
 _LIBRARY = {"numpy.errors": "numpy", "numpy.print": "numpy", "pandas.options": "pandas", "decimal": "decimal", "locale": "locale",
-            "socket.timeout": "socket", "logging": "logging", "csv": "csv"}  # fmt: skip
+            "socket.timeout": "socket", "logging": "logging", "csv": "csv",
+            **{item: counter.library for item, counter in counters.COUNTERS.items()}}  # fmt: skip
 
 
 def changed() -> dict[str, str]:

@@ -25,6 +25,8 @@ from types import (
 )
 from typing import Any
 
+from wornpage.session.python.arrays import Plain, is_array, is_locked_kind, plainly_told, told
+
 ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
 HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
          "__copy__", "__deepcopy__")  # fmt: skip
@@ -55,7 +57,8 @@ def fingerprint(value: Any) -> str:
         raise NoFingerprint(f"{type(value).__name__}: {error}") from None
 
 
-def _hashed(value: Any, fast: bool) -> str:
+def _hashed(value: Any, fast: bool, inside: bool = False) -> str:
+    """The hash of a value; `inside` tells that it is held within a container of a library."""
     from xxhash import xxh3_128
 
     hasher = xxh3_128()
@@ -71,7 +74,7 @@ def _hashed(value: Any, fast: bool) -> str:
         return False
 
     pickler = Canonical(Sink(), protocol=5, buffer_callback=out_of_band)
-    pickler.fast = fast
+    pickler.fast, pickler.inside = fast, inside
     try:
         pickler.dump(value)
     except NoFingerprint:
@@ -87,6 +90,9 @@ def _hashed(value: Any, fast: bool) -> str:
 
 class Canonical(pickle.Pickler):
     """Pickles only to be hashed: nothing it writes is ever loaded."""
+
+    inside = False
+    """Whether it is at work within a container of a library, where arrays count by content alone."""
 
     def reducer_override(self, value: Any) -> Any:
         kind = type(value)
@@ -110,10 +116,15 @@ class Canonical(pickle.Pickler):
             raise NoFingerprint("a view")
         if kind is CellType:
             return _token, (("cell", cell_content(value)),)
-        if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
-            return array_parts(value)
-        if kind.__name__ != "ndarray" and is_locked_array(value):
+        if kind is Plain:
+            return value.array.__reduce_ex__(5)
+        if is_array(value):
+            parts = plainly_told(value) if self.inside else told(value)
+            return NotImplemented if parts is None else (_token, (parts,))
+        if is_locked_kind(value):
             raise NoFingerprint("a kind of array that does not tell others that it must not be written to")
+        if kind.__module__.startswith("pandas.") and not self.inside:
+            return _token, (("pandas", _hashed(value, self.fast, inside=True)),)
         return canonical_pandas(value)
 
 
@@ -148,23 +159,6 @@ def is_live(value: Any) -> bool:
         return True
     # An iterator has a place that using it changes; a few types of data have `__next__` for other reasons.
     return hasattr(kind, "__next__") and hasattr(kind, "__iter__")
-
-
-def array_parts(value: Any) -> Any:
-    """An array with its layout: strided ones are told by their strides, the rest pickle themselves."""
-    if value.dtype.hasobject or value.flags.c_contiguous or value.flags.f_contiguous:
-        return (
-            NotImplemented
-            if not value.dtype.hasobject
-            else (_token, (("array", value.shape, value.strides, value.flags.writeable, value.tolist()),))
-        )
-    return _token, (("strided", value.dtype.str, value.shape, value.strides, value.flags.writeable, value.tobytes()),)
-
-
-def is_locked_array(value: Any) -> bool:
-    """Whether a value is an array, of whatever kind, that must not be written to."""
-    numpy = sys.modules.get("numpy")
-    return numpy is not None and isinstance(value, numpy.ndarray) and not value.flags.writeable
 
 
 def canonical_pandas(value: Any) -> Any:

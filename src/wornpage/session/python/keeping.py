@@ -11,6 +11,7 @@ from importlib import import_module
 from types import FunctionType, ModuleType
 from typing import Any
 
+from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
 from wornpage.session.python.fingerprint import (
     NoFingerprint,
     fingerprint,
@@ -96,44 +97,20 @@ class _Loader(pickle.Unpickler):
 
 
 def _with_layout(value: Any) -> Any:
+    """Arrays, and what pandas holds, with the memory and the layout they have."""
     kind = type(value)
-    if kind.__name__ == "ndarray" and kind.__module__ == "numpy":
-        if value.dtype.hasobject and not value.flags.writeable:
-            return *value.__reduce__(), None, None, _set_locked
-        if value.dtype.hasobject or value.flags.c_contiguous or value.flags.f_contiguous:
-            return NotImplemented
-        return _strided, _strided_parts(value)
-    if kind.__name__ in {"NumpyBlock", "ExtensionBlock", "DatetimeLikeBlock", "Block"} and kind.__module__.startswith(
-        "pandas."
-    ):
-        return value.__reduce__()  # protocol 5's own way would make the block contiguous
-    return NotImplemented
+    if kind is Plain:
+        return plainly_reduced(value.array)
+    if is_array(value):
+        return reduced(value)
+    if not kind.__module__.startswith("pandas."):
+        return NotImplemented
+    # A block's own way of protocol 5 would make it contiguous.
+    made = value.__reduce__() if kind.__name__ in _BLOCKS else value.__reduce_ex__(5)
+    return made if isinstance(made, str) else (made[0], *map(with_plain_arrays, made[1:3]), *made[3:])
 
 
-def _set_locked(array: Any, state: Any) -> None:
-    """Fill an array of objects that must not be written to."""
-    array.__setstate__(state)
-    array.flags.writeable = False
-
-
-def _strided_parts(value: Any) -> tuple[Any, ...]:
-    """An array's memory from its first byte to its last, and how to look at it."""
-    import ctypes
-
-    import numpy
-
-    low, high = numpy.lib.array_utils.byte_bounds(value)
-    start = value.__array_interface__["data"][0] - low
-    data = ctypes.string_at(low, high - low)
-    return data, value.dtype, value.shape, value.strides, start, value.flags.writeable
-
-
-def _strided(data: bytes, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> Any:
-    import numpy
-
-    made = numpy.ndarray(shape, dtype, bytearray(data), offset, strides)
-    made.flags.writeable = writeable
-    return made
+_BLOCKS = frozenset({"NumpyBlock", "ExtensionBlock", "DatetimeLikeBlock", "NumericBlock", "ObjectBlock", "Block"})
 
 
 def _module(name: str) -> ModuleType:

@@ -7,6 +7,7 @@ is watched by the system too. What exists or not is seen by wrapping `os.stat` a
 from __future__ import annotations
 
 import os
+import re
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
@@ -22,6 +23,9 @@ _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib",
 """Where the system keeps what is its own; data that people put beside it count."""
 _PASSING = ("/dev/shm/psm_", "/dev/shm/sem.", "/dev/shm/pymp-", "/dev/shm/torch_", "/dev/shm/joblib_")
 """What libraries put into memory for their own processes."""
+
+
+_METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 
 
 class Watcher:
@@ -42,6 +46,8 @@ class Watcher:
         self.forked = False
         self.spawned = False
         self.imported: set[str] = set()
+        self.asked_of: set[str] = set()
+        """Distributions whose metadata were read, by name."""
         self.reads: dict[str, str] = {}
         self.writes: set[str] = set()
         self.environment: dict[str, str] = {}
@@ -74,11 +80,10 @@ class Watcher:
         self._eyes.drain()  # after our own looks
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old, self._listings, self._made = {}, {}, set()
-        self.imported = set()
+        self.imported, self.asked_of = set(), set()
         self.forked = self.spawned = self.network = self.placed = False
         self.times = set()
-        ambient.rc_reads.clear()
-        ambient.logging_reads.clear()
+        ambient.begin()
         self.on = True
 
     def end(self) -> None:
@@ -127,6 +132,7 @@ class Watcher:
             "seed": seeds.used(),
             "spawned": self.spawned,
             "imported": sorted(self.imported),
+            "asked_of": sorted(self.asked_of),
             "network": self.network,
             "placed": self.placed,
         }
@@ -180,6 +186,8 @@ class Watcher:
         if mode is None and isinstance(flags, int):
             writing = bool(flags & (os.O_WRONLY | os.O_RDWR))
         full = self._full(path)
+        if (told := _METADATA.search(full)) and "-packages" in full:
+            self.asked_of.add(told[1])
         if not self._counts(full):
             return
         reading = (
