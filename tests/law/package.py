@@ -21,6 +21,7 @@ class Thing:
     def show(self):
         return k, self.v
 """
+_BEFORE = [place for place in os.environ.get("PYTHONPATH", "").split(os.pathsep) if place]
 METADATA = "Metadata-Version: 2.1\nName: lawpkg\nVersion: {version}.0\n\n"
 
 
@@ -35,6 +36,6 @@ def install(folder: Path, version: int) -> None:
     (told / "METADATA").write_text(METADATA.format(version=version))
     (told / "RECORD").write_text("lawpkg.py,,\n")
     (folder / "lawpkg.py").write_text(CODE.replace("{version}", str(version)))
-    os.environ["PYTHONPATH"] = str(folder)
+    os.environ["PYTHONPATH"] = os.pathsep.join((str(folder), *_BEFORE))
     os.environ["PYTHONDONTWRITEBYTECODE"] = "1"  # or a file changed within a second of time would be taken for the old
     sys.path[:] = [str(folder), *(place for place in sys.path if not place.endswith("law-packages"))]
