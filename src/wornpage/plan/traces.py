@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import cache
 from typing import Any
 
 from msgspec.structs import replace
@@ -21,7 +22,7 @@ NOTHING_FOUND: dict[str, Any] = {
     "seed": False, "placed": False, "spawned": False, "modules_read": (), "packages": (),
 }  # fmt: skip
 """What a session tells that had come to its end before it could tell anything."""
-_OWN = "chunk:@"
+_OWN = "chunk:\0"
 """Stands for the chunk's own label, so that giving it another changes nothing."""
 
 
@@ -62,7 +63,7 @@ def make_trace(
         "effects": ran.found.get("effects", ""),
         "modules": ran.found.get("modules", {}),
         "network": ran.found.get("network", False),
-        "shown": _kept(ran, blobs),
+        "shown": _renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
         "failure": _relabel(failure, f"chunk:{chunk.label}", _OWN),
     }
     return trace, reads
@@ -73,6 +74,20 @@ def _kept(ran: Ran, blobs: Blobs) -> list[dict[str, Any]]:
         return shown_to_data(ran.result.shown, blobs.put)
     except OSError:
         return shown_to_data(ran.result.shown, Blobs(None).put)
+
+
+def _renamed(data: Any, old: str, new: str) -> Any:
+    """What a chunk showed, with its label replaced where tracebacks and code that describes itself name it."""
+    if isinstance(data, str):
+        return _as_word(old).sub(lambda _: new, data) if old in data else data
+    if isinstance(data, list):
+        return [_renamed(item, old, new) for item in data]
+    return {key: _renamed(item, old, new) for key, item in data.items()} if isinstance(data, dict) else data
+
+
+@cache
+def _as_word(label: str) -> re.Pattern[str]:
+    return re.compile(re.escape(label) + r"(?![\w.-])")
 
 
 def _relabel(data: Any, old: str, new: str) -> Any:
@@ -155,7 +170,7 @@ def value_read(item: Item, found: dict[str, Any], state: State, seed: int) -> st
 def result_of(trace: dict[str, Any], chunk: Chunk, blobs: Blobs) -> ChunkResult | None:
     """What a trace's run showed; None if a picture is missing, so that the chunk must run."""
     try:
-        shown = shown_from_data(trace["shown"], blobs.get)
+        shown = shown_from_data(_renamed(trace["shown"], _OWN, f"chunk:{chunk.label}"), blobs.get)
     except KeyError:
         return None
     failure = _relabel(trace["failure"], _OWN, f"chunk:{chunk.label}")
