@@ -47,6 +47,15 @@ class Program(FolderCase):
         self.assertIn("KeyError: 'gone'", kept.read_text())
         self.assertIn(str(kept), done.stderr)
 
+    def test_what_the_system_forbids_is_no_fault_of_ours(self) -> None:
+        code = "from wornpage.cli.ending import ended\ndef act():\n    raise OSError(28, 'No space left on device', 'a.html')\nended(act)"
+        done = subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, check=False, cwd=self.folder
+        )
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("a.html: No space left on device", done.stderr)
+        self.assertNotIn("fault", done.stderr)
+
     def test_help_names_every_command_and_the_version_is_said(self) -> None:
         text = worn("--help", folder=self.folder).stdout
         for command in ("new", "press", "demo", "given", "sources", "stationery"):

@@ -7,6 +7,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 from wornpage.session.process import ChunkTask, Position, Session
+from wornpage.store.files import listing
 
 
 class Account(unittest.TestCase):
@@ -53,6 +54,37 @@ class Account(unittest.TestCase):
         found = self.found("import subprocess; subprocess.run('echo y > by-child.txt', shell=True)")
         self.assertEqual([path for path, _ in found["written"]], ["by-child.txt"])
         self.assertTrue(found["spawned"])
+
+    def test_a_folder_counts_as_it_was_when_it_was_looked_through(self) -> None:
+        before = listing(str(self.folder / "in"))
+        found = self.found("import os; os.listdir('in'); open('in/new.txt', 'w').close(); os.listdir('in')")
+        self.assertIn(["in", "listing", before], found["files"])
+        found = self.found("import os; open('in/x', 'w').close(); os.listdir('in'); os.remove('in/x')")
+        self.assertIn(["in", "listing", listing(str(self.folder / "in"))], found["files"])
+        made = "import os, shutil; os.mkdir('own'); open('own/a', 'w').close(); os.listdir('own'); shutil.rmtree('own')"
+        self.assertEqual([path for path, *_ in self.found(made)["files"]], [])
+
+    def test_what_lies_beside_the_project_counts_and_what_is_installed_goes_by_its_version(self) -> None:
+        with TemporaryDirectory() as place:
+            (Path(place) / "beside.py").write_text("k = 1\n")
+            (Path(place) / "data.txt").write_text("1")
+            found = self.found(
+                f"import sys; sys.path.append({place!r}); import beside; open({place!r} + '/data.txt').read()"
+            )
+            self.assertIn([f"{place}/data.txt", "file"], [[path, kind] for path, kind, _ in found["files"]])
+            self.assertEqual((list(found["modules"]), found["modules_read"]), (["beside"], ["beside"]))
+        found = self.found("from importlib.metadata import version; version('msgspec')")
+        self.assertEqual((found["asked_of"], found["files"]), (["msgspec"], []))
+        self.assertEqual(self.found("import json; json.dumps([])")["modules"], {})
+
+    def test_logging_filters_and_numbers_count_for_code_that_asks(self) -> None:
+        asks = {"import logging; logging.getLogger('a').level": {"logging"}, "import warnings; len(warnings.filters)": {"warnings"},
+                "__import__('logging').root.handlers": {"logging"}, "x = 1": set(),
+                "import threading; t = threading.Thread(target=len, args=('',)); t.start(); t.join()": {"numbers of threads"}}  # fmt: skip
+        for code, wanted in asks.items():
+            with self.subTest(code):
+                seen = set(self.found(code)["coarse"])
+                self.assertEqual(seen & {"logging", "warnings", "numbers of threads", "numbers of pools"}, wanted)
 
     def test_variables_given_values_and_seeds_only_where_they_are_used(self) -> None:
         found = self.found(

@@ -74,6 +74,19 @@ class Store(StoreCase):
         self.assertEqual(care.vouch(self.store) > 0, True)
         self.assertEqual(self.again(), ["reused", "reused"])
 
+    def test_a_store_that_cannot_be_read_is_told_and_done_without(self) -> None:
+        def closed(folder: object) -> None:
+            raise PermissionError(13, "Permission denied", str(folder))
+
+        with mock.patch("wornpage.store.place.os.scandir", closed):
+            self.assertIn("cannot be read", str(press(self.page).warnings[0]))
+        shutil.rmtree(self.store.parent.parent)
+        self.store.parent.parent.write_text("a file in its place")
+        self.assertIn("cannot be read", str(press(self.page).warnings[0]))
+        for command in ("size", "trim", "clear", "vouch"):
+            done = worn("store", command, folder=self.folder)
+            self.assertEqual((done.returncode, "cannot be read" in done.stderr), (2, True), command)
+
     def test_a_store_that_cannot_be_written_is_read_and_nothing_is_kept(self) -> None:
         with mock.patch("wornpage.plan.walk.make_store", return_value=False):
             self.assertEqual(self.again("print(max(x))"), ["reused", "ran"])

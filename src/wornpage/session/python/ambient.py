@@ -62,7 +62,8 @@ def taken_to_be_read(named: set[str]) -> list[str]:
     from wornpage.session.python import notices
 
     asked = {"logging": bool(logging_reads), "warnings": notices.asked()}
-    drawn = {item: counters.read(counter) != _drawn_before.get(item) for item, counter in counters.COUNTERS.items()}
+    stood = {item: _drawn_before.get(item) or _pristine.get(item) for item in counters.COUNTERS}
+    drawn = {item: counters.read(counter) != stood[item] for item, counter in counters.COUNTERS.items()}
     unread = {item for item, was_asked in (asked | drawn).items() if not was_asked and item not in named}
     return [item for item in _ITEMS if item not in unread and _LIBRARY.get(item, "sys") in sys.modules]
 
