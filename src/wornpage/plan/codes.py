@@ -15,7 +15,7 @@ from msgspec import Struct
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "3"
+ENGINE = "4"
 """Changes whenever running or recording changes its meaning."""
 
 

@@ -36,6 +36,9 @@ class Entry(Struct):
     interned: bool = False
     """For a word: whether CPython holds it as the one of its kind, which `is` can tell."""
 
+    ends: bool = False
+    """Whether something happens when it goes: who binds the name anew must have it."""
+
     @property
     def is_live(self) -> bool:
         """Whether it can only be had by running its writers again."""
@@ -156,7 +159,7 @@ class State(Struct):
             group = f"{trace['run']} {' '.join(told['group'])}" if told["group"] else ""
             self.names[name] = Entry(
                 trace["run"], told["print"], told["provider"], (*earlier, step), tuple(told["over"]), group,
-                told["pattern"], told["interned"],
+                told["pattern"], told["interned"], told["ends"],
             )  # fmt: skip
         for item, value in trace["ambient"].items():
             if value:

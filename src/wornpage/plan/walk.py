@@ -465,7 +465,7 @@ class _Walk:
             if self.sent.get(name) != (entry.version, entry.print):
                 table[name] = {
                     "version": entry.version, "print": entry.print, "provider": entry.provider, "over": entry.over,
-                    "group": entry.group.split(" ")[1:],
+                    "group": entry.group.split(" ")[1:], "ends": entry.ends,
                 }  # fmt: skip
                 self.sent[name] = (entry.version, entry.print)
         gone = tuple(name for name in self.sent if name not in state.names)

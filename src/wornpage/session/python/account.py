@@ -15,6 +15,7 @@ from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprin
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
+from wornpage.session.python.singles import plain_ones
 from wornpage.session.python.tracker import Tracker
 
 Told = dict[str, Any]
@@ -66,6 +67,7 @@ class Account:
         """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
         for value in (*(roots().values() if look_outside else ()), *identified):
             self.outside.add(_reach(value, self.stops))
+        self.outside.own |= dict.fromkeys(map(id, plain_ones()), 0)
 
     # --- what has changed ---------------------------------------------------------------------
 
@@ -73,7 +75,7 @@ class Account:
         """Find all names whose content the chunk has changed."""
         reads = self.tracker.reads
         for name, value in self.visible.items():
-            if name not in reads or value is not reads[name]:
+            if name not in reads or not self.tracker.is_same(name, value):
                 self.changed[name] = value
             elif self._is_other(name, value):
                 self._note(name, value)
@@ -131,7 +133,7 @@ class Account:
     def _find_touched(self) -> bool:
         """Held names that the chunk did not use, but that share something with what it changed, or a project's module."""
         reached = Reach()
-        for name, value in self.changed.items():
+        for name, value in (self.visible | self.changed).items():  # some things are told by name, whatever they hold
             reached.add(self.reach_of(name, value))
         changed = {id(value) for name, value in self.changed.items() if name in self.in_place}
         if not (reached.own or reached.lent or reached.definitions or changed or self.local):
@@ -255,6 +257,7 @@ class Account:
                 "print": known.get(name, "live") if not live or name in known else "live",
                 "provider": provider,
                 "over": self._over(name, value),
+                "ends": live and self.reach_of(name, value).ends,
                 **together,
             }
             for name, value in group.items()

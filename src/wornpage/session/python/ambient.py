@@ -187,8 +187,10 @@ def _set_decimal(text: str) -> None:
     scope = {"Context": decimal.Context, **vars(decimal)}
     from wornpage.session.python.names import run_eval
 
-    context = run_eval(text, scope)
-    decimal.setcontext(context)
+    wanted, context = run_eval(text, scope), decimal.getcontext()
+    for part in ("prec", "rounding", "Emin", "Emax", "capitals", "clamp"):
+        setattr(context, part, getattr(wanted, part))
+    context.traps.update(wanted.traps)  # in place: names of the page may stand for it
 
 
 def _locale() -> str | None:

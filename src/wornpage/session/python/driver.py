@@ -20,6 +20,7 @@ from wornpage.session.python import ambient, crash, hooks, seeds
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
+from wornpage.session.python.names import names_in
 from wornpage.session.python.running import compile_chunk, run_compiled
 from wornpage.session.python.streams import Streams
 from wornpage.session.python.values import scalar
@@ -83,6 +84,7 @@ class Driver:
         self.watcher = Watcher(folder, message["sight"]["times"])
         self.given = Given(message["given"])
         self.tracker.given = self.given
+        self.tracker.aside = self.watcher.aside
         dict.__setitem__(self.tracker.names, "given", self.given)
         _offer_page(self)
         self.send({"event": "ready"})
@@ -154,6 +156,7 @@ class Driver:
         needs = ""
         try:
             compiled = compile_chunk(message["code"], message["label"])
+            self.tracker.bring_what_ends(names_in(compiled.body))
             value = run_compiled(compiled, self.tracker.names)
             if message["binds"]:
                 from wornpage.session.python.binding import show_items

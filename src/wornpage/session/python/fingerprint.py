@@ -25,6 +25,7 @@ from types import (
 )
 from typing import Any
 
+from wornpage.session.python import singles
 from wornpage.session.python.arrays import Plain, is_array, is_locked_kind, plainly_told, told
 
 ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
@@ -104,6 +105,8 @@ class Canonical(pickle.Pickler):
             return _class(value)
         if isinstance(value, ModuleType):
             return _token, (("module", value.__name__, module_token(value.__name__)),)
+        if single := singles.name_of(value):
+            return _token, (("single", single),)
         if is_live(value):
             raise NoFingerprint(kind.__name__)
         if kind.__module__ == "__main__":

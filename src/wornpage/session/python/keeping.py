@@ -11,6 +11,7 @@ from importlib import import_module
 from types import FunctionType, ModuleType
 from typing import Any
 
+from wornpage.session.python import singles
 from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
 from wornpage.session.python.fingerprint import (
     NoFingerprint,
@@ -48,6 +49,8 @@ class Keeper(pickle.Pickler):
             if is_local(value.__module__):
                 raise CannotKeep("it belongs to a module of the project")
             return NotImplemented
+        if name := singles.name_of(value):
+            return singles.single, (name,)
         if is_live(value) or is_local(kind.__module__):
             raise CannotKeep(kind.__name__)
         if kind.__module__ == "__main__":

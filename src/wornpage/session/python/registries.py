@@ -72,7 +72,25 @@ def _attribute(*names: str) -> Callable[[Any], list[Any]]:
 
 
 def _finalizers(module: Any) -> list[Any]:
-    return [part for info in list(module.finalize._registry.values()) for part in (info.func, info.args, info.kwargs)]
+    """What is done, and for whom: told by the weak reference, so that it is not kept alive."""
+    held = list(module.finalize._registry.values())
+    return [part for info in held for part in (info.weakref, info.func, info.args, info.kwargs)]
+
+
+def _set_up_of_logging(module: Any) -> list[Any]:
+    """Handlers, filters and manners of all loggers, and what all of them go by; levels are carried."""
+    loggers = [
+        module.root,
+        *(one for _, one in sorted(module.root.manager.loggerDict.items()) if hasattr(one, "filters")),
+    ]
+    own = [
+        part
+        for logger in loggers
+        if logger.handlers or logger.filters or not logger.propagate
+        for part in (logger, logger.propagate, *logger.handlers, *logger.filters)
+    ]
+    shared = (module.raiseExceptions, module.lastResort, module.getLoggerClass(), module.getLogRecordFactory())
+    return [*own, *shared, *_values(module._levelToName)]
 
 
 def _of_sys(module: Any) -> list[Any]:
@@ -93,6 +111,7 @@ REGISTRIES = (
     Registry("what is done at the end", "atexit", lambda m: _registered["exits"]),
     Registry("what is done when an object goes", "weakref", _finalizers),
     Registry("a context variable", "contextvars", _variables),
+    Registry("how logging is set up", "logging", _set_up_of_logging),
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
     Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
     Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),

@@ -8,13 +8,17 @@ from __future__ import annotations
 
 import builtins
 import gc
+import io
 import sys
 from types import (
+    AsyncGeneratorType,
     BuiltinMethodType,
     CellType,
     CodeType,
+    CoroutineType,
     FrameType,
     FunctionType,
+    GeneratorType,
     MethodType,
     MethodWrapperType,
     ModuleType,
@@ -22,6 +26,7 @@ from types import (
 )
 from typing import Any
 
+from wornpage.session.python import singles
 from wornpage.session.python.fingerprint import ATOMS
 
 MAX_NODES = 400_000
@@ -48,9 +53,11 @@ class TooLarge(Exception):
 class Reach:
     """What one value, or several, reach."""
 
-    __slots__ = ("definitions", "has_nan", "lent", "own", "twice")
+    __slots__ = ("definitions", "ends", "has_nan", "lent", "own", "twice")
 
     def __init__(self) -> None:
+        self.ends = False
+        """Whether something in it does something when it goes: a file, a generator that cleans up, an object with `__del__`."""
         self.has_nan = False
         """Whether there is a not-a-number somewhere, which only its identity tells from another."""
         self.own: dict[int, int] = {}
@@ -90,7 +97,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
         if kind in _ATOMIC:
             if not _is_marked(node, found):
                 continue
-        elif isinstance(node, _CLOSED):
+        elif isinstance(node, _CLOSED) or singles.name_of(node):
             continue
         elif isinstance(node, type) or kind is FunctionType:
             if not _is_open(node):
@@ -114,6 +121,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
         seen.add(id(node))
         if len(seen) > MAX_NODES:
             raise TooLarge
+        found.ends = found.ends or ends_with_an_act(node, kind)
         inner = _inner(node, kind, found)
         if inner:
             alive.append(inner)
@@ -123,6 +131,19 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
         own[id(value)] = len(own)
     twice += sorted(own[key] for key in found.lent & own.keys())
     return found
+
+
+def ends_with_an_act(node: Any, kind: type) -> bool:
+    """Whether something happens when this object goes that code can see."""
+    if kind is GeneratorType or kind is CoroutineType or kind is AsyncGeneratorType:
+        frame = getattr(node, "gi_frame", None) or getattr(node, "cr_frame", None) or getattr(node, "ag_frame", None)
+        return frame is not None and frame.f_lasti > 0 and bool(frame.f_code.co_exceptiontable)
+    if isinstance(node, io.IOBase):
+        return not isinstance(node, io.BytesIO | io.StringIO) and not node.closed
+    if kind.__module__ == "__main__" and hasattr(kind, "__del__"):
+        return True
+    finalizers: Any = getattr(sys.modules.get("weakref"), "finalize", None)
+    return finalizers is not None and any(info.weakref() is node for info in finalizers._registry.values())
 
 
 def _is_marked(atom: Any, found: Reach) -> bool:
@@ -249,8 +270,11 @@ def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
         name = type(node).__name__
         if not name.endswith(("Index", "Array", "Dtype", "Categorical")):
             return None
-        arrays = [getattr(node, "_values", None)] if name.endswith("Index") else []
+        if name == "MultiIndex":
+            return list(node.levels)
+        arrays = [getattr(node, "_values", None)] if name.endswith("Index") and name != "RangeIndex" else []
     inner: list[Any] = [node.attrs] if getattr(node, "attrs", None) else []
+    inner += getattr(manager, "axes", ())  # two frames may have one index, whose name can be changed
     for array in arrays:
         memory: Any = (
             array if type(array).__name__ == "ndarray" else getattr(array, "_ndarray", getattr(array, "_data", None))

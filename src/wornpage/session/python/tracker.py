@@ -10,8 +10,8 @@ from __future__ import annotations
 import ast
 import linecache
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from types import ModuleType
 from typing import Any
 
@@ -23,6 +23,15 @@ from wornpage.store.blobs import Blobs
 
 NOT_THE_PAGES = ALWAYS | {"__warningregistry__"}
 """Names that no chunk makes; the memory of warnings given begins anew with every chunk."""
+
+
+class Ending:
+    """Stands for something that ends with an act (a file is closed, a generator cleans up), so that we do not keep it alive."""
+
+    __slots__ = ("id",)
+
+    def __init__(self, value: Any) -> None:
+        self.id = id(value)
 
 
 class MustReplay(BaseException):
@@ -60,6 +69,8 @@ class Tracker:
         self.given: Any = None
         """What `given` stands for as long as the page does not bind the name itself."""
         self._quiet = False
+        self.aside: Callable[[], AbstractContextManager[None]] = nullcontext
+        """Has what we do to files meanwhile not count as the chunk's doing."""
         self.watch: Watch | None = None
         self.earlier_effects = ""
         """What the running chunk had left behind before a library was brought in for it."""
@@ -90,7 +101,21 @@ class Tracker:
         value = self.hold(name)
         if not self._quiet:
             self.reads[name] = value
+            if entry.get("ends"):
+                del self.held[name]
+                self.reads[name] = Ending(value)
         return value
+
+    def is_same(self, name: str, value: Any) -> bool:
+        """Whether `value` is the very object that `name` stood for when the chunk first used it."""
+        before = self.reads[name]
+        return value is before or (type(before) is Ending and before.id == id(value))
+
+    def bring_what_ends(self, names: set[str]) -> None:
+        """Have those of `names` here that end with an act: a chunk that binds them anew makes that happen, when it does so."""
+        for name in names & self.table.keys():
+            if self.table[name].get("ends") and name not in self.deleted and not dict.__contains__(self.names, name):
+                self.names[name]
 
     def knows(self, name: str) -> bool:
         if name in self.table and name not in self.deleted:
@@ -155,19 +180,20 @@ class Tracker:
         """What bringing a name back does to the session (it may import a library) is not the chunk's doing."""
         from wornpage.session.python import ambient
 
-        loaded, now = len(sys.modules), ambient.changed()
-        self.earlier_effects = self.earlier_effects or (
-            self.watch.left_behind() if self.watch and self.depth == 0 else ""
-        )
-        self.depth += 1
-        try:
-            yield
-        finally:
-            self.depth -= 1
-            if len(sys.modules) != loaded:
-                ambient.put(now)
-                if self.watch is not None and self.depth == 0:
-                    self.watch = Watch(anew=True)
+        with self.aside():
+            loaded, now = len(sys.modules), ambient.changed()
+            self.earlier_effects = self.earlier_effects or (
+                self.watch.left_behind() if self.watch and self.depth == 0 else ""
+            )
+            self.depth += 1
+            try:
+                yield
+            finally:
+                self.depth -= 1
+                if len(sys.modules) != loaded:
+                    ambient.put(now)
+                    if self.watch is not None and self.depth == 0:
+                        self.watch = Watch(anew=True)
 
     def bring_changed(self, name: str) -> Any:
         """What `name` stands for now that a function or class which it is made of has been changed in place."""

@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
-from wornpage.session.python.eyes import eyes_on
+from wornpage.session.python.eyes import Sight, eyes_on
 from wornpage.session.python.names import Names
 from wornpage.store.files import content, names_in, times
 
@@ -73,11 +73,14 @@ class Watcher:
         _wrap_environment(self)
         _wrap_import(self)
         self._eyes = eyes_on(folder)
+        self._earlier: list[Sight] = []
+        """What was seen before we last looked at files ourselves."""
 
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
         self.maps.begin()
         self._eyes.drain()  # after our own looks
+        self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old, self._listings, self._made = {}, {}, set()
         self.imported, self.asked_of = set(), set()
@@ -89,7 +92,7 @@ class Watcher:
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
-        seen = self._eyes.drain()
+        seen = [*self._earlier, *self._eyes.drain()]
         self.writes.update(path for path in self.maps.changed() if self._counts(path))
         if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
@@ -216,6 +219,16 @@ class Watcher:
         while len(full) > 1 and full not in self._made:
             full = os.path.dirname(full)
         return len(full) > 1
+
+    @contextmanager
+    def aside(self) -> Iterator[None]:
+        """While we bring something in for the running code: none of the files that this opens is read by that code."""
+        if self.on:
+            self._earlier += self._eyes.drain()
+        with self._looking_away():
+            yield
+        if self.on:
+            self._earlier += [sight for sight in self._eyes.drain() if self._eyes.tell_who and not sight.ours]
 
     @contextmanager
     def _looking_away(self) -> Iterator[None]:
