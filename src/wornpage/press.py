@@ -394,7 +394,7 @@ def _in_project(path: str, source: Page) -> str:
     return os.path.relpath(path, folder) if Path(path).is_relative_to(folder) else path
 
 
-_OUTSIDE = ("file", "listing", "environment", "package", "glob", "times")
+_OUTSIDE = ("file", "listing", "environment", "package", "glob", "times", "rights")
 """Kinds of reads that can change without the page's text."""
 
 

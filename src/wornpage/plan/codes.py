@@ -15,7 +15,7 @@ from msgspec import Struct
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "4"
+ENGINE = "5"
 """Changes whenever running or recording changes its meaning."""
 
 
@@ -35,7 +35,11 @@ def layout(code: str) -> str:
 
 
 class Sight(Struct, frozen=True):
-    """What code of a page asks for beyond what things hold, as far as can be told by reading it: then it is noted for all."""
+    """What code of a page asks for beyond what things hold, as far as can be told by reading it: then it is noted for all.
+
+    A chunk that newly asks has changed itself, or reads a function that has; so what was noted without it still holds.
+    Identity alone is known only to those who made the things: they must have noted it.
+    """
 
     identity: bool = False
     """Whether two things are one object."""
@@ -43,16 +47,15 @@ class Sight(Struct, frozen=True):
     """On which line code stands, in which chunk, and how it is written."""
     times: bool = False
     """When files were changed."""
+    rights: bool = False
+    """Whose files are, and who may do what with them."""
 
 
-def code_key(chunk: Chunk, options: Iterable[object], threads: int | None, sight: Sight = Sight()) -> str:  # noqa: B008
+def code_key(chunk: Chunk, options: Iterable[object], threads: int | None) -> str:
     """The address under which a chunk's traces lie: its code, the options that change what it makes, the interpreter."""
-    written = [chunk.label, layout(chunk.code)] if sight.lines else []
-    seen = [sight.identity, sight.lines, sight.times]
     return digest(
-        "chunk", ENGINE, normal_form(chunk.code), chunk.binds, list(options), threads, sys.version, sys.platform,
-        seen, written,
-    )  # fmt: skip
+        "chunk", ENGINE, normal_form(chunk.code), chunk.binds, list(options), threads, sys.version, sys.platform
+    )
 
 
 _LINES = re.compile(
@@ -60,6 +63,7 @@ _LINES = re.compile(
     r"extract_stack|walk_tb|f_back|exc_info|settrace|setprofile|_current_frames|faulthandler|funcName|stacklevel"
 )
 _TIMES = re.compile(r"st_[amc]time|get[amc]time|copy2|copystat|\bls -l|newer")
+_RIGHTS = re.compile(r"st_mode|st_uid|st_gid|\baccess\b|chmod|chown|copymode|copystat|\bls -l|owner\(|group\(|[RWX]_OK")
 _IDENTITY = re.compile(r"\bid\b|\bintern\b|\bis_(?:not)?\b|shares_memory|getrefcount|Weak\w+|assertIs|\bmemo\b")
 
 
@@ -68,15 +72,17 @@ def sight_of(codes: Iterable[str], folder: Path | None = None) -> Sight:
     found = [_sight(code) for code in codes]
     if folder is not None:
         found += [_sight(text) for text in _modules_beside({name for _, names in found for name in names}, folder)]
-    return Sight(*(any(getattr(sight, name) for sight, _ in found) for name in ("identity", "lines", "times")))
+    return Sight(
+        *(any(getattr(sight, name) for sight, _ in found) for name in ("identity", "lines", "times", "rights"))
+    )
 
 
 @lru_cache(maxsize=4_096)
 def _sight(code: str) -> tuple[Sight, frozenset[str]]:
     """Of one piece of code; and the modules it imports."""
-    lines, times = bool(_LINES.search(code)), bool(_TIMES.search(code))
+    lines, times, rights = (bool(words.search(code)) for words in (_LINES, _TIMES, _RIGHTS))
     imported = frozenset(re.findall(r"^\s*(?:import|from)\s+(\w+)", code, re.MULTILINE))
-    return Sight(_compares(code) or bool(_IDENTITY.search(code)), lines, times), imported
+    return Sight(_compares(code) or bool(_IDENTITY.search(code)), lines, times, rights), imported
 
 
 def _modules_beside(names: set[str], folder: Path) -> list[str]:

@@ -11,7 +11,7 @@ from wornpage.plan.growing import Growing
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
 from wornpage.plan.state import State
-from wornpage.plan.traces import result_of
+from wornpage.plan.traces import laid_out, result_of
 from wornpage.session.results import ChunkResult
 from wornpage.source import all_chunks
 from wornpage.store.blobs import Blobs
@@ -59,7 +59,7 @@ class Decider:
         """Where a chunk's traces lie. The globs of `reads` count: what they say is to be watched from now on."""
         options = self.settings.of(chunk).options
         parts = (options.width, options.height, options.dpi, *options.reads)
-        return code_key(chunk, parts, self.settings.page.threads, self.sight)
+        return code_key(chunk, parts, self.settings.page.threads)
 
     def runs_always(self, chunk: n.Chunk) -> bool:
         """Whether a chunk is set to run each time."""
@@ -71,7 +71,7 @@ class Decider:
         if trace is None or not self._files_stand(trace, chunk, state):
             return None
         result = result_of(trace, chunk, self.blobs)
-        return None if result is None else (trace, result)
+        return None if result is None else (laid_out(trace, chunk), result)
 
     def pass_over(self, chunk: n.Chunk) -> None:
         """A chunk is done with, however it went."""

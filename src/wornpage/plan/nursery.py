@@ -15,9 +15,9 @@ from wornpage.session.process import CannotFork, Session
 class Common:
     """What a mother session has: the steps it stands after, and what it was told of names."""
 
-    def __init__(self, session: Session, runs: tuple[str, ...]) -> None:
+    def __init__(self, session: Session) -> None:
         self.session = session
-        self.runs = runs
+        self.runs: tuple[str, ...] = ()
         """Which runs made the steps, by their traces."""
         self.executed: list[int] = []
         self.sent: dict[str, tuple[str, str]] = {}
@@ -49,12 +49,13 @@ class Nursery:
         shared = _shared(kept, self._whatever_is_given)
         if self.is_barren or not shared or self.asked == 1:
             return None
-        runs = tuple(str(trace["run"]) for trace in kept[:shared] if trace)
+        runs = tuple(run_of(trace) for trace in kept[:shared] if trace)
         if self.common is not None and self.common.runs != runs[: len(self.common.runs)]:
             self.close()
         try:
             if self.common is None:
                 self.common = make(shared)
+                self.common.runs = runs
             return self.common.session.fork(given), self.common
         except CannotFork:
             self.is_barren = True
@@ -66,6 +67,11 @@ class Nursery:
         if self.common is not None:
             self.common.session.close()
         self.common = None
+
+
+def run_of(trace: dict[str, Any]) -> str:
+    """Which run a trace is of, and how its code is laid out now: errors in its functions name its lines."""
+    return f"{trace['run']} {trace['layout']}"
 
 
 def _shared(kept: Sequence[dict[str, Any] | None], whatever_is_given: bool) -> int:

@@ -92,6 +92,10 @@ def _words(kind: str, name: str, before: str, now: str) -> str:
             return f"the files {name} changed"
         case "times":
             return f"{name} was written at another time"
+        case "rights":
+            return f"who may do what with {name} changed"
+        case "sight":
+            return "code of the page asks now whether two things are one"
         case "place":
             return "the page lies in another folder"
         case "given":

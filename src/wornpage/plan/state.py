@@ -10,7 +10,7 @@ from msgspec import Struct, field
 
 from wornpage.plan.codes import Sight
 from wornpage.session.environment import session_variable
-from wornpage.store.files import content, globbed, listing, times
+from wornpage.store.files import content, globbed, listing, rights, times
 from wornpage.store.packages import version_of
 from wornpage.store.traces import Item, digest
 
@@ -97,6 +97,10 @@ class State(Struct):
                 return self.files[name][0] if name in self.files else content(self.full(name))
             case "times":
                 return times(self.full(name))
+            case "rights":
+                return rights(self.full(name))
+            case "sight":
+                return str(getattr(self.sight, name))
             case "place":
                 return str(self.folder)
             case "listing":

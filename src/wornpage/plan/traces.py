@@ -52,6 +52,7 @@ def make_trace(
     trace = {
         "label": chunk.label,
         "key": key,
+        "layout": digest(chunk.label, chunk.code),
         "run": run,
         "seconds": ran.result.seconds,
         "reads": [[list(item), value] for item, value in reads],
@@ -106,6 +107,10 @@ def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
     items = items_in(ran.found, state)
     items |= {("glob", pattern) for pattern in ran.found["globs"]}
     items |= {("layout", label) for label in _layouts(ran, chunk)}
+    if state.sight.lines:
+        items.add(("layout", chunk.label))
+    if ran.found.get("names") and not state.sight.identity:
+        items.add(("sight", "identity"))
     return sorted(items)
 
 
@@ -165,6 +170,16 @@ def value_read(item: Item, found: dict[str, Any], state: State, seed: int) -> st
     if kind == "environment":
         return str(found["environment"][name]) if f"env:{name}" not in state.ambient else state.now(item, seed)
     return state.now(item, seed)
+
+
+def laid_out(trace: dict[str, Any], chunk: Chunk) -> dict[str, Any]:
+    """A trace whose definitions are made from the chunk as it is written now, so that errors in them name its lines."""
+    code = {"code": chunk.code, "file": f"chunk:{chunk.label}"}
+    names = {
+        name: {**told, "provider": told["provider"] | code} if "definition" in told["provider"] else told
+        for name, told in trace["names"].items()
+    }
+    return {**trace, "names": names, "layout": digest(chunk.label, chunk.code)}
 
 
 def result_of(trace: dict[str, Any], chunk: Chunk, blobs: Blobs) -> ChunkResult | None:

@@ -361,13 +361,13 @@ class _Walk:
         assert self.session is not None
         folder = self.page.path.parent.resolve()
         sight = self.decider.sight
-        self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder, sight.identity, sight.times)
+        noted = [kind for kind in ("identity", "times", "rights") if getattr(sight, kind)]
+        self.session.open(folder, self.page.path.name, self.state.given, self.blobs.folder, noted)
 
     def mother(self, shared: int) -> Common:
         """A session that stands after the first `shared` steps, with all their values loaded."""
-        runs = tuple(self.kept[step]["run"] for step in range(shared) if step in self.kept)
         self.session, self.executed, self.sent = Session(self.settings.page.threads), [], {}
-        common = Common(self.session, runs)
+        common = Common(self.session)
         self.replayed = common.renamed
         self.open_session()
         state = self.before[shared] if shared < len(self.before) else self.state
@@ -533,7 +533,7 @@ class _Walk:
         return [self.marked[mark.span] for mark in marks if mark.span in self.marked]
 
 
-NOTHING_RUN: dict[str, Any] = {"reads": [], "run": ""}
+NOTHING_RUN: dict[str, Any] = {"reads": [], "run": "", "layout": ""}
 """Stands for the trace of a step without a chunk."""
 _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})
 """Failures after which there is no session, or none worth going on with, whatever `on-error` says."""

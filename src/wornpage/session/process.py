@@ -16,7 +16,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -199,12 +199,11 @@ class Session:
         page: str,
         given: dict[str, Any],
         store: str | None = None,
-        identity: bool = False,
-        times: bool = False,
+        noted: Sequence[str] = (),
     ) -> None:
         """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first.
 
-        `identity` tells that code of the page asks if two things are one object, `times` when files were changed.
+        `noted` says what code of the page asks for and is to be noted: `identity` of things, `times` and `rights` of files.
         """
         self._send(
             {
@@ -213,7 +212,7 @@ class Session:
                 "page": page,
                 "given": {n: _sent(v) for n, v in given.items()},
                 "store": store,
-                "sight": {"identity": identity, "times": times},
+                "noted": list(noted),
             }
         )
         self._receive({"ready"}, None)

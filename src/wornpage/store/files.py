@@ -72,6 +72,15 @@ def times(path: str) -> str:
         return "absent"
 
 
+def rights(path: str) -> str:
+    """Whose a file is, and who may do what with it; `absent` if there is none."""
+    try:
+        found = os.stat(path)
+    except (OSError, ValueError):
+        return "absent"
+    return f"{found.st_mode:o} {found.st_uid} {found.st_gid}"
+
+
 def globbed(folder: str, pattern: str) -> str:
     """A hash of the names and contents of the files in a folder that a pattern fits."""
     from pathlib import Path

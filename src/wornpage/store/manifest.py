@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from wornpage.store.files import content, globbed, listing, times
+from wornpage.store.files import content, globbed, listing, rights, times
 from wornpage.store.packages import version_of
 from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
@@ -151,6 +151,8 @@ def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:
             return globbed(folder, name) == held
         case "times":
             return times(os.path.join(folder, name)) == held
+        case "rights":
+            return rights(os.path.join(folder, name)) == held
         case "listing":
             return listing(os.path.join(folder, name)) == held
         case "package":

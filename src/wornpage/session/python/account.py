@@ -63,6 +63,7 @@ class Account:
         self.sharing: set[str] = set()
         """Names whose being held together with others the chunk depends on."""
         self._here: dict[str, Reach] = {}
+        self._left_open: frozenset[int] | None = None
         self.outside = Reach()
         """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
         for value in (*(roots().values() if look_outside else ()), *identified):
@@ -92,11 +93,11 @@ class Account:
 
     def _is_other(self, name: str, value: Any) -> bool:
         """Whether what a name stood for has another content now; a live value counts as changed by being read."""
-        if type(value) in ATOMS:
-            return False
         before = self.tracker.table[name]["print"]
         if before.startswith("live:"):
             return not isinstance(value, ModuleType)  # importing a module again does not use it up
+        if type(value) in ATOMS:
+            return False
         self.prints[name] = print_of(value)
         return bool(self.prints[name] != before)
 
@@ -245,7 +246,7 @@ class Account:
         """How the names of one group can be had again, and what they are now."""
         for name, value in group.items():
             if self.prints.get(name) is None:
-                self.prints[name] = print_of(value)
+                self.prints[name] = None if self._is_descriptor(name, value) else print_of(value)
         known = {name: found for name in group if (found := self.prints[name]) is not None}
         provider = {"live": True} if identified else self._provider(group, known, code, file, wanted)
         live = "live" in provider
@@ -262,6 +263,17 @@ class Account:
             }
             for name, value in group.items()
         }
+
+    def _is_descriptor(self, name: str, value: Any) -> bool:
+        """Whether a value is the number of a file that is left open, or has one in it: no other session has that."""
+        if type(value) not in {int, tuple, list}:
+            return False
+        if name in self.in_place and self.tracker.table[name]["print"].startswith("live:"):
+            return True
+        numbers = [value] if type(value) is int else [item for item in value if type(item) is int]
+        if numbers and self._left_open is None:
+            self._left_open = self.tracker.left_open()
+        return bool(numbers and self._left_open) and not frozenset(numbers).isdisjoint(self._left_open or ())
 
     def _provider(self, group: dict[str, Any], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
         if len(group) == 1:

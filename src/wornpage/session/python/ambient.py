@@ -148,6 +148,10 @@ def _set_path(text: str) -> None:
     ]
 
 
+def _set_arguments(text: str) -> None:
+    sys.argv[:] = text.split("\0") if text else []
+
+
 def _filters() -> str:
     try:
         return _pack([(a, _pattern(m), c, _pattern(mod), n) for a, m, c, mod, n in warnings.filters])
@@ -357,6 +361,7 @@ def _set_timeout(text: str) -> None:
 _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "cwd": (_cwd, _set_cwd),
     "path": (_path, _set_path),
+    "arguments": (lambda: "\0".join(map(str, sys.argv)), _set_arguments),
     "warnings": (_filters, _set_filters),
     "decimal": (_decimal, _set_decimal),
     "locale": (_locale, _set_locale),

@@ -31,10 +31,25 @@ def is_array(value: Any) -> bool:
     return numpy is not None and type(value) is numpy.ndarray
 
 
+def is_any_array(value: Any) -> bool:
+    """Whether a value is an array of NumPy, or of a kind derived from it."""
+    numpy = sys.modules.get("numpy")
+    return numpy is not None and isinstance(value, numpy.ndarray)
+
+
 def is_locked_kind(value: Any) -> bool:
     """Whether a value is an array of a derived kind that must not be written to, which such kinds forget to tell."""
-    numpy = sys.modules.get("numpy")
-    return numpy is not None and isinstance(value, numpy.ndarray) and not value.flags.writeable
+    return is_any_array(value) and not value.flags.writeable
+
+
+def is_of_a_file(array: Any) -> bool:
+    """Whether an array looks at a file that is mapped into memory: what is written to it goes there."""
+    base = array
+    while base is not None:
+        if type(base).__name__ in {"memmap", "mmap"}:
+            return True
+        base = base.obj if type(base) is memoryview else getattr(base, "base", None)
+    return False
 
 
 def whole_of(array: Any) -> Any:

@@ -80,8 +80,8 @@ class Driver:
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
         self.reaches = Reaches()
-        count_atoms(message["sight"]["identity"])
-        self.watcher = Watcher(folder, message["sight"]["times"])
+        count_atoms("identity" in message["noted"])
+        self.watcher = Watcher(folder, frozenset(message["noted"]))
         self.given = Given(message["given"])
         self.tracker.given = self.given
         self.tracker.aside = self.watcher.aside

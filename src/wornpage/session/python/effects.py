@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import operator
 import sys
+import time
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
@@ -31,6 +32,10 @@ _known: dict[str, tuple[ModuleType, Any]] = {}
 """What modules looked like when last seen."""
 
 
+_MOMENT = 0.15
+"""Seconds."""
+
+
 class Watch:
     """What the session's modules look like at the start of a chunk."""
 
@@ -46,10 +51,24 @@ class Watch:
         self.threads = _threads()
         self.children = _children()
 
-    def left_behind(self) -> str:
-        """What has been changed since that cannot be set back, in words; empty for nothing."""
+    def renewed(self) -> Watch:
+        """What modules look like now; threads and children are those of before."""
+        again = Watch(anew=True)
+        again.threads, again.children = self.threads, self.children
+        return again
+
+    def left_behind(self, midway: bool = False) -> str:
+        """What has been changed since that cannot be set back, in words; empty for nothing.
+
+        `midway` through a chunk threads and children are at work that may well end with it.
+        """
         _loaded[0] = len(sys.modules)
-        return self._found()
+        return self._found() or ("" if midway else self._still_running())
+
+    def _still_running(self) -> str:
+        if self._left_threads():
+            return "it left a thread running"
+        return "it left a child process running" if _children() != self.children else ""
 
     def _found(self) -> str:
         found = self._of_modules()
@@ -76,13 +95,16 @@ class Watch:
         ]
         if made:
             return f"it put a module {made[0]} of its own making in place"
-        if _threads() > self.threads:
-            return "it left a thread running"
-        if _children() != self.children:
-            return "it left a child process running"
         if registered() != _baseline[0]:
             return "it registered a class as another's"
         return ""
+
+    def _left_threads(self) -> bool:
+        """Whether there are more threads than before; those of a pool that was closed have a moment to end."""
+        deadline = time.monotonic() + _MOMENT
+        while _threads() > self.threads and time.monotonic() < deadline:
+            time.sleep(0.005)
+        return _threads() > self.threads
 
     def _of_modules(self) -> str:
         """The first change of a module; all names that were put into modules are remembered."""

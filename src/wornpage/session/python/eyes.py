@@ -151,7 +151,14 @@ class _Fanotify(_Watch):
     def _prove(self, folder: str) -> None:
         """See that an event is understood, with a file that is there."""
         with os.scandir(folder) as entries:
-            file = next((entry.path for entry in entries if entry.is_file() and os.access(entry.path, os.R_OK)), None)
+            file = next(
+                (
+                    entry.path
+                    for entry in entries
+                    if entry.is_file(follow_symlinks=False) and os.access(entry.path, os.R_OK)
+                ),
+                None,
+            )
         if file is None:
             return
         os.close(os.open(file, os.O_RDONLY))

@@ -26,7 +26,15 @@ from types import (
 from typing import Any
 
 from wornpage.session.python import singles
-from wornpage.session.python.arrays import Plain, is_array, is_locked_kind, plainly_told, told
+from wornpage.session.python.arrays import (
+    Plain,
+    is_any_array,
+    is_array,
+    is_locked_kind,
+    is_of_a_file,
+    plainly_told,
+    told,
+)
 
 ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
 HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
@@ -121,6 +129,8 @@ class Canonical(pickle.Pickler):
             return _token, (("cell", cell_content(value)),)
         if kind is Plain:
             return value.array.__reduce_ex__(5)
+        if is_any_array(value) and is_of_a_file(value):
+            raise NoFingerprint("an array in a file")
         if is_array(value):
             parts = plainly_told(value) if self.inside else told(value)
             return NotImplemented if parts is None else (_token, (parts,))

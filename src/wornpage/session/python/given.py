@@ -59,4 +59,19 @@ def _taken_over(value: Any) -> Any:
         import datetime
 
         return datetime.date.fromisoformat(value["date"])
-    return list(value) if isinstance(value, list) else value
+    return GivenList(value) if isinstance(value, list) else value
+
+
+class GivenList(list[Any]):
+    """A list that was given: it cannot be changed, since the next chunk is given the same."""
+
+    __slots__ = ()
+
+    def _refuse(self, *parts: Any, **more: Any) -> NoReturn:
+        raise TypeError("a list of given values cannot be changed; make one of your own first: list(given.…)")
+
+    append = extend = insert = remove = pop = clear = sort = reverse = _refuse
+    __setitem__ = __delitem__ = __iadd__ = __imul__ = _refuse
+
+    def __reduce__(self) -> Any:
+        return GivenList, (list(self),)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import copy
 import itertools
 import random
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from types import ModuleType
 from typing import Any
 
@@ -27,6 +30,24 @@ def plant(seed: int) -> None:
     if not _hooked:
         _hooked = True
         hooks.after_import("numpy.random", _take_over)
+
+
+@contextmanager
+def untouched() -> Iterator[None]:
+    """While something is brought in for the running code: numbers that libraries draw as they are imported are not its own."""
+    global _drawn, _asked
+    state, numpy = random.getstate(), sys.modules.get("numpy.random")
+    drawn, asked, counted = numpy.get_state() if numpy else None, _asked, copy.copy(_drawn)
+    try:
+        yield
+    finally:
+        random.setstate(state)
+        _drawn, _asked = counted, asked
+        module = sys.modules.get("numpy.random")
+        if module is not None and drawn is not None:
+            module.set_state(drawn)
+        elif module is not None:
+            module.seed(_seed)
 
 
 def used() -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import ast
 import linecache
+import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
@@ -40,6 +41,24 @@ class MustReplay(BaseException):
     def __init__(self, name: str) -> None:
         super().__init__(name)
         self.name = name
+
+
+def _open_descriptors() -> frozenset[int]:
+    """Numbers of the files that are open in this process, where the system tells."""
+    try:
+        listed = list(map(int, os.listdir("/proc/self/fd")))
+    except OSError:
+        return frozenset()
+    return frozenset(number for number in listed if _is_open(number))
+
+
+def _is_open(number: int) -> bool:
+    """Not so for the one that the listing itself was read from."""
+    try:
+        os.get_inheritable(number)
+    except OSError:
+        return False
+    return True
 
 
 def _home(value: Any) -> Any:
@@ -75,6 +94,7 @@ class Tracker:
         self.earlier_effects = ""
         """What the running chunk had left behind before a library was brought in for it."""
         self.depth = 0
+        self._open_before: frozenset[int] = frozenset()
 
     # --- during a chunk -----------------------------------------------------------------------
 
@@ -91,6 +111,7 @@ class Tracker:
         forget_tokens()
         identified.clear()
         self.watch = Watch() if watch else self.watch
+        self._open_before = _open_descriptors()
         self.earlier_effects, self.depth = "", 0
 
     def fetch(self, name: str) -> Any:
@@ -178,12 +199,12 @@ class Tracker:
     @contextmanager
     def _unnoticed(self) -> Iterator[None]:
         """What bringing a name back does to the session (it may import a library) is not the chunk's doing."""
-        from wornpage.session.python import ambient
+        from wornpage.session.python import ambient, seeds
 
-        with self.aside():
+        with self.aside(), seeds.untouched():
             loaded, now = len(sys.modules), ambient.changed()
             self.earlier_effects = self.earlier_effects or (
-                self.watch.left_behind() if self.watch and self.depth == 0 else ""
+                self.watch.left_behind(midway=True) if self.watch and self.depth == 0 else ""
             )
             self.depth += 1
             try:
@@ -193,7 +214,7 @@ class Tracker:
                 if len(sys.modules) != loaded:
                     ambient.put(now)
                     if self.watch is not None and self.depth == 0:
-                        self.watch = Watch(anew=True)
+                        self.watch = self.watch.renewed()
 
     def bring_changed(self, name: str) -> Any:
         """What `name` stands for now that a function or class which it is made of has been changed in place."""
@@ -274,6 +295,10 @@ class Tracker:
         """What the chunk left behind that cannot be set back."""
         forget_tokens()
         return self.earlier_effects or (self.watch.left_behind() if self.watch else "")
+
+    def left_open(self) -> frozenset[int]:
+        """Numbers of the files that the chunk has opened and left open."""
+        return _open_descriptors() - self._open_before
 
     def visible(self) -> dict[str, Any]:
         """The page's names that the chunk has used or bound, as it leaves them."""

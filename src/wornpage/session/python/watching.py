@@ -16,7 +16,7 @@ from typing import Any
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
 from wornpage.session.python.names import Names
-from wornpage.store.files import content, names_in, times
+from wornpage.store.files import content, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -25,16 +25,17 @@ _PASSING = ("/dev/shm/psm_", "/dev/shm/sem.", "/dev/shm/pymp-", "/dev/shm/torch_
 """What libraries put into memory for their own processes."""
 
 
+_BESIDE = {"times": times, "rights": rights}
 _METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 
 
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
-    def __init__(self, folder: str, looks_at_times: bool = False) -> None:
+    def __init__(self, folder: str, noted: frozenset[str] = frozenset()) -> None:
         self.folder = folder
-        self.looks_at_times = looks_at_times
-        """Whether the page's code has words for when files were changed."""
+        self.noted = [kind for kind in _BESIDE if kind in noted]
+        """What the page's code has words for, of what can be asked of a file beside its content."""
         self.native = False
         """Whether the author's code has reached for a library of C by hand."""
         ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
@@ -54,8 +55,8 @@ class Watcher:
         self.network = False
         self.placed = False
         """Whether code has asked where the page's folder lies."""
-        self.times: set[str] = set()
-        """Files of which code may have asked when they were changed."""
+        self.looked_at: set[str] = set()
+        """Files of which code may have asked that."""
         self.maps = Maps()
         self._before: dict[str, tuple[int, ...] | None] = {}
         self._old: dict[str, str] = {}
@@ -85,7 +86,7 @@ class Watcher:
         self._old, self._listings, self._made = {}, {}, set()
         self.imported, self.asked_of = set(), set()
         self.forked = self.spawned = self.network = self.placed = False
-        self.times = set()
+        self.looked_at = set()
         ambient.begin()
         self.on = True
 
@@ -126,7 +127,8 @@ class Watcher:
             else:
                 changed = first is not None and first != _signature(path)
                 reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
-        reads += [[self.short(path), "times", times(path)] for path in sorted(self.times) if path not in self.writes]
+        looked = sorted(self.looked_at - self.writes) if self.noted else []
+        reads += [[self.short(path), kind, _BESIDE[kind](path)] for path in looked for kind in self.noted]
         written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
         return {
             "files": reads,
@@ -248,8 +250,7 @@ class Watcher:
             base = _path_of(folder) if isinstance(folder, int) else None
             full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
             if self._counts(full):
-                if self.looks_at_times:
-                    self.times.add(full)
+                self.looked_at.add(full)
                 if full not in self.reads:
                     self._read(full, "file")
 
