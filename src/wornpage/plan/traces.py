@@ -62,7 +62,10 @@ def make_trace(
         "ambient": ran.found.get("ambient", {}),
         "written": ran.found.get("written", []),
         "effects": ran.found.get("effects", ""),
-        "modules": ran.found.get("modules", {}),
+        "modules": {
+            name: f"{token} {identity}" if "~" in token else token
+            for name, token in ran.found.get("modules", {}).items()
+        },
         "network": ran.found.get("network", False),
         "shown": _renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
         "failure": _relabel(failure, f"chunk:{chunk.label}", _OWN),

@@ -50,7 +50,7 @@ class Account:
 
     def __init__(self, tracker: Tracker, reaches: Reaches, look_outside: bool = True) -> None:
         """`look_outside` the page's names too: not for value marks, after all of which that is done once."""
-        self.tracker, self.reaches = tracker, reaches
+        self.tracker, self.reaches, self.is_chunk = tracker, reaches, look_outside
         self.visible = tracker.visible()
         self.prints: dict[str, str | None] = {}
         self.now = tracker.names_now()
@@ -134,7 +134,8 @@ class Account:
     def _find_touched(self) -> bool:
         """Held names that the chunk did not use, but that share something with what it changed, or a project's module."""
         reached = Reach()
-        for name, value in (self.visible | self.changed).items():  # some things are told by name, whatever they hold
+        used = self.visible | self.changed if self.is_chunk else self.changed  # some things are told by name alone
+        for name, value in used.items():
             reached.add(self.reach_of(name, value))
         changed = {id(value) for name, value in self.changed.items() if name in self.in_place}
         if not (reached.own or reached.lent or reached.definitions or changed or self.local):

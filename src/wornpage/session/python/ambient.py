@@ -18,6 +18,7 @@ from typing import Any
 
 from wornpage.session.python import counters, hooks
 
+_here = os.getcwd
 _pristine: dict[str, str] = {}
 _rc_pristine: dict[str, Any] = {}
 _pending: dict[str, dict[str, str]] = {}
@@ -31,13 +32,9 @@ def install(folder: str) -> None:
     _folder = folder
     _pristine.update({item: value for item, (read, _) in _ITEMS.items() if (value := read()) is not None})
     hooks.after_import("matplotlib", _watch_matplotlib)
-    hooks.after_import("pandas", lambda module: _arrived("pandas.options"))
-    hooks.after_import("numpy", _numpy_arrived)
-    hooks.after_import("decimal", lambda module: _arrived("decimal"))
-    hooks.after_import("csv", lambda module: _arrived("csv"))
     hooks.after_import("logging", _watch_logging)
-    for item, counter in counters.COUNTERS.items():
-        hooks.after_import(counter.library, partial(_counter_arrived, item))
+    for item, library in _LIBRARY.items():
+        hooks.after_import(library, partial(_library_arrived, item))
 
 
 def begin() -> None:
@@ -51,7 +48,7 @@ _drawn_before: dict[str, str | None] = {}
 """What the counters stood at when the running code began."""
 
 
-def _counter_arrived(item: str, module: Any) -> None:
+def _library_arrived(item: str, module: Any) -> None:
     _arrived(item)
 
 
@@ -82,11 +79,6 @@ def _arrived(item: str) -> None:
         write(wanted["value"])
 
 
-def _numpy_arrived(module: Any) -> None:
-    _arrived("numpy.errors")
-    _arrived("numpy.print")
-
-
 def _watch_matplotlib(module: Any) -> None:
     global _rc_pristine
     params = module.rcParams
@@ -113,7 +105,6 @@ def _watch_logging(module: Any) -> None:
         return answer
 
     module.Logger.isEnabledFor = seen
-    _arrived("logging")
 
 
 def _pack(value: Any) -> str:
@@ -129,7 +120,7 @@ def _unpack(text: str) -> Any:
 
 def _cwd() -> str | None:
     try:
-        return os.path.relpath(os.getcwd(), _folder)
+        return os.path.relpath(_here(), _folder)
     except OSError:
         return "gone"
 

@@ -189,7 +189,7 @@ class Driver:
 
         self.watcher.end()
         tracker = self.tracker
-        effects = tracker.effects()  # first: what follows imports libraries of its own
+        effects = tracker.effects(self.watcher.imported)  # first: what follows imports libraries of its own
         if self.watcher.forked:
             tracker.fetch_all()
         surroundings = self._surroundings_read()

@@ -57,13 +57,14 @@ class Watch:
         again.threads, again.children = self.threads, self.children
         return again
 
-    def left_behind(self, midway: bool = False) -> str:
+    def left_behind(self, midway: bool = False, named: frozenset[str] = frozenset()) -> str:
         """What has been changed since that cannot be set back, in words; empty for nothing.
 
+        What libraries hold in tables of theirs counts for those that the code has a name for, which are `named`.
         `midway` through a chunk threads and children are at work that may well end with it.
         """
         _loaded[0] = len(sys.modules)
-        return self._found() or ("" if midway else self._still_running())
+        return self._found() or _held_by_libraries(named) or ("" if midway else self._still_running())
 
     def _still_running(self) -> str:
         if self._left_threads():
@@ -114,6 +115,16 @@ class Watch:
                 return found or f"it replaced the module {name}"
             found = found or _difference(name, module, before)
         return found
+
+
+def _held_by_libraries(named: frozenset[str]) -> str:
+    """The first public table of a library that code has changed by its name."""
+    for name in sorted(named & _known.keys()):
+        module, (_, _, tables) = _known[name]
+        if tables and not registries.is_looked_into(name) and (key := registries.changed_table(name, module, tables)):
+            _known.pop(name)
+            return f"it changed {name}.{key}"
+    return ""
 
 
 _hung: dict[tuple[str, str], None] = {}
@@ -262,7 +273,7 @@ def _differs(name: str, module: ModuleType, held: Any) -> bool:
             not _same(attributes, kind.__dict__) and bool(_changed_names(attributes, dict(kind.__dict__)))
             for kind, attributes in classes
         )
-        or bool(tables and registries.changed_table(name, module, tables))
+        or bool(tables and registries.is_looked_into(name) and registries.changed_table(name, module, tables))
     )
 
 
@@ -304,7 +315,7 @@ _baseline: list[int] = [0]
 
 def _state(name: str, module: ModuleType) -> Any:
     """The objects themselves: held, so that none of their places is taken by another."""
-    classes = _classes(name, module.__dict__) if name in _DEEP else ()
+    classes = _classes(name, module.__dict__) if name in _DEEP or registries.is_looked_into(name) else ()
     return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes], registries.tables_of(name, module)
 
 
@@ -324,7 +335,7 @@ def _difference(name: str, module: ModuleType, before: Any) -> str:
                 _hung[name, one] = None
             return f"it changed {name}.{changed}"
         _known[name] = (module, (dict(module.__dict__), *before[1:]))
-    if tables and (table := registries.changed_table(name, module, tables, moved)):
+    if tables and registries.is_looked_into(name) and (table := registries.changed_table(name, module, tables, moved)):
         _hung[name, table] = None
         return f"it changed {name}.{table}"
     for kind, attributes in classes:
@@ -343,7 +354,7 @@ def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
     """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
     for name in {*before, *now}:
         old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)
-        if name.startswith("_") and not (isinstance(old, FunctionType) and new is not old):
+        if name.startswith("_") and len(name) > 1 and not (isinstance(old, FunctionType) and new is not old):
             continue  # private names come and go; a private function that is replaced is a patch
         if old is new or isinstance(new, ModuleType) or isinstance(old, ModuleType):
             continue

@@ -348,9 +348,10 @@ def module_token(name: str) -> str:
 
 
 def _local_token(module: ModuleType) -> str:
+    """With `~` behind it where something cannot be told: what it holds then hangs on all that those who used it had read."""
     from xxhash import xxh3_128
 
-    hasher = xxh3_128()
+    hasher, live = xxh3_128(), ""
     path = getattr(module, "__file__", None)
     if path and os.path.exists(path):
         with open(path, "rb") as file:
@@ -369,5 +370,15 @@ def _local_token(module: ModuleType) -> str:
             elif not isinstance(value, BuiltinFunctionType):
                 hasher.update(fingerprint(value).encode())
         except NoFingerprint:
-            hasher.update(b"live")
-    return hasher.hexdigest()
+            filled = _filled(value)
+            hasher.update(f"live {filled}".encode())
+            live = max(live, "~filled" if filled else "~used")
+    return hasher.hexdigest() + live
+
+
+def _filled(value: Any) -> str:
+    """How far a cache of results has been filled, whose content nobody can see; empty for anything else."""
+    if type(value).__name__ != "_lru_cache_wrapper":
+        return ""
+    _, misses, _, size = value.cache_info()
+    return f"{misses} {size}"

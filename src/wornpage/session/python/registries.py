@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import contextvars
 import operator
+import os
 import sys
 from collections.abc import Callable, Iterable
 from itertools import chain
@@ -38,7 +39,7 @@ _SIGNALS = (1, 2, 10, 12, 14, 15)
 """Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
 _OWN_VARIABLES = frozenset({"decimal_context", "format_options", "ufunc_extobj", "numpy_extobj", "_errstate", "extobj"})
 """Context variables whose values are carried in another way."""
-_OF_SYS = frozenset({"last_type", "last_value", "last_traceback", "last_exc", "ps1", "ps2", "path_importer_cache", "stdout", "stderr",
+_OF_SYS = frozenset({"last_type", "last_value", "last_traceback", "last_exc", "path_importer_cache", "stdout", "stderr",
                      "stdin", "modules", "path", "argv", "meta_path", "path_hooks", *_HOOKS})  # fmt: skip
 
 
@@ -63,7 +64,7 @@ def _converted(table: Any) -> list[Any]:
     return [
         kind
         for kind, converter in list(table.items())
-        if not type(converter).__module__.startswith(("pandas", "matplotlib"))
+        if kind.__module__ == "__main__" or not type(converter).__module__.startswith(("pandas", "matplotlib"))
     ]
 
 
@@ -97,6 +98,11 @@ def _of_sys(module: Any) -> list[Any]:
     return [value for name, value in sorted(vars(module).items()) if name not in _OF_SYS and not name.startswith("__")]
 
 
+def _limits(module: Any) -> list[Any]:
+    processors = tuple(sorted(module.sched_getaffinity(0))) if hasattr(module, "sched_getaffinity") else ()
+    return [processors, module.getpriority(module.PRIO_PROCESS, 0)]
+
+
 REGISTRIES = (
     Registry("where print writes", "sys", _attribute("stdout", "stderr", "stdin")),
     Registry("how modules are found", "sys", lambda m: [*m.meta_path, *m.path_hooks]),
@@ -111,6 +117,20 @@ REGISTRIES = (
     Registry("what is done at the end", "atexit", lambda m: _registered["exits"]),
     Registry("what is done when an object goes", "weakref", _finalizers),
     Registry("a context variable", "contextvars", _variables),
+    Registry("how threads take turns", "sys", lambda m: [m.getswitchinterval()]),
+    Registry("how much room threads have", "threading", lambda m: [m.stack_size()]),
+    Registry("what is told of crashes", "faulthandler", lambda m: [m.is_enabled()]),
+    Registry("how memory is traced", "tracemalloc", lambda m: [m.is_tracing(), m.get_traceback_limit()]),
+    Registry("what the collector is told", "gc", lambda m: [*m.callbacks, m.get_debug()]),
+    Registry("an alarm", "signal", lambda m: [m.getitimer(which)[0] > 0 for which in (0, 1, 2)]),
+    Registry("what the system allows the process", "os", _limits),
+    Registry("limits of the process", "resource", lambda m: [m.getrlimit(which) for which in range(m.RLIM_NLIMITS if hasattr(m, "RLIM_NLIMITS") else 10)]),
+    Registry("how processes are started", "multiprocessing", lambda m: [m.get_start_method(allow_none=True)]),
+    Registry("how event loops are made", "asyncio.events", lambda m: [p for p in [m._event_loop_policy] if p and not type(p).__module__.startswith("asyncio")]),
+    Registry("how warnings are written", "warnings", _attribute("formatwarning")),
+    Registry("where temporary files go", "tempfile", lambda m: [m.tempdir or os.environ.get("TMPDIR", "/tmp")]),
+    Registry("how many threads pyarrow has", "pyarrow", lambda m: [m.cpu_count(), m.io_thread_count()]),
+    Registry("how polars writes tables", "polars", lambda m: [repr(m.Config.state(if_set=True))]),
     Registry("how logging is set up", "logging", _set_up_of_logging),
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
     Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
@@ -195,9 +215,14 @@ _CACHES: dict[str, frozenset[str]] = {
     "encodings.aliases": frozenset(), "webbrowser": frozenset(), "turtle": frozenset(), "timeit": frozenset(), "netrc": frozenset(),
     "http.client": frozenset(), "http.cookies": frozenset(), "urllib.parse": frozenset({"_parse_cache", "_typeprog", "_hostprog", "_portprog"}), "imghdr": frozenset(), "sndhdr": frozenset(),
     "wave": frozenset(), "colorsys": frozenset(), "cmd": frozenset(), "shlex": frozenset(), "unicodedata": frozenset(), "stringprep": frozenset(),
-    "dbm": frozenset({"_defaultmod", "_modules"}), "shelve": frozenset(), "socket": frozenset(), "ssl": frozenset(), "bdb": frozenset(),
+    "dbm": frozenset({"_defaultmod", "_modules"}), "shelve": frozenset(), "socket": frozenset(), "ssl": frozenset(), "bdb": frozenset(), "reprlib": frozenset(),
 }  # fmt: skip
 """Modules of the standard library into whose tables is looked, each with the names that ordinary use changes."""
+
+
+def is_looked_into(name: str) -> bool:
+    """Whether a module is one of them."""
+    return name in _CACHES
 
 
 class Table(NamedTuple):
@@ -210,11 +235,12 @@ class Table(NamedTuple):
 Tables = dict[str, Table]
 
 
-def tables_of(name: str, module: ModuleType) -> Tables | None:
-    """The tables and private values of a module of the standard library, shallowly; None for a module that has none."""
+def tables_of(name: str, module: ModuleType) -> Tables:
+    """The tables and private values of a module of the standard library, shallowly; of others the public tables."""
     caches = _CACHES.get(name)
     if caches is None:
-        return None
+        held = [(key, value) for key, value in list(vars(module).items()) if type(value) in _PUBLIC and key[:1] != "_"]
+        return {key: Table(value, list(_parts(value))) for key, value in held if len(value) < _FEW}
     found: Tables = {}
     for key, value in list(vars(module).items()):
         if key.startswith("__") or key in caches or isinstance(value, ModuleType | FunctionType | type):
@@ -236,7 +262,7 @@ def changed_table(name: str, module: ModuleType, before: Tables, moved: bool = T
     """The name of a table of a module that is not what it was; empty for none. `moved` if its names stand for other things."""
     if not moved and all(map(_is_as_before, before.values())):
         return ""
-    now = tables_of(name, module) or {}
+    now = tables_of(name, module)
     for key in {*before, *now}:
         a, b = before.get(key, _NONE).held, now.get(key, _NONE).held
         if not same(a, b):
@@ -252,5 +278,7 @@ def _is_as_before(table: Table) -> bool:
     return length == len(held) and all(map(operator.is_, _parts(source), held))
 
 
+_PUBLIC = (dict, list, set)
+_FEW = 2_000
 _CONTAINERS = (dict, list, set, tuple)
 _NONE = Table(None, [object()])

@@ -258,7 +258,9 @@ def _of_numpy(node: Any, kind: type) -> list[Any]:
     if isinstance(node, numpy.ndarray):
         items = node.ravel().tolist() if node.dtype.hasobject and node.size < MAX_NODES and not node.dtype.names else []
         return _worth(items) + (_attributes(node) if kind is not numpy.ndarray else [])
-    held = [getattr(node, name, None) for name in ("base", "bit_generator", "_bit_generator", "pyfunc")]
+    held = [
+        getattr(node, name, None) for name in ("base", "bit_generator", "_bit_generator", "pyfunc", "operands", "iters")
+    ]
     return [one for one in held if one is not None]
 
 

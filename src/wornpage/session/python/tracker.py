@@ -11,7 +11,7 @@ import ast
 import linecache
 import os
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from types import ModuleType
 from typing import Any
@@ -281,7 +281,12 @@ class Tracker:
         """Modules of the project that the chunk loaded or changed, with what they are now."""
         before = self.watch.local if self.watch else {}
         now = {name: module_token(name) for name in local_modules()}
-        return {name: token for name, token in sorted(now.items()) if before.get(name) != token}
+        used = self.homes()
+        return {
+            name: token
+            for name, token in sorted(now.items())
+            if before.get(name) != token or (token.endswith("~used") and name in used)
+        }
 
     def modules_read(self, imported: set[str]) -> list[str]:
         """Modules of the project that the chunk imported, or whose things it used by name."""
@@ -291,10 +296,11 @@ class Tracker:
         """Modules that what the chunk has used by name is, or comes from."""
         return {home for value in self.reads.values() if isinstance(home := _home(value), str)}
 
-    def effects(self) -> str:
-        """What the chunk left behind that cannot be set back."""
+    def effects(self, imported: Iterable[str] = ()) -> str:
+        """What the chunk left behind that cannot be set back; `imported` are modules that its code asked for."""
         forget_tokens()
-        return self.earlier_effects or (self.watch.left_behind() if self.watch else "")
+        named = frozenset({*imported, *self.homes()})
+        return self.earlier_effects or (self.watch.left_behind(named=named) if self.watch else "")
 
     def left_open(self) -> frozenset[int]:
         """Numbers of the files that the chunk has opened and left open."""

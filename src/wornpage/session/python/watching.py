@@ -208,9 +208,9 @@ class Watcher:
     def _listed(self, path: Any) -> None:
         path = _path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, str | bytes | os.PathLike):
-            if _is_import(sys._getframe(2)):
-                return  # the search for a module: what it may find is told by `imports`
             full = self._full("." if path is None else path)
+            if _is_import(sys._getframe(2), full.startswith(self.folder)):
+                return  # the search for a module: what it may find is told by `imports`
             if self._counts(full) and full not in self.reads and not self._is_within_made(full):
                 self.reads[full] = "listing"
                 with self._looking_away():
@@ -290,7 +290,7 @@ class Watcher:
         text = os.fsdecode(os.fspath(path))
         with self._looking_away():
             try:
-                return os.path.normpath(os.path.join(os.getcwd(), text))
+                return os.path.normpath(os.path.join(_here(), text))
             except OSError:
                 return text
 
@@ -339,7 +339,7 @@ def _signature(path: str) -> tuple[int, ...] | None:
     return (found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
 
 
-_stat = os.stat
+_stat, _here = os.stat, os.getcwd
 
 
 def _wrap_stat(watcher: Watcher) -> None:
@@ -510,8 +510,8 @@ def _wrap_environment(watcher: Watcher) -> None:
     kind.__iter__ = all_seen  # type: ignore[method-assign]
 
 
-def _is_import(frame: Any) -> bool:
-    """Whether Python's import machinery is at work a few calls up."""
+def _is_import(frame: Any, is_ours: bool) -> bool:
+    """Whether Python's import machinery is at work a few calls up; in the page's folder asking for modules is a look."""
     for _ in range(12):
         if frame is None:
             return False
@@ -519,7 +519,7 @@ def _is_import(frame: Any) -> bool:
         if (
             file.startswith("<frozen importlib")
             or "importlib" + os.sep + "metadata" in file
-            or file.endswith("pkgutil.py")
+            or (file.endswith("pkgutil.py") and not is_ours)
         ):
             return True
         frame = frame.f_back
@@ -561,7 +561,17 @@ def _wrap_import(watcher: Watcher) -> None:
             watcher.imported.add(name)
         return loading(lambda: original_by_name(name, package), name not in sys.modules)
 
+    import importlib.util
+
+    find = importlib.util.find_spec
+
+    def seen_to_be_sought(name: str, package: str | None = None) -> Any:
+        if watcher.on:
+            watcher.imported.add(name)
+        return find(name, package)
+
     builtins.__import__, importlib.import_module = seen, seen_by_name
+    importlib.util.find_spec = seen_to_be_sought
 
 
 def _loads(name: str, globals: Any, fromlist: Any, level: int) -> bool:
