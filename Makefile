@@ -6,7 +6,7 @@ STAMP := $(VENV)/installed
 # Modules are compiled once, not anew by each of the thousand programs that the tests start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test bench law fuzz lint types unit checkers system
+.PHONY: demo test bench law ordinary fuzz lint types unit checkers system
 
 demo: $(STAMP)
 	$(BIN)/worn demo worn-demo
@@ -46,6 +46,10 @@ tests/checkers/node_modules/.package-lock.json: tests/checkers/package-lock.json
 N := 1000
 law: $(STAMP)
 	$(BIN)/python -m tests.law $(N)
+
+# Ordinary pages that are hard on the law, written by hand.
+ordinary: $(STAMP)
+	$(BIN)/python -m tests.law.ordinary
 
 # Random inputs for all that reads what strangers write, for five minutes.
 fuzz: $(STAMP)

@@ -1,0 +1,50 @@
+"""Ordinary pages that are hard on the law, written by hand: `python -m tests.law.ordinary [NAME …]` tries them all.
+
+Each case has files and steps; a step has chunks, code by label, in page order. Those marked `kept` have broken the law
+before, and are tried with every test.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+from tests.hazards import Report, try_case
+
+
+def cases(kept: bool = False) -> list[dict[str, Any]]:
+    """All of them, or those that have broken the law before, as `tests.hazards` takes them."""
+    found = json.loads((Path(__file__).parent / "ordinary.json").read_text(encoding="utf-8"))
+    return [_whole(case) for case in found if not kept or case.get("kept")]
+
+
+def _whole(case: dict[str, Any]) -> dict[str, Any]:
+    steps = [
+        {**step, "chunks": [{"label": label, "code": code, "may_fail": True} for label, code in step["chunks"].items()]}
+        for step in case["steps"]
+    ]
+    return {"files": {}, **case, "steps": steps}
+
+
+def tried(chosen: list[dict[str, Any]]) -> list[Report]:
+    """What came of cases, tried on all processors."""
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        return list(pool.map(try_case, chosen))
+
+
+def main(names: list[str]) -> int:
+    """Try the cases of these names, or all; exit status 1 if the law is broken anywhere."""
+    reports = tried([case for case in cases() if not names or case["name"] in names])
+    for report in reports:
+        for broken in report.broken:
+            print(f"{report.name}: {broken}")
+    print(f"{len(reports)} cases, {sum(bool(report.broken) for report in reports)} at fault")
+    return int(any(report.broken for report in reports))
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
