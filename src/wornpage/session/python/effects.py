@@ -211,17 +211,18 @@ def _main_thread() -> int:
 def _snapshot() -> None:
     """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
     for name, module in list(sys.modules.items()):
+        known = _known.get(name)
+        if known is not None and known[0] is module:
+            continue
         if (
             name in _QUIET
             or not isinstance(module, ModuleType)
             or name.startswith(("wornpage", "_cython", "matplotlib.backends."))
         ):
             continue
-        known = _known.get(name)
         if _is_being_loaded(name) or is_local(name):  # what the project's modules are is told by their tokens
             continue  # it is not whole yet: what it looks like afterwards counts
-        if known is None or known[0] is not module:
-            _known[name] = (module, _state(name, module))
+        _known[name] = (module, _state(name, module))
 
 
 def _is_being_loaded(name: str) -> bool:
