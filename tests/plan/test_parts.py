@@ -50,7 +50,7 @@ class Codes(unittest.TestCase):
         cases = {
             "a is b": Sight(identity=True), "id(a)": Sight(identity=True), "a is None or b is not True": Sight(),
             "type(a) is int": Sight(), "import sys; sys._getframe().f_lineno": Sight(lines=True), "import inspect": Sight(lines=True),
-            "os.stat('a').st_mtime": Sight(times=True), "x = 'this is it'": Sight(),
+            "os.stat('a').st_mtime": Sight(times=True), "x = 'this is it'": Sight(), "os.access('a', os.X_OK)": Sight(rights=True),
         }  # fmt: skip
         for code, wanted in cases.items():
             with self.subTest(code):
@@ -203,6 +203,16 @@ class Store(unittest.TestCase):
         self.assertEqual(packages.distribution_of("dateutil"), "python-dateutil")
         self.assertEqual(packages.version_of("no-such-package"), "absent")
         self.assertLessEqual({"pandas", "numpy", "python-dateutil"}, set(packages.with_requirements("pandas")))
+
+    def test_a_package_that_is_upgraded_is_seen_by_a_process_that_goes_on(self) -> None:
+        with mock.patch("sys.path", [str(self.folder)]):
+            for version in ("1.0", "2.0"):
+                for old in self.folder.glob("shelf-*"):
+                    old.rmdir()
+                (self.folder / f"shelf-{version}.dist-info").mkdir()
+                packages.look_again()
+                self.assertEqual(packages.version_of("shelf"), version)
+        packages.look_again()
 
     def test_contents_and_listings_change_with_what_they_hold(self) -> None:
         path = self.folder / "f"

@@ -116,6 +116,11 @@ class AsRead(FolderCase):
         press(page, afresh=True)
         self.assertEqual(page.with_suffix(".html").read_bytes(), partial)
 
+    def test_marks_may_look_at_what_is_live(self) -> None:
+        code = "import sqlite3\nshelf = sqlite3.connect(':memory:')"
+        text = f"---\ntitle: t\n---\n```python run #a\n{code}\n```\n\nSo {{= shelf.total_changes}}.\n"
+        self.assertIn("<p>So 0.</p>", self.html(text))
+
     def test_a_mark_that_changes_a_setting_is_a_mistake_with_its_place(self) -> None:
         found = self.faults(
             "---\ntitle: t\n---\n```python run #a\nimport decimal\n```\n\n{= setattr(decimal.getcontext(), 'prec', 5)}\n"

@@ -95,6 +95,8 @@ class Account:
         """Whether what a name stood for has another content now; a live value counts as changed by being read."""
         before = self.tracker.table[name]["print"]
         if before.startswith("live:"):
+            if not self.is_chunk and not hasattr(type(value), "__next__"):
+                return False  # a mark only looks; of what is used up by looking it is told
             return not isinstance(value, ModuleType)  # importing a module again does not use it up
         if type(value) in ATOMS:
             return False
