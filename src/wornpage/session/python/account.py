@@ -6,6 +6,7 @@ view), or by using up something live. What shares a changeable object with it is
 
 from __future__ import annotations
 
+import re
 from types import FunctionType, ModuleType
 from typing import Any
 
@@ -20,6 +21,10 @@ from wornpage.session.python.tracker import Tracker
 
 Told = dict[str, Any]
 _DEFINITION = (FunctionType, type)
+_DESCRIPTORS = re.compile(
+    r"\b(?:pipe2?|fileno|mkstemp|dup2?|detach|openpty|memfd_create|eventfd)\b|\bos\.open\b|\bO_[A-Z]+\b"
+)
+_FEW = 16
 
 
 class Reaches:
@@ -63,7 +68,8 @@ class Account:
         self.sharing: set[str] = set()
         """Names whose being held together with others the chunk depends on."""
         self._here: dict[str, Reach] = {}
-        self._left_open: frozenset[int] | None = None
+        self._left_open: frozenset[int] = frozenset()
+        """Numbers of the files that the chunk has left open, if its code has to do with such numbers."""
         self.outside = Reach()
         """What is reached from outside the page's names: modules of the project, registries, what was put into libraries."""
         for value in (*(roots().values() if look_outside else ()), *identified):
@@ -225,6 +231,8 @@ class Account:
 
     def written(self, version: str, code: str, file: str, wanted: bool) -> Told:
         """Everything the chunk wrote, stored if it can be and `wanted`."""
+        if _DESCRIPTORS.search(code):
+            self._left_open = self.tracker.left_open()  # before anything is stored, which opens files of ours
         self.find()
         tracker, gone = self.tracker, self.gone()
         for name in gone:
@@ -273,10 +281,8 @@ class Account:
             return False
         if name in self.in_place and self.tracker.table[name]["print"].startswith("live:"):
             return True
-        numbers = [value] if type(value) is int else [item for item in value if type(item) is int]
-        if numbers and self._left_open is None:
-            self._left_open = self.tracker.left_open()
-        return bool(numbers and self._left_open) and not frozenset(numbers).isdisjoint(self._left_open or ())
+        numbers = [value] if type(value) is int else [item for item in value[:_FEW] if type(item) is int]
+        return not self._left_open.isdisjoint(numbers)
 
     def _provider(self, group: dict[str, Any], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
         if len(group) == 1:
