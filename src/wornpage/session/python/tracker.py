@@ -95,6 +95,8 @@ class Tracker:
         """What the running chunk had left behind before a library was brought in for it."""
         self.depth = 0
         self._open_before: frozenset[int] = frozenset()
+        self._lets_go = True
+        """Whether what ends with an act is let go of: by chunks, which may end it, and not by marks, which only look."""
 
     # --- during a chunk -----------------------------------------------------------------------
 
@@ -111,7 +113,7 @@ class Tracker:
         forget_tokens()
         identified.clear()
         self.watch = Watch() if watch else self.watch
-        self._open_before = _open_descriptors()
+        self._open_before, self._lets_go = _open_descriptors(), watch
         self.earlier_effects, self.depth = "", 0
 
     def fetch(self, name: str) -> Any:
@@ -122,7 +124,7 @@ class Tracker:
         value = self.hold(name)
         if not self._quiet:
             self.reads[name] = value
-            if entry.get("ends"):
+            if entry.get("ends") and self._lets_go:
                 del self.held[name]
                 self.reads[name] = Ending(value)
         return value
