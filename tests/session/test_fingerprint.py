@@ -190,9 +190,9 @@ class Kept(unittest.TestCase):
         for word in sorted(words):
             shuffled.discard(word)
             shuffled.add(word)
-        view = np.arange(9.0)
+        whole = np.arange(1e5)
         for name, values in {
-            "views that share": {"v": view, "w": view[2:5]},
+            "a small part of something large": {"v": whole, "w": whole[2:5]},
             "a page's function": {"f": page_class("def f(): pass")["f"]},
         }.items():
             with self.subTest(name), self.assertRaises(CannotKeep):
