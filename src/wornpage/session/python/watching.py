@@ -16,7 +16,7 @@ from typing import Any
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
 from wornpage.session.python.names import Names
-from wornpage.store.files import content, names_in, rights, times
+from wornpage.store.files import content, listing_of, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -144,8 +144,6 @@ class Watcher:
 
     def _listed_as(self, path: str) -> str:
         """What a folder held when it was first looked through, but for what the chunk had made itself and taken away again."""
-        from wornpage.store.files import listing_of
-
         names = self._listings[path]
         if names is None or not os.path.isdir(path):
             return "absent"
@@ -209,7 +207,7 @@ class Watcher:
         path = _path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, str | bytes | os.PathLike):
             full = self._full("." if path is None else path)
-            if _is_import(sys._getframe(2), full.startswith(self.folder)):
+            if _is_import(sys._getframe(2), self._is_inside(full)):
                 return  # the search for a module: what it may find is told by `imports`
             if self._counts(full) and full not in self.reads and not self._is_within_made(full):
                 self.reads[full] = "listing"
@@ -294,9 +292,13 @@ class Watcher:
             except OSError:
                 return text
 
+    def _is_inside(self, full: str) -> bool:
+        """Whether a path is the page's folder, or lies below it."""
+        return full == self.folder or full.startswith(self.folder + os.sep)
+
     def _counts(self, full: str) -> bool:
         """Whether a path is the author's: not the interpreter's, the system's, nor ours."""
-        inside = full.startswith(self.folder + os.sep)
+        inside = self._is_inside(full)
         if not inside and (full.startswith(self.prefixes) or _is_the_systems(full)):
             return False
         parts = full[len(self.folder) :].split(os.sep) if inside else full.split(os.sep)
