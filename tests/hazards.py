@@ -33,7 +33,9 @@ class Report:
 
 
 def page_text(step: dict[str, Any]) -> str:
-    """The page of a step."""
+    """The page of a step: as it stands, or made of its chunks."""
+    if "page" in step:
+        return str(step["page"])
     given = json.dumps(step.get("given", {}), ensure_ascii=False)
     parts = [f"---\ntitle: t\ngiven: {given}\n---\n"]
     for chunk in step["chunks"]:

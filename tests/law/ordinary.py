@@ -1,6 +1,6 @@
 """Ordinary pages that are hard on the law, written by hand: `python -m tests.law.ordinary [NAME …]` tries them all.
 
-Each case has files and steps; a step has chunks, code by label, in page order. Those marked `kept` have broken the law
+Each case has files and steps; a step has chunks, code by label, in page order, or the text of a whole page. Those marked `kept` have broken the law
 before, and are tried with every test.
 """
 
@@ -23,11 +23,12 @@ def cases(kept: bool = False) -> list[dict[str, Any]]:
 
 
 def _whole(case: dict[str, Any]) -> dict[str, Any]:
-    steps = [
-        {**step, "chunks": [{"label": label, "code": code, "may_fail": True} for label, code in step["chunks"].items()]}
-        for step in case["steps"]
-    ]
-    return {"files": {}, **case, "steps": steps}
+    return {"files": {}, **case, "steps": [_with_chunks(step) for step in case["steps"]]}
+
+
+def _with_chunks(step: dict[str, Any]) -> dict[str, Any]:
+    chunks = step.get("chunks", {})
+    return {**step, "chunks": [{"label": label, "code": code, "may_fail": True} for label, code in chunks.items()]}
 
 
 def tried(chosen: list[dict[str, Any]]) -> list[Report]:

@@ -234,6 +234,7 @@ class Account:
         if _DESCRIPTORS.search(code):
             self._left_open = self.tracker.left_open()  # before anything is stored, which opens files of ours
         self.find()
+        self.tracker.hold_again({name: value for name, value in self.visible.items() if name not in self.changed})
         tracker, gone = self.tracker, self.gone()
         for name in gone:
             tracker.held.pop(name, None)

@@ -189,7 +189,8 @@ class Driver:
 
         self.watcher.end()
         tracker = self.tracker
-        effects = tracker.effects(self.watcher.imported)  # first: what follows imports libraries of its own
+        # First, since what follows imports libraries of its own.
+        effects = tracker.effects(self.watcher.imported) or self.watcher.effects()
         if self.watcher.forked:
             tracker.fetch_all()
         surroundings = self._surroundings_read()

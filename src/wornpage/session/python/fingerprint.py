@@ -170,6 +170,8 @@ def is_live(value: Any) -> bool:
         return True
     if kind.__module__.startswith(_LIVE_MODULES):
         return True
+    if isinstance(value, BaseException) and (value.__traceback__ or value.__cause__ or value.__context__):
+        return True  # where it was raised, and because of what, would be lost
     # An iterator has a place that using it changes; a few types of data have `__next__` for other reasons.
     return hasattr(kind, "__next__") and hasattr(kind, "__iter__")
 

@@ -63,7 +63,8 @@ class Reach:
         self.own: dict[int, int] = {}
         """Ids of changeable objects, in the order in which they were found; an array counts by the memory it looks at."""
         self.lent: set[int] = set()
-        """Ids of memory that a frame holds: arrays that look at it share it, other frames copy before they write."""
+        """Ids of memory that a frame holds: arrays that look at it share it, other frames copy before they write. And of the
+        dictionaries that objects keep their attributes in."""
         self.definitions: set[int] = set()
         """Ids of the page's functions and classes."""
         self.twice: list[int] = []
@@ -204,10 +205,10 @@ def _owner(node: Any) -> Any:
 def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
     if isinstance(node, dict):
         inner = _worth(list(dict.keys(node))) + _worth(list(dict.values(node)))
-        return inner if kind is dict else inner + _attributes(node)
+        return inner if kind is dict else inner + _attributes(node, found)
     if isinstance(node, list | tuple | set | frozenset):
         inner = _worth(list(_plainly(node)))
-        return inner if kind.__module__ == "builtins" else inner + _attributes(node)
+        return inner if kind.__module__ == "builtins" else inner + _attributes(node, found)
     if kind is FunctionType:
         return [
             *(node.__closure__ or ()),
@@ -233,18 +234,18 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
 def _of_library(node: Any, kind: type, found: Reach) -> list[Any]:
     home = kind.__module__
     if home == "__main__":
-        return [*_attributes(node), kind]
+        return [*_attributes(node, found), kind]
     if home.startswith(_DRAWN):
         return []
     if home.startswith("numpy"):
-        return _of_numpy(node, kind)
+        return _of_numpy(node, kind, found)
     if home.startswith("pandas"):
         held = _of_pandas(node, found)
         if held is not None:
             return held
     if home.startswith(_OPAQUE):
         return []
-    attributes = _attributes(node)
+    attributes = _attributes(node, found)
     known = {id(one) for one in attributes}
     instance = getattr(node, "__dict__", None)
     pointed = [one for one in gc.get_referents(node) if one is not instance and id(one) not in known]
@@ -253,11 +254,11 @@ def _of_library(node: Any, kind: type, found: Reach) -> list[Any]:
     return attributes + [one for one in pointed if not isinstance(one, type) and one is not builtins.__dict__]
 
 
-def _of_numpy(node: Any, kind: type) -> list[Any]:
+def _of_numpy(node: Any, kind: type, found: Reach) -> list[Any]:
     numpy = sys.modules["numpy"]
     if isinstance(node, numpy.ndarray):
         items = node.ravel().tolist() if node.dtype.hasobject and node.size < MAX_NODES and not node.dtype.names else []
-        return _worth(items) + (_attributes(node) if kind is not numpy.ndarray else [])
+        return _worth(items) + (_attributes(node, found) if kind is not numpy.ndarray else [])
     held = [
         getattr(node, name, None) for name in ("base", "bit_generator", "_bit_generator", "pyfunc", "operands", "iters")
     ]
@@ -306,9 +307,12 @@ def _plain(member: Any) -> Any:
     return member.__func__ if isinstance(member, staticmethod | classmethod) else member
 
 
-def _attributes(node: Any) -> list[Any]:
+def _attributes(node: Any, found: Reach) -> list[Any]:
+    """What an object holds; who has its dictionary of attributes shares it."""
     try:
-        inner = list(object.__getattribute__(node, "__dict__").values())
+        held = object.__getattribute__(node, "__dict__")
+        inner = list(held.values())
+        found.lent.add(id(held))
     except (AttributeError, TypeError):
         inner = []
     for base in type(node).__mro__:

@@ -140,6 +140,12 @@ class Tracker:
             if self.table[name].get("ends") and name not in self.deleted and not dict.__contains__(self.names, name):
                 self.names[name]
 
+    def hold_again(self, values: dict[str, Any]) -> None:
+        """Hold what the chunk has been handed because it might end with an act, and has not ended."""
+        for name, value in values.items():
+            if type(self.reads.get(name)) is Ending and name in self.table:
+                self.held[name] = (self.table[name]["version"], value)
+
     def knows(self, name: str) -> bool:
         if name in self.table and name not in self.deleted:
             self.present.add(name)

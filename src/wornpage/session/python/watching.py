@@ -15,6 +15,7 @@ from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
+from wornpage.session.python.fingerprint import is_local
 from wornpage.session.python.names import Names
 from wornpage.store.files import content, listing_of, names_in, rights, times
 
@@ -65,6 +66,8 @@ class Watcher:
         """Names in each folder when it was first looked through."""
         self._made: set[str] = set()
         """Files and folders that were not there before the chunk made them."""
+        self._temporary: set[str] = set()
+        """Folders with names made up by the system that the author's code has made."""
         self._led = False
         """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
         sys.addaudithook(self._heard)
@@ -83,7 +86,7 @@ class Watcher:
         self._eyes.drain()  # after our own looks
         self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self._old, self._listings, self._made = {}, {}, set()
+        self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
         self.imported, self.asked_of = set(), set()
         self.forked = self.spawned = self.network = self.placed = False
         self.looked_at = set()
@@ -142,6 +145,12 @@ class Watcher:
             "placed": self.placed,
         }
 
+    def effects(self) -> str:
+        """What has been left in the system that only making it anew would make as it was; empty for nothing."""
+        with self._looking_away():
+            stays = any(os.path.isdir(path) for path in self._temporary)
+        return "it made a temporary folder, which is empty at first" if stays else ""
+
     def _listed_as(self, path: str) -> str:
         """What a folder held when it was first looked through, but for what the chunk had made itself and taken away again."""
         names = self._listings[path]
@@ -173,6 +182,8 @@ class Watcher:
                     self.write(argument)
         elif event == "os.mkdir" and isinstance(arguments[0], str | bytes | os.PathLike):
             self._note_made(self._full(arguments[0]))
+        elif event == "tempfile.mkdtemp" and _is_the_authors(sys._getframe(2)):
+            self._temporary.add(self._full(arguments[0]))
         elif event == "os.fork":
             self.forked = self.spawned = True
         elif event in {"subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"}:
@@ -526,6 +537,14 @@ def _is_import(frame: Any, is_ours: bool) -> bool:
             return True
         frame = frame.f_back
     return False
+
+
+def _is_the_authors(frame: Any) -> bool:
+    """Whether code of the page or of its project has called the standard library's way to make temporary things."""
+    while frame is not None and frame.f_globals.get("__name__") == "tempfile":
+        frame = frame.f_back
+    name = frame.f_globals.get("__name__", "") if frame is not None else ""
+    return name == "__main__" or is_local(name)
 
 
 def _wrap_import(watcher: Watcher) -> None:
