@@ -15,7 +15,7 @@ from msgspec import Struct
 from wornpage.store.traces import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "6"
+ENGINE = "7"
 """Changes whenever running or recording changes its meaning."""
 
 

@@ -12,7 +12,15 @@ from typing import Any
 
 from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
-from wornpage.session.python.fingerprint import ATOMS, NoFingerprint, fingerprint, is_interned, is_local, local_modules
+from wornpage.session.python.fingerprint import (
+    ATOMS,
+    NoFingerprint,
+    fingerprint,
+    is_interned,
+    is_local,
+    is_nowhere,
+    local_modules,
+)
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
@@ -103,7 +111,7 @@ class Account:
         if before.startswith("live:"):
             if not self.is_chunk and not hasattr(type(value), "__next__"):
                 return False  # a mark only looks; of what is used up by looking it is told
-            return not isinstance(value, ModuleType)  # importing a module again does not use it up
+            return not isinstance(value, ModuleType) or is_nowhere(value)  # importing one again does not use it up
         if type(value) in ATOMS:
             return False
         self.prints[name] = print_of(value)
@@ -233,6 +241,7 @@ class Account:
         """Everything the chunk wrote, stored if it can be and `wanted`."""
         if _DESCRIPTORS.search(code):
             self._left_open = self.tracker.left_open()  # before anything is stored, which opens files of ours
+        self.tracker.keep_all()
         self.find()
         self.tracker.hold_again({name: value for name, value in self.visible.items() if name not in self.changed})
         tracker, gone = self.tracker, self.gone()

@@ -52,6 +52,15 @@ def is_of_a_file(array: Any) -> bool:
     return False
 
 
+def warns_of_writing(array: Any) -> bool:
+    """Whether an array warns when it is first written to, as those made by broadcasting do; no copy of it would."""
+    return bool(array.flags.num & _WARNS)
+
+
+_WARNS = 1 << 31
+"""`NPY_ARRAY_WARN_ON_WRITE` of NumPy's ndarraytypes.h."""
+
+
 def whole_of(array: Any) -> Any:
     """The array that an array is a view of; None for one that owns its memory or looks at part of something larger."""
     base = array.base

@@ -91,7 +91,7 @@ class Driver:
 
     def _do_hold(self, message: Message) -> None:
         """Load every name, so that sessions forked from this one have it."""
-        from wornpage.session.python.tracker import MustReplay
+        from wornpage.session.python.missing import MustReplay
 
         self._position(message)
         self.tracker.begin(watch=False)
@@ -139,7 +139,7 @@ class Driver:
 
     def _do_run(self, message: Message) -> None:
         from wornpage.session.python import figures, notices, showing
-        from wornpage.session.python.tracker import MustReplay
+        from wornpage.session.python.missing import MustReplay
 
         self.options = message["options"]
         self._position(message)
@@ -240,7 +240,7 @@ class Driver:
     def _do_marks(self, message: Message) -> None:
         """Answer value marks one after the other; a mark only looks, so what it changes is told as its mistake."""
         from wornpage.session.python.effects import Watch
-        from wornpage.session.python.tracker import MustReplay
+        from wornpage.session.python.missing import MustReplay
 
         self._position(message)
         answers: list[Message] = []
@@ -286,8 +286,8 @@ class Driver:
         return next(iter(sorted({*account.changed, *account.gone()})), "")
 
     def _answer(self, mark: Message) -> Message:
+        from wornpage.session.python.missing import MustReplay
         from wornpage.session.python.names import run_eval
-        from wornpage.session.python.tracker import MustReplay
 
         try:
             code = compile(mark["expression"], mark["place"], "eval")

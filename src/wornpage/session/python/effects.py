@@ -166,9 +166,15 @@ def hung_now() -> dict[str, str]:
 
 
 def changed_among(before: dict[str, str]) -> str:
-    """Words for the first of those things that is another now; empty for none. New ones are told elsewhere."""
+    """Words for the first of those things that is another now; empty for none. New ones are told elsewhere.
+
+    What the page has put in the place of standard output changes with each chunk, unless it can be seen that it has not.
+    """
     now = hung_now()
-    return next((words for words, token in before.items() if words in now and now[words] != token), "")
+    for words, token in before.items():
+        if words in now and (now[words] != token or (words == registries.PRINTING and "unknown" in token)):
+            return words
+    return ""
 
 
 def _token(value: Any) -> str:

@@ -34,6 +34,7 @@ from wornpage.session.python.arrays import (
     is_of_a_file,
     plainly_told,
     told,
+    warns_of_writing,
 )
 
 ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
@@ -112,6 +113,8 @@ class Canonical(pickle.Pickler):
         if isinstance(value, type):
             return _class(value)
         if isinstance(value, ModuleType):
+            if is_nowhere(value):
+                raise NoFingerprint("a module that cannot be imported")
             return _token, (("module", value.__name__, module_token(value.__name__)),)
         if single := singles.name_of(value):
             return _token, (("single", single),)
@@ -131,6 +134,8 @@ class Canonical(pickle.Pickler):
             return value.array.__reduce_ex__(5)
         if is_any_array(value) and is_of_a_file(value):
             raise NoFingerprint("an array in a file")
+        if is_any_array(value) and warns_of_writing(value):
+            raise NoFingerprint("an array that warns when it is written to")
         if is_array(value):
             parts = plainly_told(value) if self.inside else told(value)
             return NotImplemented if parts is None else (_token, (parts,))
@@ -293,6 +298,11 @@ def set_folder(folder: str) -> None:
     _folder = folder + os.sep
     _local.clear()
     _loaded[:] = [[], []]
+
+
+def is_nowhere(value: Any) -> bool:
+    """Whether a value is a module that importing its name does not give: loaded from a file by hand, or made up."""
+    return isinstance(value, ModuleType) and sys.modules.get(value.__name__) is not value
 
 
 def is_local(name: str) -> bool:

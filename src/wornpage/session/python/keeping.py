@@ -20,6 +20,7 @@ from wornpage.session.python.fingerprint import (
     is_interned,
     is_live,
     is_local,
+    is_nowhere,
 )
 from wornpage.session.python.sharing import pattern, reach
 from wornpage.store.blobs import Blobs
@@ -39,8 +40,8 @@ class Keeper(pickle.Pickler):
     def reducer_override(self, value: Any) -> Any:
         kind: Any = type(value)
         if isinstance(value, ModuleType):
-            if is_local(value.__name__):
-                raise CannotKeep("a module of the project")
+            if is_local(value.__name__) or is_nowhere(value):
+                raise CannotKeep("a module of the project, or one that cannot be imported")
             return _module, (value.__name__,)
         if isinstance(value, FunctionType | type):
             code = getattr(value, "__code__", None)

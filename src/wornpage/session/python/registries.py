@@ -103,8 +103,16 @@ def _limits(module: Any) -> list[Any]:
     return [processors, module.getpriority(module.PRIO_PROCESS, 0)]
 
 
+def _ways(stream: Any) -> tuple[Any, ...]:
+    if stream is None or stream.closed:
+        return ("closed",)
+    return stream.encoding, stream.errors, stream.newlines, stream.line_buffering, stream.write_through
+
+
+PRINTING = "where print writes"
 REGISTRIES = (
-    Registry("where print writes", "sys", _attribute("stdout", "stderr", "stdin")),
+    Registry(PRINTING, "sys", _attribute("stdout", "stderr", "stdin")),
+    Registry("how standard output writes", "sys", lambda m: [_ways(m.__stdout__), _ways(m.__stderr__)]),
     Registry("how modules are found", "sys", lambda m: [*m.meta_path, *m.path_hooks]),
     Registry("a hook of the interpreter", "sys", _attribute(*_HOOKS)),
     Registry("how code is traced", "sys", lambda m: [m.gettrace(), m.getprofile()]),

@@ -25,9 +25,10 @@ from types import (
     TracebackType,
 )
 from typing import Any
+from weakref import getweakrefcount
 
 from wornpage.session.python import singles
-from wornpage.session.python.fingerprint import ATOMS
+from wornpage.session.python.fingerprint import ATOMS, is_nowhere
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
@@ -98,7 +99,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
         if kind in _ATOMIC:
             if not _is_marked(node, found):
                 continue
-        elif isinstance(node, _CLOSED) or singles.name_of(node):
+        elif singles.name_of(node) or (isinstance(node, _CLOSED) and not is_nowhere(node)):
             continue
         elif isinstance(node, type) or kind is FunctionType:
             if not _is_open(node):
@@ -142,6 +143,8 @@ def ends_with_an_act(node: Any, kind: type) -> bool:
     if isinstance(node, io.IOBase):
         return not isinstance(node, io.BytesIO | io.StringIO) and not node.closed
     if kind.__module__ == "__main__" and hasattr(kind, "__del__"):
+        return True
+    if kind.__module__ == "__main__" and not isinstance(node, type) and getweakrefcount(node):
         return True
     finalizers: Any = getattr(sys.modules.get("weakref"), "finalize", None)
     return finalizers is not None and any(info.weakref() is node for info in finalizers._registry.values())
@@ -192,10 +195,12 @@ def _owner(node: Any) -> Any:
     numpy = sys.modules.get("numpy")
     if numpy is not None and isinstance(node, numpy.ndarray):
         while getattr(node, "base", None) is not None:
-            if not isinstance(node.base, numpy.ndarray):
-                base = node.base
-                return base.obj if type(base) is memoryview else base
-            node = node.base
+            base = node.base
+            if not isinstance(base, numpy.ndarray):
+                if not isinstance(getattr(base, "base", None), numpy.ndarray):
+                    return base.obj if type(base) is memoryview else base
+                base = base.base  # a stand-in that lays an array's memory out in another way
+            node = base
     return node
 
 
@@ -225,7 +230,11 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
     if kind is memoryview:
         return [node.obj]
     if isinstance(node, type):
+        found.lent.update(map(id, gc.get_referents(vars(node))))  # the dictionary that `A.__dict__` looks at
         return _worth([_plain(v) for k, v in vars(node).items() if not k.startswith("__")]) + list(node.__bases__)
+    if isinstance(node, ModuleType):
+        found.lent.add(id(node.__dict__))
+        return [held for name, held in node.__dict__.items() if not name.startswith("__")]
     if isinstance(node, BaseException):
         return [*node.args, node.__cause__, node.__context__, *vars(node).values()]
     return _of_library(node, kind, found)
@@ -262,7 +271,11 @@ def _of_numpy(node: Any, kind: type, found: Reach) -> list[Any]:
     held = [
         getattr(node, name, None) for name in ("base", "bit_generator", "_bit_generator", "pyfunc", "operands", "iters")
     ]
-    return [one for one in held if one is not None]
+    return [one for one in (*held, *_attributes(node, found), *gc.get_referents(node)) if not _is_bare(one)]
+
+
+def _is_bare(one: Any) -> bool:
+    return one is None or isinstance(one, type)
 
 
 def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
@@ -275,18 +288,26 @@ def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
             return None
         if name == "MultiIndex":
             return list(node.levels)
-        arrays = [getattr(node, "_values", None)] if name.endswith("Index") and name != "RangeIndex" else []
+        if not name.endswith("Index"):
+            return [held for part in _PARTS if (held := getattr(node, part, None)) is not None]
+        arrays = [getattr(node, "_values", None)] if name != "RangeIndex" else []
     inner: list[Any] = [node.attrs] if getattr(node, "attrs", None) else []
     inner += getattr(manager, "axes", ())  # two frames may have one index, whose name can be changed
     for array in arrays:
-        memory: Any = (
-            array if type(array).__name__ == "ndarray" else getattr(array, "_ndarray", getattr(array, "_data", None))
+        parts: list[Any] = (
+            [array] if type(array).__name__ == "ndarray" else [getattr(array, part, None) for part in _PARTS]
         )
-        if type(memory).__name__ == "ndarray":
+        for memory in parts:
+            if type(memory).__name__ != "ndarray":
+                continue
             found.lent.add(id(_owner(memory)))
             if memory.dtype.hasobject and memory.size < MAX_NODES:
                 inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC]
     return inner
+
+
+_PARTS = ("_ndarray", "_data", "_mask", "_codes", "_sp_values", "_left", "_right")
+"""Where pandas' own kinds of arrays keep their memory: two that look at one see each other's changes."""
 
 
 def _plainly(node: Any) -> Any:

@@ -11,6 +11,8 @@ if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
 
 _MAX_TEXT = 2_000_000
+_NO_FORM = "_repr_that_nothing_has_"
+"""What pretends to have even this one (stand-ins made for tests do) has none of them."""
 
 
 def show_value(value: Any, driver: Driver) -> None:
@@ -45,7 +47,7 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
 
 def _show_own_form(value: Any, driver: Driver) -> bool:
     """Send the SVG, PNG or HTML that `value` makes of itself; False if it makes none."""
-    if isinstance(value, type):
+    if isinstance(value, type) or hasattr(value, _NO_FORM):
         return False
     for kind, name in (("svg", "_repr_svg_"), ("png", "_repr_png_"), ("html", "_repr_html_")):
         method = getattr(value, name, None)

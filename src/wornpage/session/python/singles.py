@@ -23,6 +23,9 @@ SINGLES = {
     "os.environb": Single("_Environ", "os", lambda m: getattr(m, "environb", None)),
     "decimal's context": Single("Context", "decimal", lambda m: m.getcontext()),
     "matplotlib.rcParams": Single("RcParams", "matplotlib", lambda m: m.rcParams),
+    "standard output": Single("TextIOWrapper", "sys", lambda m: m.__stdout__),
+    "standard error": Single("TextIOWrapper", "sys", lambda m: m.__stderr__),
+    "standard input": Single("TextIOWrapper", "sys", lambda m: m.__stdin__),
     "pandas' options": Single("DictWrapper", "pandas._config.config", lambda m: m.options),
 }
 _KINDS = frozenset(one.kind for one in SINGLES.values())

@@ -11,6 +11,8 @@ import sys
 from contextlib import suppress
 from io import TextIOWrapper
 
+from wornpage.session.python.missing import MustReplay
+
 
 class Streams:
     def __init__(self, sentinel: bytes) -> None:
@@ -32,7 +34,7 @@ class Streams:
     def mark(self) -> int:
         """Flush everything and end the stretch; returns its number, counted from 1."""
         for stream in {*self._originals, sys.stdout, sys.stderr}:
-            with suppress(Exception):
+            with suppress(Exception, MustReplay):
                 stream.flush()
         _flush_c()
         self._count += 1

@@ -19,6 +19,7 @@ from typing import Any
 from wornpage.session.python.effects import Watch
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, is_local, local_modules, module_token
 from wornpage.session.python.keeping import bring_back
+from wornpage.session.python.missing import MustReplay
 from wornpage.session.python.names import ALWAYS, Names, identified, new_names, run_exec
 from wornpage.store.blobs import Blobs
 
@@ -33,14 +34,6 @@ class Ending:
 
     def __init__(self, value: Any) -> None:
         self.id = id(value)
-
-
-class MustReplay(BaseException):
-    """A name can only be had by running its chunks again first. Not an `Exception`: no chunk may catch it."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__(name)
-        self.name = name
 
 
 def _open_descriptors() -> frozenset[int]:
@@ -139,6 +132,10 @@ class Tracker:
         for name in names & self.table.keys():
             if self.table[name].get("ends") and name not in self.deleted and not dict.__contains__(self.names, name):
                 self.names[name]
+
+    def keep_all(self) -> None:
+        """The chunk is over: whoever asks for a name now (a stream of the page's that is flushed) is not handed its end."""
+        self._lets_go = False
 
     def hold_again(self, values: dict[str, Any]) -> None:
         """Hold what the chunk has been handed because it might end with an act, and has not ended."""
