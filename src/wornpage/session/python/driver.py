@@ -65,6 +65,7 @@ class Driver:
 
     def _do_open(self, message: Message) -> None:
         from wornpage.session.python.account import Reaches
+        from wornpage.session.python.compiled import compile_anew
         from wornpage.session.python.fingerprint import set_folder
         from wornpage.session.python.sharing import count_atoms
         from wornpage.session.python.tracker import Tracker
@@ -76,6 +77,7 @@ class Driver:
         sys.path.insert(0, folder)
         sys.argv = [message["page"]]
         set_folder(folder)
+        compile_anew()
         ambient.install(folder)
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)

@@ -327,11 +327,16 @@ _loaded: list[list[Any]] = [[], []]
 
 
 def _lies_in_project(module: Any) -> bool:
-    """Whether a module's file is the author's: in the page's folder, or anywhere else where nothing is installed."""
+    """Whether a module's file is the author's."""
     path = getattr(module, "__file__", None) or ""
     if not path:
         path = next(iter(getattr(module, "__path__", ())), "")
-    if not path or not _folder:
+    return bool(path) and is_the_projects(path)
+
+
+def is_the_projects(path: str) -> bool:
+    """Whether a module's file is the author's: in the page's folder, or anywhere else where nothing is installed."""
+    if not _folder:
         return False
     path = os.path.abspath(path)
     if path.startswith(_OURS) or "site-packages" in path or "dist-packages" in path:
