@@ -35,7 +35,7 @@ def fuzz(seconds: float, names: list[str], start: int) -> Round:
     while time.monotonic() < end:
         for name in names:
             number += 1
-            _some(found, name, number, 4 if name == "page" else 25)
+            _some(found, name, number, 4 if name in {"page", "store"} else 25)
             if time.monotonic() > end:
                 break
     return found

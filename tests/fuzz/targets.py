@@ -10,6 +10,7 @@ from xml.etree import ElementTree as ET
 
 from hypothesis import strategies as st
 
+from tests.fuzz.stores import damaged_and_pressed
 from wornpage.compose.mathematics.macros import MacroFault
 from wornpage.compose.mathematics.reader import MathFault, read_formula
 from wornpage.exchange import page_of_notebook, page_of_script
@@ -101,6 +102,7 @@ TARGETS = {
     "formula": Target(("\\frac", "{", "}", "^", "_", "\\left(", "\\right)", "\\begin{cases}", "\\end{cases}", "&", "\\\\", "x", "1", "\\text{",
                        "\\mathrm{", "\\sqrt[", "]", "\\a", "'", "\\", "#", "$", "\\int", "\\limits"), read_formula),
     "stored file": Target(("null", "{", "}", "[", "]", '"', "1", "\n", "a" * 64, "\x00"), _stored),
+    "store": Target(("null", "{", "}", "[", "]", '"', "1", "\n", "\x00"), damaged_and_pressed),
 }  # fmt: skip
 EXPECTED = (WornError, UsageError, MacroFault, MathFault, StyleFault)
 
