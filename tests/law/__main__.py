@@ -24,6 +24,8 @@ def main(arguments: list[str]) -> int:
             trials.append(trial)
             if trial.fault:
                 print(f"seed {trial.seed}: {trial.fault}", flush=True)
+            if len(trials) % 500 == 0:
+                print(f"{len(trials)} tried", file=sys.stderr, flush=True)
     faults = [trial.seed for trial in trials if trial.fault]
     chances, needless = sum(t.chances for t in trials), sum(t.needless for t in trials)
     print(f"{len(trials)} cases, {len(faults)} faults, {sum(t.ran for t in trials)} chunks ran after edits;")
