@@ -20,16 +20,18 @@ from wornpage.compose.values import FormFault, write_value
 from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.stationery import StationeryFault, find_stationery
-from wornpage.plan import ChunkOutcome, Record, Reporter, SilentReporter, reads_of, run_page
+from wornpage.plan import manifest
 from wornpage.plan.languages import check_languages
 from wornpage.plan.nursery import Nursery
+from wornpage.plan.reads import kind_of
+from wornpage.plan.record import ChunkOutcome, Record, Reporter, SilentReporter, reads_of
 from wornpage.plan.stopping import Stopper
+from wornpage.plan.walk import run_page
 from wornpage.session.early import Early, early_session
-from wornpage.session.environment import is_fixed
 from wornpage.settings import PageSettings, Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_chunks, read_page
-from wornpage.store import care, manifest
+from wornpage.store import care
 from wornpage.store.blocks import BlockCache, keep_in, save_all
 from wornpage.store.files import as_it_was_read
 from wornpage.store.place import is_there, make_store, store_of, trouble_with
@@ -352,9 +354,10 @@ def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order
     manifest.keep_colophon(source.path, text, order.edition)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
-    reads = [read for read in reads_of(record) if read[0] in _OUTSIDE and not _is_of_session(*read[:2])]
-    written = {path: held for trace in record.traces.values() for path, held in trace["written"]}
-    reads = [read for read in reads if not (read[0] == "file" and read[1] in written)]
+    found = [read for read in reads_of(record) if (kind := kind_of(read.kind)) and kind.outside]
+    written = {path: held for trace in record.traces.values() for path, held in trace.written}
+    found = [read for read in found if not (read.kind == "file" and read.name in written)]
+    reads = [(read.kind, read.name, read.value) for read in found]
     reads += [("file", path, held) for path, held in written.items()]
     files = [path for path in composed.files if _in_project(path, source) not in written]
     reads += [("file", path, as_it_was_read(path, proof.begun)) for path in files]
@@ -380,6 +383,7 @@ def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order
         as_chosen(order.given),
         order.edition,
         pressing.headline,
+        settings.page.threads,
     )
 
 
@@ -392,14 +396,6 @@ def _in_project(path: str, source: Page) -> str:
     """A path as chunks tell it: relative to the page's folder where it lies below it."""
     folder = source.path.parent.resolve()
     return os.path.relpath(path, folder) if Path(path).is_relative_to(folder) else path
-
-
-_OUTSIDE = ("file", "listing", "environment", "package", "glob", "times", "rights")
-"""Kinds of reads that can change without the page's text."""
-
-
-def _is_of_session(kind: str, name: str) -> bool:
-    return kind == "environment" and is_fixed(name)
 
 
 __all__ = ["Order", "Output", "Pressing", "PressingFailed", "Record", "prepare", "press", "press_order"]

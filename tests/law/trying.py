@@ -90,7 +90,7 @@ def _count(trial: Trial, ran: list[str], step: PageState, before: PageState, apa
 
 
 def _sight(step: PageState) -> Sight:
-    return sight_of([chunk.code for chunk in step.chunks])
+    return sight_of([("python", chunk.code) for chunk in step.chunks])
 
 
 class Pressed(NamedTuple):

@@ -6,12 +6,13 @@ from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import mock
 
+from wornpage.plan import manifest
 from wornpage.plan.codes import Sight, code_key, definitions_in, mentioned, normal_form, reachable, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.need import needed_by
 from wornpage.plan.seeding import seed_of
 from wornpage.source import parse_page
-from wornpage.store import manifest, packages, signing
+from wornpage.store import packages, signing
 from wornpage.store.files import content, listing
 from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Chunk

@@ -9,8 +9,8 @@ import threading
 import time
 
 from tests.support import FolderCase, worn
+from wornpage.plan import manifest
 from wornpage.press import press
-from wornpage.store import manifest
 
 SLOW = "---\ntitle: t\n---\n{words}\n\n```python run #slow\nimport time\nopen('begun', 'w').close()\ntime.sleep(1)\nprint('done')\n```\n"
 

@@ -13,7 +13,6 @@ from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
-from wornpage.session.results import answer_from
 from wornpage.store.place import own_name, store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
@@ -81,7 +80,7 @@ def _value(document: Document, line: int, column: int) -> str:
             if known is None:
                 return "not pressed yet"
             try:
-                return write_value(answer_from(known), node.form, None, language_of(document.settings.page.language))
+                return write_value(known, node.form, None, language_of(document.settings.page.language))
             except FormFault as fault:
                 return str(fault)
     return ""

@@ -30,7 +30,7 @@ def plain_press(arguments: list[str]) -> tuple[Path, str] | None:
 
 def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bool:
     """Whether all is as it was when the page was last pressed to these outputs; if so, say it."""
-    from wornpage.store.manifest import still_right
+    from wornpage.plan.manifest import still_right
 
     begun = time.perf_counter()
     outputs = [kind.strip().lower() for kind in kinds.split(",") if kind.strip()] or ["html"]

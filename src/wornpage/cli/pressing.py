@@ -15,7 +15,7 @@ from wornpage.cli.writing import check_target, save
 from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
-    from wornpage.plan import ChunkOutcome
+    from wornpage.plan.record import ChunkOutcome
     from wornpage.press import Pressing
 
 
@@ -73,7 +73,7 @@ def press_wanted(wanted: Wanted) -> int:
 
     early = early_session(wanted.page, wanted.afresh)  # it starts while the rest of the program is still being imported
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.plan import SilentReporter
+    from wornpage.plan.record import SilentReporter
     from wornpage.press import PressingFailed
     from wornpage.press import press as press_page
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 
 from wornpage.cli.say import is_coloured, say, seconds
-from wornpage.plan import ChunkOutcome
+from wornpage.plan.record import ChunkOutcome
 from wornpage.tree.nodes import Chunk
 
 

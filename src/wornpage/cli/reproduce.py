@@ -28,8 +28,8 @@ def reproduce(
     """
     from wornpage.cli.progress import TerminalReporter
     from wornpage.colophon import differences
+    from wornpage.plan import manifest
     from wornpage.press import press
-    from wornpage.store import manifest
 
     before = _read(record or manifest.colophon_file(page, edition), record is None)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:

@@ -13,7 +13,7 @@ from wornpage.cli.status import prepared
 from wornpage.tree.problem import UsageError, near_miss
 
 if TYPE_CHECKING:
-    from wornpage.plan import ChunkOutcome, Record
+    from wornpage.plan.record import ChunkOutcome, Record
     from wornpage.session.results import Shown
     from wornpage.settings import Settings
     from wornpage.source import Page
@@ -37,7 +37,7 @@ def run(
     from msgspec.structs import replace
 
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.plan import run_page
+    from wornpage.plan.walk import run_page
     from wornpage.tree.nodes import Insert
     from wornpage.tree.walk import walk
 
@@ -61,7 +61,7 @@ def _run_with_inserts(
 ) -> None:
     """What the page inserts is known only on the way: run from the top down to the chunk that is wanted."""
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.plan import run_page
+    from wornpage.plan.walk import run_page
 
     until = (only or up_to or "").removeprefix("#")
     record = run_page(source, settings, (), TerminalReporter(), until=until, edition=edition)

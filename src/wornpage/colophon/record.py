@@ -5,7 +5,6 @@ Never what ran or was reused, nor times: a partial run leaves the same record as
 
 from __future__ import annotations
 
-import ast
 import hashlib
 import os
 import platform
@@ -15,9 +14,11 @@ from typing import Any
 
 import msgspec
 
-from wornpage.plan import Record, reads_of
+from wornpage.plan.languages import MAIN
+from wornpage.plan.record import Record, reads_of
 from wornpage.session import results as r
 from wornpage.session.environment import is_fixed
+from wornpage.session.languages import known
 from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
@@ -25,9 +26,6 @@ from wornpage.store.packages import version_of
 from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.table import Cell, Column, Value
 from wornpage.tree.version import VERSION
-
-_CLOCK = {"now", "today", "time", "time_ns", "utcnow", "perf_counter", "monotonic", "localtime"}
-_CLOCK_OWNERS = {"datetime", "date", "time", "dt", "Timestamp", "pd"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,18 +100,18 @@ def read_record(raw: bytes) -> dict[str, Any]:
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
     reads = reads_of(record)
-    written = {path for trace in record.traces.values() for path, _ in trace["written"]}
+    written = {path for trace in record.traces.values() for path, _ in trace.written}
     return Colophon(
         worn=VERSION,
         python=platform.python_version(),
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
         given={name: as_written(value) for name, value in settings.given.items() if value is not None},
-        packages={name: version_of(name) for name in sorted({name for kind, name, _ in reads if kind == "package"})},
+        packages={name: version_of(name) for name in sorted({read.name for read in reads if read.kind == "package"})},
         data={
-            name: value
-            for kind, name, value in sorted(set(reads))
-            if kind == "file" and value != "absent" and name not in written
+            read.name: read.value
+            for read in sorted(set(reads))
+            if read.kind == "file" and read.value != "absent" and read.name not in written
         },
         texts={
             str(path): file_digest(path, page.path.parent)
@@ -132,8 +130,9 @@ def _digest(data: bytes) -> str:
 
 def _chunk(chunk: Chunk, record: Record) -> ChunkRecord:
     result, trace = record.chunks[chunk.label].result, record.traces[chunk.label]
-    seed = next((value for (kind, _), value in trace["reads"] if kind == "seed"), "")
-    return ChunkRecord(chunk.label, seed, tuple(_shown(item) for item in result.shown) if result else ())
+    return ChunkRecord(
+        chunk.label, trace.read("seed").get("", ""), tuple(_shown(item) for item in result.shown) if result else ()
+    )
 
 
 def _is_of_index(mark: ValueMark) -> bool:
@@ -144,7 +143,7 @@ def _is_of_index(mark: ValueMark) -> bool:
 def _mark(mark: ValueMark, record: Record) -> MarkRecord:
     answer = record.answers[mark.span]
     reads = next(outcome.reads for outcome in record.marks if outcome.mark is mark)
-    seed = next((value for kind, _, value in reads if kind == "seed"), "")
+    seed = next((read.value for read in reads if read.kind == "seed"), "")
     form = f" as {mark.form}" if mark.form else ""
     return MarkRecord(mark.expression + form, f"{answer.type} {answer.value}", seed)
 
@@ -225,37 +224,19 @@ def _weaknesses(page: Page, record: Record) -> list[str]:
         trace = record.traces.get(chunk.label)
         if trace is None:
             continue
-        if trace.get("network"):
+        if trace.network:
             found.append(f"`{chunk.label}` reached for the network")
-        if clock := clock_calls(chunk.code):
+        if clock := known(chunk.language).code.clock(chunk.code):
             found.append(f"`{chunk.label}` reads the clock ({clock})")
-        if trace["effects"]:
-            found.append(f"`{chunk.label}` changes more than its names: {trace['effects']}")
-        outside = [
-            name
-            for (kind, name), value in trace["reads"]
-            if kind == "file" and name.startswith("/") and value != "absent"
-        ]
+        if trace.effects:
+            found.append(f"`{chunk.label}` changes more than its names: {trace.effects}")
+        outside = [name for name, value in trace.read("file").items() if name.startswith("/") and value != "absent"]
         found += [f"`{chunk.label}` reads {name}, a path of this machine" for name in outside]
     for outcome in record.marks:
         said = f"the value mark `{outcome.mark.expression[:60]}`"
-        if clock := clock_calls(outcome.mark.expression):
+        if clock := known(MAIN).code.clock(outcome.mark.expression):
             found.append(f"{said} reads the clock ({clock})")
-        variables = sorted({n for kind, n, _ in outcome.reads if kind == "environment" and not is_fixed(n)})
+        variables = sorted({r.name for r in outcome.reads if r.kind == "environment" and not is_fixed(r.name)})
         if (variables and "environ" in outcome.mark.expression) or "getenv" in outcome.mark.expression:
             found.append(f"{said} reads the environment ({', '.join(variables)})")
     return found
-
-
-def clock_calls(code: str) -> str:
-    """A call in `code` that asks for the time, as written; empty for none."""
-    try:
-        tree = ast.parse(code)
-    except (SyntaxError, ValueError):
-        return ""
-    for node in ast.walk(tree):
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in _CLOCK:
-            owner = ast.unparse(node.func.value).rpartition(".")[2]
-            if owner in _CLOCK_OWNERS:
-                return ast.unparse(node.func) + "()"
-    return ""

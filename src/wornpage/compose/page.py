@@ -20,7 +20,7 @@ from wornpage.compose.pictures import natural_size, picture
 from wornpage.compose.pointers import find_label, point
 from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, write_value
-from wornpage.plan import Record
+from wornpage.plan.record import Record
 from wornpage.session.failures import Places
 from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings

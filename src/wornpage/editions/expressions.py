@@ -7,9 +7,10 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from wornpage.plan import SilentReporter, run_page
-from wornpage.plan.codes import mentioned
-from wornpage.session.bindings import names_written
+from wornpage.plan.codes import reader_of
+from wornpage.plan.languages import MAIN
+from wornpage.plan.record import SilentReporter
+from wornpage.plan.walk import run_page
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.tree import nodes as n
@@ -30,8 +31,9 @@ def rows_from(page: Page, settings: Settings, expression: str, span: Span) -> li
     """
     from wornpage.editions.tables import plain_row
 
-    wanted = mentioned(expression)
-    writers = [place for place, chunk in enumerate(page.chunks) if names_written(chunk.code) & wanted]
+    read = reader_of(MAIN)
+    wanted = read.mentioned(expression)
+    writers = [place for place, chunk in enumerate(page.chunks) if read.bound(chunk.code) & wanted]
     above = page.chunks[: writers[-1] + 1] if writers else ()
     mark = n.ValueMark(span, _AS_ROWS.format(expression=expression), "")
     record = run_page(replace(page, chunks=above, blocks=above), settings, (mark,), SilentReporter())

@@ -13,10 +13,10 @@ from msgspec import Struct
 from wornpage.editions.crew import Watching, press_side_by_side
 from wornpage.editions.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of
+from wornpage.plan import manifest
 from wornpage.press import as_chosen, prepare
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
-from wornpage.store import manifest
 from wornpage.store.files import content
 from wornpage.tree.version import VERSION
 

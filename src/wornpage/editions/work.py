@@ -10,8 +10,8 @@ from typing import Any
 
 from msgspec import Struct
 
-from wornpage.plan import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.nursery import Nursery
+from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.press import Order, PressingFailed, press_order
 from wornpage.store.files import content
 from wornpage.tree.bugs import kept_details

@@ -1,53 +1,103 @@
-"""Whether a chunk is fresh: the one place where it is decided, for pressing, running and telling the status alike."""
+"""Whether a chunk is fresh: the one place where it is decided, for pressing, running, proofs and telling the status alike."""
 
 from __future__ import annotations
 
 from collections import Counter
 from pathlib import Path
-from typing import Any
+
+from msgspec import Struct
 
 from wornpage.plan.codes import code_key, layout, sight_of
+from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.growing import Growing
+from wornpage.plan.languages import MAIN
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
-from wornpage.plan.state import State
+from wornpage.plan.state import State, View
 from wornpage.plan.traces import laid_out, result_of
 from wornpage.session.results import ChunkResult
+from wornpage.settings.models import ChunkOptions
 from wornpage.source import all_chunks
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.packages import look_again
 from wornpage.store.place import is_there, own_name
+from wornpage.store.trace import Trace
 from wornpage.store.traces import Traces
 from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem
+
+
+class Question(Struct, frozen=True):
+    """A chunk at its place in the page."""
+
+    chunk: n.Chunk
+    options: ChunkOptions
+    key: str
+    """Where its traces lie."""
+    here: View
+    """What holds there, as its code sees it."""
+
+    @property
+    def seed(self) -> int:
+        """What its random numbers begin with."""
+        return self.here.seed
+
+
+class Fresh(Struct, frozen=True):
+    """An earlier run still holds."""
+
+    trace: Trace
+    result: ChunkResult
+    why: str = "nothing it reads has changed"
+
+
+class Stale(Struct, frozen=True):
+    """It must run."""
+
+    why: str
+
+
+class LeftOut(Struct, frozen=True):
+    """It is not wanted."""
+
+    why: str
+    problem: Problem | None = None
+    """What is wrong with the condition that says so."""
+
+
+Decision = Fresh | Stale | LeftOut
 
 
 class Decider:
     """Knows the store and the page, and counts the chunks it is asked about, in page order."""
 
-    def __init__(self, growing: Growing, folder: Path, edition: str) -> None:
+    def __init__(self, growing: Growing, folder: Path, edition: str, afresh: bool = False) -> None:
         look_again()
-        self.growing, self.settings = growing, growing.settings
+        self.growing, self.settings, self.afresh = growing, growing.settings, afresh
         page = growing.page
         self.traces = Traces(folder / "traces" if is_there(folder) else None)
         self.blobs = Blobs(str(folder / "blobs") if is_there(folder) else None)
         self.reasons = Reasons(folder / "last", own_name(page.path, edition))
         marks = [node for step in growing.steps for node in step.marks]
-        self.sight = sight_of(
-            [*(chunk.code for chunk in all_chunks(page)), *(mark.expression for mark in marks)], page.path.parent
-        )
+        codes = [(chunk.language, chunk.code) for chunk in all_chunks(page)]
+        self.sight = sight_of([*codes, *((MAIN, mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         threads = self.settings.page.threads
         self.first = State(page.path.parent.resolve(), self.settings.given, threads, layouts, self.sight)
         self._seen = Counter[str]()
         self._done: set[str] = set()
 
-    def seed(self, chunk: n.Chunk) -> int:
-        """The seed of the next chunk. To be asked once for each, in page order."""
+    def question(self, chunk: n.Chunk, state: State) -> Question:
+        """Where `chunk` stands. To be asked once for each, in page order: seeds hang on that."""
         options = self.settings.of(chunk).options
         occurrence = self._seen[chunk.code]
         self._seen[chunk.code] += 1
-        return seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
+        seed = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
+        # The globs of `reads` count: what they say is to be watched from now on.
+        parts = (options.width, options.height, options.dpi, *options.reads)
+        key = code_key(chunk, parts, self.settings.page.threads)
+        return Question(chunk, options, key, state.seen(chunk.language, seed))
 
     def mark_seed(self, mark: n.ValueMark) -> int:
         """The seed of the next value mark. To be asked once for each, in page order."""
@@ -55,38 +105,62 @@ class Decider:
         self._seen[f"mark\0{mark.expression}"] += 1
         return seed_of_mark(mark, self.settings.page.seed, occurrence)
 
-    def key(self, chunk: n.Chunk) -> str:
-        """Where a chunk's traces lie. The globs of `reads` count: what they say is to be watched from now on."""
-        options = self.settings.of(chunk).options
-        parts = (options.width, options.height, options.dpi, *options.reads)
-        return code_key(chunk, parts, self.settings.page.threads)
+    def decide(self, question: Question) -> Decision:
+        """What is to become of a chunk."""
+        chunk, options = question.chunk, question.options
+        if options.when and (left_out := _left_out(chunk, options.when, question.here)):
+            return left_out
+        if options.rerun == "always":
+            return Stale("it is set to run always")
+        if self.afresh:
+            return Stale("everything runs afresh")
+        trace = self.traces.find(question.key, question.here.now)
+        if trace is not None and not self._missing_file(trace.written, question):
+            result = result_of(trace, chunk, self.blobs)
+            if result is not None:
+                return Fresh(laid_out(trace, chunk), result)
+        return Stale(self._why(question))
 
-    def runs_always(self, chunk: n.Chunk) -> bool:
-        """Whether a chunk is set to run each time."""
-        return self.settings.of(chunk).options.rerun == "always"
+    def may_reuse(self, question: Question) -> bool:
+        """Whether an earlier run, or one of another process, would do if it held."""
+        return not self.afresh and question.options.rerun != "always"
 
-    def fitting(self, chunk: n.Chunk, key: str, seed: int, state: State) -> tuple[dict[str, Any], ChunkResult] | None:
-        """The trace of an earlier run that still holds where `state` does, and what it showed; None if the chunk must run."""
-        trace = self.traces.find(key, lambda item: state.now(item, seed))
-        if trace is None or not self._files_stand(trace, chunk, state):
-            return None
-        result = result_of(trace, chunk, self.blobs)
-        return None if result is None else (laid_out(trace, chunk), result)
+    def work(self, question: Question) -> str:
+        """An address for running a chunk as things are now: others that have it would do the same, as far as is known."""
+        return self.traces.work(question.key, question.here.now)
 
     def pass_over(self, chunk: n.Chunk) -> None:
         """A chunk is done with, however it went."""
         self._done.add(chunk.label)
 
-    def _files_stand(self, trace: dict[str, Any], chunk: n.Chunk, state: State) -> bool:
-        """Whether every file the chunk wrote is still there, or has been written over by a chunk further down."""
-        return all(
-            content(state.full(path)) == held or self._written_later(path, chunk, state)
-            for path, held in trace["written"]
-        )
+    def _why(self, question: Question) -> str:
+        last = self.reasons.last.get(question.chunk.label)
+        if last is not None and last.key == question.key and (gone := self._missing_file(last.written, question)):
+            return f"{gone}, which it writes, changed or is gone"
+        return self.reasons.why(question.chunk, question.key, question.here)
 
-    def _written_later(self, path: str, chunk: n.Chunk, state: State) -> bool:
+    def _missing_file(self, written: tuple[tuple[str, str], ...], question: Question) -> str:
+        """The first file a chunk wrote that is not there any more, nor written over by a chunk further down; or nothing."""
+        for path, held in written:
+            if content(question.here.full(path)) != held and not self._written_later(path, question):
+                return path
+        return ""
+
+    def _written_later(self, path: str, question: Question) -> bool:
         """Whether a chunk further down wrote the same file when the page last ran, and it is as that left it."""
-        below = [other.label for other in self.growing.chunks if other.label not in self._done and other is not chunk]
-        last = self.reasons.last
-        later = any(name == path for label in below if label in last for name, _ in last[label]["written"])
-        return later and content(state.full(path)) == self.reasons.final(path)
+        chunks, last = self.growing.chunks, self.reasons.last
+        below = [one.label for one in chunks if one.label not in self._done and one is not question.chunk]
+        later = any(name == path for label in below if label in last for name, _ in last[label].written)
+        return later and content(question.here.full(path)) == self.reasons.final(path)
+
+
+def _left_out(chunk: n.Chunk, condition: str, here: View) -> LeftOut | None:
+    """Why a chunk is left out, if its `when` is not true."""
+    problem = None
+    try:
+        if holds(condition, here.given):
+            return None
+    except ConditionFault as fault:
+        span = next((option.span for option in chunk.options if option.key == "when"), chunk.span)
+        problem = Problem(span, f"`when` cannot be {condition!r}: {fault}.")
+    return LeftOut(f"`when` is not true: {condition}", problem)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
 
 from msgspec import Struct
 
-from wornpage.plan.codes import definitions_in, mentioned, reachable
-from wornpage.session.bindings import names_written
+from wornpage.plan.codes import Definitions, reader_of
+from wornpage.store.trace import Last, Trace
 from wornpage.tree.nodes import Chunk
 
 
@@ -32,9 +32,9 @@ NO_GRAPH = Graph((), (), ())
 """Of a page without chunks."""
 
 
-def graph_of(chunks: tuple[Chunk, ...], traces: dict[str, dict[str, Any]]) -> Graph:
+def graph_of(chunks: tuple[Chunk, ...], traces: Mapping[str, Trace | Last]) -> Graph:
     """The graph of a page: from what its chunks read when they last ran, and by reading the code of those that never did."""
-    definitions = definitions_in(chunk.code for chunk in chunks)
+    definitions = Definitions(chunks)
     writers: dict[str, str] = {}
     file_writers: dict[str, str] = {}
     files: dict[str, None] = {}
@@ -57,11 +57,12 @@ def graph_of(chunks: tuple[Chunk, ...], traces: dict[str, dict[str, Any]]) -> Gr
 
 
 def _account(
-    chunk: Chunk, trace: dict[str, Any] | None, definitions: dict[str, set[str]]
+    chunk: Chunk, trace: Trace | Last | None, definitions: Definitions
 ) -> tuple[set[str], list[str], list[str], list[str]]:
     """Names read, files read, names written, files written."""
     if trace is None:
-        return reachable(chunk.code, definitions) & mentioned(chunk.code), [], sorted(names_written(chunk.code)), []
-    reads = {name for (kind, name), _ in trace["reads"] if kind == "name"}
-    paths = [name for (kind, name), value in trace["reads"] if kind == "file" and value != "absent"]
-    return reads, paths, sorted(trace["names"]), [path for path, _ in trace["written"]]
+        read = reader_of(chunk.language)
+        reads = definitions.reachable(chunk.code, chunk.language) & read.mentioned(chunk.code)
+        return reads, [], sorted(read.bound(chunk.code)), []
+    paths = [name for name, value in trace.read("file").items() if value != "absent"]
+    return set(trace.read("name")), paths, sorted(trace.names), [path for path, _ in trace.written]

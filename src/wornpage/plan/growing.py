@@ -6,12 +6,10 @@ the names given to it; what that chunk tells (`ShownItems`) becomes further inse
 
 from __future__ import annotations
 
-import datetime
-from typing import Any
-
 from msgspec.structs import replace
 
-from wornpage.plan.languages import check_languages
+from wornpage.plan.codes import reader_of
+from wornpage.plan.languages import MAIN, check_languages
 from wornpage.plan.steps import Step, steps_of
 from wornpage.session.results import ChunkResult, Item, ShownItems
 from wornpage.settings import Settings, check_places, settle_insert
@@ -46,21 +44,20 @@ class Growing:
         else:
             code, binds = self._binding(insert), "names"
         return n.Chunk(
-            insert.span, "python", insert.label, True, (), code, insert.span.line, "", apart=insert.apart, binds=binds
+            insert.span, MAIN, insert.label, True, (), code, insert.span.line, "", apart=insert.apart, binds=binds
         )
 
     def _binding(self, insert: n.Insert) -> str:
         takes = self.settings.takes.get(insert.template.name, {}) if insert.template else {}
         given = {argument.name: argument.expression for argument in insert.arguments}
-        defaults = {name: _literal(one.default) for name, one in takes.items() if name not in given}
+        read = reader_of(MAIN)
+        defaults = {name: read.literal(one.default) for name, one in takes.items() if name not in given}
         if insert.item:  # one of several: its target is bound to what it stands for
             defaults = {
                 name: value for name, value in defaults.items() if name not in _names_in(insert.arguments[0].name)
             }
-        bound = "; ".join(f"{name} = {value}" for name, value in [*given.items(), *defaults.items()])
-        file = f"f{insert.file!r}" if insert.has_open_name else "None"
-        values = "".join(f"{name}, " for name in given) if not insert.item else ""
-        return f"{bound}{'; ' if bound else ''}({file}, ({values}))"
+        file = insert.file if insert.has_open_name else None
+        return read.binding({**given, **defaults}, file, [] if insert.item else list(given))
 
     # --- growing ------------------------------------------------------------------------------
 
@@ -140,10 +137,3 @@ class Growing:
 
 def _names_in(target: str) -> set[str]:
     return {name.strip("()* ") for name in target.split(",")}
-
-
-def _literal(value: Any) -> str:
-    """A declared default as Python writes it."""
-    if isinstance(value, datetime.date):
-        return f"__import__('datetime').date({value.year}, {value.month}, {value.day})"
-    return repr(value)

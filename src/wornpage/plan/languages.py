@@ -1,14 +1,15 @@
-"""Languages that chunks can be written in."""
+"""The languages of a page's chunks."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
+from wornpage.session.languages import language_of, names
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem, near_miss
 
-DRIVERS = ("python",)
-"""Languages that a session speaks."""
+MAIN = "python"
+"""The language that values in sentences, and what inserts are given, are written in."""
 
 
 def check_languages(chunks: Iterable[Chunk]) -> list[Problem]:
@@ -17,8 +18,8 @@ def check_languages(chunks: Iterable[Chunk]) -> list[Problem]:
         Problem(
             chunk.span,
             f"no session runs {chunk.language!r}.",
-            near_miss(chunk.language, DRIVERS) or f"There are: {', '.join(DRIVERS)}.",
+            near_miss(chunk.language, names()) or f"There are: {', '.join(names())}.",
         )
         for chunk in chunks
-        if chunk.language not in DRIVERS
+        if language_of(chunk.language) is None
     ]

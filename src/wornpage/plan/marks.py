@@ -6,15 +6,38 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from wornpage.plan.state import State
-from wornpage.plan.traces import items_in, value_read
+from msgspec import Struct
+
+from wornpage.plan.state import View
+from wornpage.plan.traces import reads_in
+from wornpage.session.results import Answer
+from wornpage.session.tasks import Answered
+from wornpage.store.addresses import digest
 from wornpage.store.place import write_whole
 from wornpage.store.signing import opened, sealed
-from wornpage.store.traces import Item, digest
+from wornpage.store.trace import Item, Read, as_kept, from_kept
 from wornpage.tree.nodes import ValueMark
 
 _VARIANTS = 6
 """Answers of one expression that are kept: as many as people go back and forth between."""
+
+
+class KeptAnswer(Struct, frozen=True):
+    """An answer as it is kept."""
+
+    type: str
+    value: Any
+
+    def read(self) -> Answer:
+        """As it was given."""
+        return Answer(self.type, self.value)
+
+
+class Variant(Struct, frozen=True):
+    """What one mark found once."""
+
+    reads: tuple[Read, ...]
+    answer: KeptAnswer
 
 
 class MarkStore:
@@ -22,33 +45,31 @@ class MarkStore:
 
     def __init__(self, folder: Path, page: str, use: bool) -> None:
         self._path = folder / f"{digest(page)}.marks"
-        self._known: dict[str, list[dict[str, Any]]] = {}
+        self._known: dict[str, list[Variant]] = {}
         self._changed = False
         if use:
             try:
-                self._known = opened(self._path.read_bytes(), self._path.name)
+                self._known = from_kept(opened(self._path.read_bytes(), self._path.name), dict[str, list[Variant]])
             except (OSError, ValueError):
                 self._known = {}
 
-    def find(self, mark: ValueMark, now: Callable[[Item], str]) -> dict[str, Any] | None:
+    def find(self, mark: ValueMark, now: Callable[[Item], str]) -> Variant | None:
         """The answer of a mark that reads nothing new, and its reads."""
         for variant in self._known.get(_key(mark), ()):
-            if all(now((kind, name)) == value for kind, name, value in variant["reads"]):
+            if all(now(read.item) == read.value for read in variant.reads):
                 return variant
         return None
 
-    def last(self, mark: ValueMark) -> dict[str, Any] | None:
+    def last(self, mark: ValueMark) -> Answer | None:
         """The answer a mark had when it was last asked, whether it still holds or not."""
         known = self._known.get(_key(mark))
-        return known[0]["answer"] if known else None
+        return known[0].answer.read() if known else None
 
-    def put(self, mark: ValueMark, found: dict[str, Any], state: State, seed: int) -> list[list[str]]:
+    def put(self, mark: ValueMark, one: Answered, here: View) -> tuple[Read, ...]:
         """Keep an answer; returns what it read."""
-        items = sorted(items_in(found, state))
-        reads = [[kind, name, value_read((kind, name), found, state, seed)] for kind, name in items]
-        answer = {"type": found["type"], "value": found["value"]}
+        reads = reads_in(one.found, here)
         variants = self._known.setdefault(_key(mark), [])
-        variants.insert(0, {"reads": reads, "answer": answer})
+        variants.insert(0, Variant(reads, KeptAnswer(one.answer.type, one.answer.value)))
         del variants[_VARIANTS:]
         self._changed = True
         return reads
@@ -56,7 +77,7 @@ class MarkStore:
     def save(self, may_write: bool) -> None:
         """Write the file if anything is new."""
         if self._changed and may_write:
-            write_whole(self._path, sealed(self._known, self._path.name))
+            write_whole(self._path, sealed(as_kept(self._known), self._path.name))
             self._changed = False
 
 

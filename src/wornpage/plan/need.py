@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import ast
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from msgspec import Struct
 
-from wornpage.plan.codes import definitions_in, reachable
+from wornpage.plan.codes import Definitions
+from wornpage.store.trace import Last
 from wornpage.tree.nodes import Chunk
 
 _WRITERS = ("to_", "write", "save", "dump", "makedirs", "mkdir", "copy", "rename", "unlink", "remove", "open")
@@ -34,10 +34,10 @@ class _Does(Struct, frozen=True):
     """It leaves something behind that is no name."""
 
 
-def needed_by(label: str, chunks: Sequence[Chunk], last: Mapping[str, Mapping[str, Any]]) -> list[Chunk]:
+def needed_by(label: str, chunks: Sequence[Chunk], last: Mapping[str, Last]) -> list[Chunk]:
     """The chunk `label` and those above it that it needs, in page order. `last` tells of each chunk's last run."""
     at = next(index for index, chunk in enumerate(chunks) if chunk.label == label)
-    definitions = definitions_in(chunk.code for chunk in chunks[: at + 1])
+    definitions = Definitions(chunks[: at + 1])
     libraries = {name for chunk in chunks[: at + 1] for name in _imported(chunk.code)}
     wanted = [chunks[at]]
     names = _mentions(chunks[at], definitions, last)
@@ -50,14 +50,13 @@ def needed_by(label: str, chunks: Sequence[Chunk], last: Mapping[str, Mapping[st
     return wanted[::-1]
 
 
-def _mentions(chunk: Chunk, definitions: dict[str, set[str]], last: Mapping[str, Mapping[str, Any]]) -> set[str]:
-    read = {name for (kind, name), _ in last.get(chunk.label, {}).get("reads", ()) if kind == "name"}
-    return reachable(chunk.code, definitions) | read
+def _mentions(chunk: Chunk, definitions: Definitions, last: Mapping[str, Last]) -> set[str]:
+    read = set(last[chunk.label].read("name")) if chunk.label in last else set()
+    return definitions.reachable(chunk.code, chunk.language) | read
 
 
-def _of_last_run(trace: Mapping[str, Any]) -> _Does:
-    effects = bool(trace["effects"] or trace["ambient"])
-    return _Does(frozenset(trace["names"]), bool(trace["written"]), effects)
+def _of_last_run(last: Last) -> _Does:
+    return _Does(frozenset(last.names), bool(last.written), bool(last.effects or last.ambient))
 
 
 def _imported(code: str) -> set[str]:

@@ -9,7 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from wornpage.session.process import CannotFork, Session
+from wornpage.session.language import Session
+from wornpage.session.tasks import CannotFork
+from wornpage.store.trace import Trace
 
 
 class Common:
@@ -26,57 +28,64 @@ class Common:
 
 
 class Nursery:
-    """Keeps one mother session for a page."""
+    """Keeps one mother session a language for a page."""
 
     def __init__(self, whatever_is_given: bool = False) -> None:
         self._whatever_is_given = whatever_is_given
         """Whether chunks that read given values are shared too: all sessions wanted have the same."""
-        self.common: Common | None = None
-        self.asked = 0
+        self.commons: dict[str, Common] = {}
+        """By language."""
+        self.asked: dict[str, int] = {}
         """How often a session was wanted: the first is not worth a mother, since there may be no second."""
-        self.is_barren = False
-        """Whether this system, or a library, does not let sessions fork."""
+        self.cannot_fork: set[str] = set()
+        """Languages whose sessions this system, or a library, does not let fork."""
 
     def child(
-        self, kept: Sequence[dict[str, Any] | None], make: Callable[[int], Common], given: dict[str, Any]
+        self,
+        language: str,
+        kept: Sequence[Trace | None],
+        make: Callable[[str, int], Common],
+        given: dict[str, Any],
     ) -> tuple[Session, Common] | None:
         """A session that stands after the steps that all editions share; None if there are none or it cannot be.
 
-        `kept` are the traces of the steps so far, None for one that has none; `make` builds a mother that stands after
-        so many steps.
+        `kept` are the traces of the steps so far, None for one that has none; `make` builds a mother of a language that
+        stands after so many steps.
         """
-        self.asked += 1
+        self.asked[language] = self.asked.get(language, 0) + 1
         shared = _shared(kept, self._whatever_is_given)
-        if self.is_barren or not shared or self.asked == 1:
+        if language in self.cannot_fork or not shared or self.asked[language] == 1:
             return None
         runs = tuple(run_of(trace) for trace in kept[:shared] if trace)
-        if self.common is not None and self.common.runs != runs[: len(self.common.runs)]:
+        common = self.commons.get(language)
+        if common is not None and common.runs != runs[: len(common.runs)]:
             self.close()
+            common = None
         try:
-            if self.common is None:
-                self.common = make(shared)
-                self.common.runs = runs
-            return self.common.session.fork(given), self.common
+            if common is None:
+                common = self.commons[language] = make(language, shared)
+                common.runs = runs
+            return common.session.fork(given), common
         except CannotFork:
-            self.is_barren = True
+            self.cannot_fork.add(language)
             self.close()
             return None
 
     def close(self) -> None:
-        """End the mother session."""
-        if self.common is not None:
-            self.common.session.close()
-        self.common = None
+        """End the mother sessions."""
+        for common in self.commons.values():
+            common.session.close()
+        self.commons.clear()
 
 
-def run_of(trace: dict[str, Any]) -> str:
+def run_of(trace: Trace) -> str:
     """Which run a trace is of, and how its code is laid out now: errors in its functions name its lines."""
-    return f"{trace['run']} {trace['layout']}"
+    return f"{trace.run} {trace.layout}"
 
 
-def _shared(kept: Sequence[dict[str, Any] | None], whatever_is_given: bool) -> int:
+def _shared(kept: Sequence[Trace | None], whatever_is_given: bool) -> int:
     """How many steps at the top have traces that read no given value."""
     for place, trace in enumerate(kept):
-        if trace is None or (not whatever_is_given and any(kind == "given" for (kind, _), _ in trace["reads"])):
+        if trace is None or (not whatever_is_given and trace.read("given")):
             return place
     return len(kept)

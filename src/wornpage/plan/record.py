@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, Protocol
+from typing import Protocol
 
 from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
 from wornpage.source import Page
+from wornpage.store.trace import Read, Trace
 from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
@@ -42,8 +43,7 @@ class MarkOutcome:
     """What one value mark read."""
 
     mark: ValueMark
-    reads: tuple[tuple[str, str, str], ...]
-    """Kind, name and value of each thing."""
+    reads: tuple[Read, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +56,7 @@ class Record:
     """What each value mark found, by its place."""
     problems: tuple[Problem, ...]
     """Failures that stop the pressing."""
-    traces: dict[str, dict[str, Any]] = field(default_factory=dict)
+    traces: dict[str, Trace] = field(default_factory=dict)
     """The trace that each chunk went by, by label."""
     graph: Graph = NO_GRAPH
     page: Page | None = None
@@ -67,9 +67,9 @@ class Record:
     """Found in files that became known on the way."""
 
 
-def reads_of(record: Record) -> list[tuple[str, str, str]]:
-    """Kind, name and value of everything that chunks and value marks went by."""
-    reads = [(kind, name, value) for trace in record.traces.values() for (kind, name), value in trace["reads"]]
+def reads_of(record: Record) -> list[Read]:
+    """Everything that chunks and value marks went by."""
+    reads = [read for trace in record.traces.values() for read in trace.reads]
     return reads + [read for outcome in record.marks for read in outcome.reads]
 
 

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
 
 from msgspec import Struct, field
 
-from wornpage.plan.codes import Sight
+from wornpage.plan.reads import kind_of
+from wornpage.plan.sight import Sight
 from wornpage.session.environment import session_variable
-from wornpage.store.files import content, globbed, listing, rights, times
-from wornpage.store.packages import version_of
-from wornpage.store.traces import Item, digest
+from wornpage.store.addresses import digest
+from wornpage.store.trace import Bound, Item, Last, Provider, Trace
 
 
 class Entry(Struct):
@@ -20,29 +19,80 @@ class Entry(Struct):
 
     version: str
     """Which run made it: the same in a session that has made it, and so need not load it."""
-    print: str
-    """Its fingerprint."""
-    provider: dict[str, Any]
-    """How a session can have it."""
+    bound: Bound
     writers: tuple[int, ...]
     """The steps that must run again, in order, where it can be had in no other way."""
-
-    over: tuple[str, ...] = ()
-    """Names of the functions and classes of the page that it is made of."""
     group: str = ""
     """What it shares with others: names with the same one hold something changeable together. Empty for nothing."""
-    pattern: str = ""
-    """A hash of how they hold it."""
-    interned: bool = False
-    """For a word: whether CPython holds it as the one of its kind, which `is` can tell."""
 
-    ends: bool = False
-    """Whether something happens when it goes: who binds the name anew must have it."""
+    @property
+    def print(self) -> str:
+        """Its fingerprint."""
+        return self.bound.print
+
+    @property
+    def pattern(self) -> str:
+        """A hash of how those of its group hold what they share."""
+        return self.bound.pattern
+
+    @property
+    def interned(self) -> bool:
+        """Whether it is a word of which there is one."""
+        return self.bound.interned
 
     @property
     def is_live(self) -> bool:
         """Whether it can only be had by running its writers again."""
-        return "live" in self.provider
+        return self.bound.is_live
+
+
+class World(Struct):
+    """What holds in the sessions of one language."""
+
+    names: dict[str, Entry] = field(default_factory=dict)
+    """In the order in which the page binds them."""
+    ambient: dict[str, str] = field(default_factory=dict)
+    effects: str = ""
+    """Hangs on every chunk above that left something behind which cannot be set back."""
+    modules: dict[str, str] = field(default_factory=dict)
+    """Modules of the project that chunks above have loaded: what each is now, its state included."""
+
+    def copy(self) -> World:
+        """The same, to be moved on; entries are shared."""
+        return World(dict(self.names), dict(self.ambient), self.effects, dict(self.modules))
+
+
+class View(Struct, frozen=True):
+    """The state as a chunk or a mark sees it: what kinds of reads ask (`plan.reads.kind.Here`)."""
+
+    folder: Path
+    seed: int
+    given: dict[str, Any]
+    names: dict[str, Entry]
+    ambient: dict[str, str]
+    effects: str
+    modules: dict[str, str]
+    files: dict[str, tuple[str, int]]
+    layouts: dict[str, str]
+    sight: Sight
+    threads: int | None
+
+    def full(self, path: str) -> str:
+        """A path as the system knows it."""
+        return str(self.folder / path)
+
+    def variable(self, name: str) -> str:
+        """A variable of the environment, as chunks above have left it."""
+        told = self.ambient.get(f"env:{name}")
+        if told is not None:
+            return told
+        value = session_variable(name, self.threads)
+        return "gone" if value is None else f"={value}"
+
+    def now(self, item: Item) -> str:
+        """What something that can be read is now, as it is told in traces."""
+        kind = kind_of(item[0])
+        return kind.now(item[1], self) if kind else "unknown"
 
 
 class State(Struct):
@@ -55,123 +105,67 @@ class State(Struct):
     """A hash of each chunk's code as written, by label."""
     sight: Sight = Sight()
     """What code of the page asks for beyond what things hold."""
-    names: dict[str, Entry] = field(default_factory=dict)
-    ambient: dict[str, str] = field(default_factory=dict)
-    effects: str = ""
-    modules: dict[str, str] = field(default_factory=dict)
-    """Modules of the project that chunks above have loaded: what each is now, its state included."""
+    worlds: dict[str, World] = field(default_factory=dict)
+    """By language."""
     files: dict[str, tuple[str, int]] = field(default_factory=dict)
     """Files that chunks above have written: content, and the step that wrote it last."""
 
     def copy(self) -> State:
         """The same, to be moved on."""
-        return State(
-            self.folder,
-            self.given,
-            self.threads,
-            self.layouts,
-            self.sight,
-            dict(self.names),
-            dict(self.ambient),
-            self.effects,
-            dict(self.modules),
-            dict(self.files),
-        )
+        worlds = {language: world.copy() for language, world in self.worlds.items()}
+        return State(self.folder, self.given, self.threads, self.layouts, self.sight, worlds, dict(self.files))
 
-    def now(self, item: Item, seed: int) -> str:
-        """What something that can be read is now, as it is told in traces."""
-        kind, name = item
-        match kind:
-            case "name":
-                entry = self.names.get(name)
-                return entry.print if entry else "absent"
-            case "presence":
-                return "there" if name in self.names else "absent"
-            case "names":
-                return digest(list(self.names))
-            case "sharing":
-                return self._sharing(name)
-            case "given":
-                return json.dumps(self.given.get(name, "absent"), sort_keys=True, default=str)
-            case "file":
-                return self.files[name][0] if name in self.files else content(self.full(name))
-            case "times":
-                return times(self.full(name))
-            case "rights":
-                return rights(self.full(name))
-            case "sight":
-                return str(getattr(self.sight, name))
-            case "place":
-                return str(self.folder)
-            case "listing":
-                return listing(self.full(name))
-            case "glob":
-                return globbed(str(self.folder), name)
-            case "ambient":
-                return self.ambient.get(name, "first")
-            case "environment":
-                return self._variable(name)
-            case "surroundings":
-                return digest(sorted((k, v) for k, v in self.ambient.items() if k.startswith("env:")))
-            case "module":
-                return self.modules.get(name, "unloaded")
-            case "identity":
-                entry = self.names.get(name)
-                return str(bool(entry and entry.interned))
-            case "package":
-                return version_of(name)
-            case "effects":
-                return self.effects
-            case "seed":
-                return str(seed)
-            case "layout":
-                return self.layouts.get(name, "absent")
-        return "unknown"
+    def world(self, language: str) -> World:
+        """What holds in the sessions of a language."""
+        return self.worlds.setdefault(language, World())
 
-    def _sharing(self, name: str) -> str:
-        """With which names, and how, `name` holds something together."""
-        entry = self.names.get(name)
-        if entry is None:
-            return "absent"
-        if not entry.group:
-            return "alone"
-        return digest(sorted(n for n, e in self.names.items() if e.group == entry.group), entry.pattern)
+    def seen(self, language: str, seed: int = 0) -> View:
+        """The state as code of a language sees it, whose random numbers begin with `seed`."""
+        world = self.world(language)
+        return View(
+            self.folder, seed, self.given, world.names, world.ambient, world.effects, world.modules, self.files,
+            self.layouts, self.sight, self.threads,
+        )  # fmt: skip
 
     def full(self, path: str) -> str:
         """A path as the system knows it."""
         return str(self.folder / path)
 
-    def _variable(self, name: str) -> str:
-        told = self.ambient.get(f"env:{name}")
-        if told is not None:
-            return told
-        value = session_variable(name, self.threads)
-        return "gone" if value is None else f"={value}"
-
-    def apply(self, trace: dict[str, Any], step: int) -> None:
+    def apply(self, trace: Trace, step: int) -> None:
         """Move on over a chunk that did what `trace` tells."""
-        for name in trace["deleted"]:
-            self.names.pop(name, None)
-        reads = {what for (kind, what), _ in trace["reads"] if kind == "name"}
-        before = {name: self.names.get(name) for name in trace["names"]}
-        for name in trace["anew"]:
-            self.names.pop(name, None)
-        for name, told in trace["names"].items():
+        world = self.world(trace.language)
+        for name in trace.deleted:
+            world.names.pop(name, None)
+        reads = trace.read("name")
+        before = {name: world.names.get(name) for name in trace.names}
+        for name in trace.anew:
+            world.names.pop(name, None)
+        for name, bound in trace.names.items():
             old = before[name]
-            live = "live" in told["provider"]
-            earlier = old.writers if live and old and old.is_live and name in reads else ()
-            group = f"{trace['run']} {' '.join(told['group'])}" if told["group"] else ""
-            self.names[name] = Entry(
-                trace["run"], told["print"], told["provider"], (*earlier, step), tuple(told["over"]), group,
-                told["pattern"], told["interned"], told["ends"],
-            )  # fmt: skip
-        for item, value in trace["ambient"].items():
+            earlier = old.writers if bound.is_live and old and old.is_live and name in reads else ()
+            group = f"{trace.run} {' '.join(bound.group)}" if bound.group else ""
+            world.names[name] = Entry(trace.run, bound, (*earlier, step), group)
+        for item, value in trace.ambient.items():
             if value:
-                self.ambient[item] = value
+                world.ambient[item] = value
             else:
-                self.ambient.pop(item, None)
-        self.modules |= trace["modules"]
-        for path, held in trace["written"]:
+                world.ambient.pop(item, None)
+        world.modules |= trace.modules
+        for path, held in trace.written:
             self.files[path] = (held, step)
-        if trace["effects"] and not trace["effects"].startswith("it imported"):
-            self.effects = digest(self.effects, trace["key"])
+        if trace.effects and not trace.effects.startswith("it imported"):
+            world.effects = digest(world.effects, trace.key)
+
+    def expect(self, label: str, last: Last, step: int) -> None:
+        """Move on over a stale chunk: what it wrote when it last ran it will write anew, as far as is known."""
+        world = self.world(last.language)
+        world.ambient |= {item: value for item, value in last.ambient.items() if value}
+        world.modules |= last.modules
+        for name in last.names:
+            world.names[name] = Entry("", Bound(f"{PENDING}{label}", Provider(live=True)), (step,))
+        for path, _ in last.written:
+            self.files[path] = (f"{PENDING}{label}", step)
+
+
+PENDING = "pending:"
+"""Stands before the label of the chunk that will write something anew."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from threading import Lock, Timer
 
-from wornpage.session.process import Session
+from wornpage.session.language import Session
 from wornpage.tree.nodes import Chunk
 
 _PATIENCE = 2.0

@@ -9,19 +9,16 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from wornpage.plan.state import State
-from wornpage.session.process import Ran
+from wornpage.plan.reads import kind_of, kinds
+from wornpage.plan.state import State, View
 from wornpage.session.results import ChunkResult, failure_from, failure_to_data, shown_from_data, shown_to_data
+from wornpage.session.tasks import Ran
+from wornpage.session.told import Found
+from wornpage.store.addresses import digest
 from wornpage.store.blobs import Blobs
-from wornpage.store.packages import distribution_of, with_requirements
-from wornpage.store.traces import Item, digest
+from wornpage.store.trace import Bound, Read, Trace
 from wornpage.tree.nodes import Chunk
 
-NOTHING_FOUND: dict[str, Any] = {
-    "reads": (), "absent": (), "present": (), "listed": False, "given": (), "lines": (), "environment": {}, "coarse": (), "rc": (),
-    "seed": False, "placed": False, "spawned": False, "modules_read": (), "packages": (),
-}  # fmt: skip
-"""What a session tells that had come to its end before it could tell anything."""
 _OWN = "chunk:\0"
 """Stands for the chunk's own label, so that giving it another changes nothing."""
 
@@ -35,42 +32,40 @@ def make_trace(
     seed: int,
     blobs: Blobs,
     globs: Mapping[str, str] | None = None,
-) -> tuple[dict[str, Any], list[tuple[Item, str]]]:
-    """The trace of a run that started where `state` held, and its reads with what they were.
+) -> Trace:
+    """The trace of a run that started where `state` held.
 
     `globs` are the patterns of files that the chunk is said to read, with what they were before it ran.
     """
-    found = {**NOTHING_FOUND, **ran.found, "globs": globs or {}}
-    ran = replace(ran, found=found)
-    reads = [(item, value_read(item, found, state, seed)) for item in reads_of(ran, chunk, state)]
-    identity = digest(key, [value for _, value in reads])
-    names = {
-        name: {**told, "print": f"live:{identity}:{name}" if told["print"] == "live" else told["print"]}
-        for name, told in ran.found.get("names", {}).items()
-    }
-    failure = failure_to_data(ran.result.failure)
-    trace = {
-        "label": chunk.label,
-        "key": key,
-        "layout": digest(chunk.label, chunk.code),
-        "run": run,
-        "seconds": ran.result.seconds,
-        "reads": [[list(item), value] for item, value in reads],
-        "names": names,
-        "deleted": ran.found.get("deleted", []),
-        "anew": ran.found.get("anew", []),
-        "ambient": ran.found.get("ambient", {}),
-        "written": ran.found.get("written", []),
-        "effects": ran.found.get("effects", ""),
-        "modules": {
-            name: f"{token} {identity}" if "~" in token else token
-            for name, token in ran.found.get("modules", {}).items()
-        },
-        "network": ran.found.get("network", False),
-        "shown": _renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
-        "failure": _relabel(failure, f"chunk:{chunk.label}", _OWN),
-    }
-    return trace, reads
+    here = state.seen(chunk.language, seed)
+    layouts = _labels_shown(ran) | ({chunk.label} if state.sight.lines else set())
+    found = replace(ran.found, globs=dict(globs or {}), layouts=tuple(layouts))
+    reads = reads_in(found, here)
+    identity = digest(key, [read.value for read in reads])
+    return Trace(
+        label=chunk.label,
+        key=key,
+        layout=digest(chunk.label, chunk.code),
+        run=run,
+        seconds=ran.result.seconds,
+        reads=reads,
+        names={name: _known_by(bound, name, identity) for name, bound in found.names.items()},
+        deleted=found.deleted,
+        anew=found.anew,
+        ambient=found.ambient,
+        written=found.written,
+        effects=found.effects,
+        modules={name: f"{told} {identity}" if "~" in told else told for name, told in found.modules.items()},
+        network=found.network,
+        language=chunk.language,
+        shown=_renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
+        failure=_relabel(failure_to_data(ran.result.failure), f"chunk:{chunk.label}", _OWN),
+    )
+
+
+def _known_by(bound: Bound, name: str, identity: str) -> Bound:
+    """What has no fingerprint of its own is known by the run that made it."""
+    return replace(bound, print=f"live:{identity}:{name}") if bound.print == "live" else bound
 
 
 def _kept(ran: Ran, blobs: Blobs) -> list[dict[str, Any]]:
@@ -105,54 +100,19 @@ def _relabel(data: Any, old: str, new: str) -> Any:
     return {**data, "chain": chain}
 
 
-def reads_of(ran: Ran, chunk: Chunk, state: State) -> list[Item]:
-    """Everything a run of a chunk read, in a fixed order."""
-    items = items_in(ran.found, state)
-    items |= {("glob", pattern) for pattern in ran.found["globs"]}
-    items |= {("layout", label) for label in _layouts(ran, chunk)}
-    if state.sight.lines:
-        items.add(("layout", chunk.label))
-    if ran.found.get("names") and not state.sight.identity:
-        items.add(("sight", "identity"))
-    return sorted(items)
+def reads_in(found: Found, here: View) -> tuple[Read, ...]:
+    """Everything that code read, in a fixed order, and what it was: of chunks and of marks alike."""
+    items = sorted({(kind.name, name) for kind in kinds() for name in kind.found(found, here)})
+    return tuple(Read(kind, name, _was(kind, name, found, here)) for kind, name in items)
 
 
-def items_in(found: dict[str, Any], state: State) -> set[Item]:
-    """What a session tells that code has read: of chunks and of marks alike."""
-    used = found["reads"]
-    items: set[Item] = {("name", name) for name in (*used, *found["absent"])}
-    items |= {("presence", name) for name in found["present"] if name not in used}
-    items |= {("sharing", name) for name in found.get("sharing", ())}
-    if found["listed"]:
-        items.add(("names", ""))
-    if state.sight.identity:
-        items |= {(kind, name) for name in used for kind in ("identity", "sharing")}
-    if state.sight.lines:
-        items |= {("layout", label) for label in found["lines"]}
-    known = {name.replace("-", "_"): name for name in state.given}
-    items |= {("given", known.get(name, name)) for name in found["given"]}
-    items |= {(kind, path) for path, kind, _ in _files(found)}
-    items |= {("environment", name) for name in found["environment"]}
-    items |= {("ambient", name) for name in found["coarse"]}
-    items |= {("ambient", f"rc:{key}") for key in found["rc"]}
-    items |= {("seed", "")} if found["seed"] else set()
-    items |= {("surroundings", "")} if found["spawned"] else set()  # a child process has the whole environment
-    items |= {("module", name) for name in found["modules_read"]}
-    items |= {("place", "")} if found["placed"] else set()
-    items.add(("effects", ""))
-    items |= {("package", distribution_of(name)) for name in found.get("asked_of", ())}
-    for package in found["packages"]:
-        items |= {("package", name) for name in with_requirements(distribution_of(package))}
-    return items
+def _was(kind: str, name: str, found: Found, here: View) -> str:
+    known = kind_of(kind)
+    return known.was(name, found, here) if known else "unknown"
 
 
-def _files(found: dict[str, Any]) -> list[list[str]]:
-    """Files and folders that code read, those of modules among them."""
-    return [*found.get("files", ()), *found.get("module_files", ())]
-
-
-def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
-    """Chunks whose line numbers are shown in a failure: there the layout of the code counts too."""
+def _labels_shown(ran: Ran) -> set[str]:
+    """Chunks whose line numbers are shown in a failure, or were printed: there the layout of the code counts too."""
     labels: set[str] = set()
     if ran.result.failure is not None:
         for raised in ran.result.failure.chain:
@@ -162,34 +122,23 @@ def _layouts(ran: Ran, chunk: Chunk) -> set[str]:
     return labels
 
 
-def value_read(item: Item, found: dict[str, Any], state: State, seed: int) -> str:
-    """What something was when it was read."""
-    kind, name = item
-    for path, what, held in _files(found):
-        if path == name and what == kind:
-            return str(held)
-    if kind == "glob":
-        return str(found["globs"][name])
-    if kind == "environment":
-        return str(found["environment"][name]) if f"env:{name}" not in state.ambient else state.now(item, seed)
-    return state.now(item, seed)
-
-
-def laid_out(trace: dict[str, Any], chunk: Chunk) -> dict[str, Any]:
+def laid_out(trace: Trace, chunk: Chunk) -> Trace:
     """A trace whose definitions are made from the chunk as it is written now, so that errors in them name its lines."""
-    code = {"code": chunk.code, "file": f"chunk:{chunk.label}"}
+    code, file = chunk.code, f"chunk:{chunk.label}"
     names = {
-        name: {**told, "provider": told["provider"] | code} if "definition" in told["provider"] else told
-        for name, told in trace["names"].items()
+        name: replace(bound, provider=replace(bound.provider, code=code, file=file))
+        if bound.provider.definition
+        else bound
+        for name, bound in trace.names.items()
     }
-    return {**trace, "names": names, "layout": digest(chunk.label, chunk.code)}
+    return replace(trace, names=names, layout=digest(chunk.label, code))
 
 
-def result_of(trace: dict[str, Any], chunk: Chunk, blobs: Blobs) -> ChunkResult | None:
+def result_of(trace: Trace, chunk: Chunk, blobs: Blobs) -> ChunkResult | None:
     """What a trace's run showed; None if a picture is missing, so that the chunk must run."""
     try:
-        shown = shown_from_data(_renamed(trace["shown"], _OWN, f"chunk:{chunk.label}"), blobs.get)
+        shown = shown_from_data(_renamed(trace.shown, _OWN, f"chunk:{chunk.label}"), blobs.get)
     except KeyError:
         return None
-    failure = _relabel(trace["failure"], _OWN, f"chunk:{chunk.label}")
-    return ChunkResult(shown, failure_from(failure) if failure else None, trace["seconds"])
+    failure = _relabel(trace.failure, _OWN, f"chunk:{chunk.label}")
+    return ChunkResult(shown, failure_from(failure) if failure else None, trace.seconds)

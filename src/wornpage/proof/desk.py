@@ -13,8 +13,8 @@ from threading import Condition, Thread
 from typing import Any
 
 from wornpage.output import WRITERS
-from wornpage.plan import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.nursery import Nursery
+from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.status import status_of
 from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, PressingFailed, Proof, examine, proof_of

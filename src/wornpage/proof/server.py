@@ -154,7 +154,7 @@ class ProofServer:
     def _is_news(self, path: str) -> bool:
         """Whether a file is not one that the page's own chunks have written."""
         proof = self.desk.proof if self.desk else None
-        written = {name for trace in proof.record.traces.values() for name, _ in trace["written"]} if proof else set()
+        written = {name for trace in proof.record.traces.values() for name, _ in trace.written} if proof else set()
         here = str(self.page.parent.resolve())
         return path.removeprefix(here).lstrip("/") not in written and path not in written
 

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from wornpage.session.process import Session
+from wornpage.session.language import Session
+from wornpage.session.languages import known
+from wornpage.store.addresses import digest
 from wornpage.store.place import own_name, store_of
-from wornpage.store.traces import digest
+
+_LIKELIEST = "python"
+"""The language that most pages begin with."""
 
 
 def early_session(page: Path, afresh: bool) -> Early | None:
@@ -25,11 +29,11 @@ class Early:
     """A session in waiting; the first who needs one takes it."""
 
     def __init__(self, page: Path) -> None:
-        self._session: Session | None = Session() if _is_file(page) else None
+        self._session: Session | None = known(_LIKELIEST).start(None) if _is_file(page) else None
 
-    def take(self, threads: int | None) -> Session | None:
+    def take(self, language: str, threads: int | None) -> Session | None:
         """The session, if it was started the way that is wanted."""
-        if threads is not None:
+        if threads is not None or language != _LIKELIEST:
             return None
         session, self._session = self._session, None
         return session

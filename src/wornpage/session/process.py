@@ -16,18 +16,30 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from pathlib import Path
 from typing import Any
 
-from msgspec import Struct, field
+import msgspec
 
 from wornpage.session import results
 from wornpage.session.environment import session_environment
 from wornpage.session.faults import crash_failure, interrupt_failure, timeout_failure
 from wornpage.session.messages import Inbox, Message, pack
 from wornpage.session.reading import Stream, Written
+from wornpage.session.tasks import (
+    Answered,
+    Answers,
+    CannotFork,
+    ChunkTask,
+    Environment,
+    Interrupted,
+    MarkTask,
+    Position,
+    Ran,
+    SessionOver,
+)
+from wornpage.session.told import Found
 
 _START = (
     "from wornpage.session.python.apart import stand_apart; stand_apart();"
@@ -38,76 +50,18 @@ _PATIENCE = 5.0
 """Seconds an interrupted chunk has to end before its session is ended."""
 
 
+NOWHERE = Position()
+"""Where no name stands for anything."""
 _WRITING_PATIENCE = 300.0
 """Seconds that large values may take to reach the disk after all chunks have run."""
 
 
-class CannotFork(Exception):
-    """A session cannot be forked: the system has no fork, or a library runs threads."""
-
-
-class SessionOver(Exception):
-    """The session's process is gone; nothing more can be asked of it."""
-
-
-class ChunkTask(Struct, frozen=True):
-    """One chunk, as a session needs to know it."""
-
-    label: str
-    code: str
-    seed: int
-    timeout: float | None
-    """Seconds; None for as long as it takes."""
-    width: float = 0
-    """Centimetres of its figures; 0 to leave it to the code."""
-    height: float = 0
-    dpi: int = 200
-    version: str = "1"
-    """What the versions of the names it writes are called."""
-    keep: bool = True
-    """Whether its values are stored."""
-    binds: str = ""
-    """For the chunk an insert begins with: how its value is taken."""
-
-
-class Position(Struct, frozen=True):
-    """Where in the page a chunk or a mark is to run: what has changed in the table of names since the last one."""
-
-    table: dict[str, dict[str, Any]] = field(default_factory=dict)
-    gone: tuple[str, ...] = ()
-    ambient: dict[str, str] = field(default_factory=dict)
-    order: tuple[str, ...] | None = None
-    """All names there are, in the order in which the page binds them; None for those the session knows, and `table`."""
-
-    def message(self) -> Message:
-        """As sent."""
-        order = None if self.order is None else list(self.order)
-        return {"table": self.table, "gone": list(self.gone), "ambient": self.ambient, "order": order}
-
-
-class Ran(Struct, frozen=True):
-    """What came of running a chunk."""
-
-    result: results.ChunkResult
-    found: Message = field(default_factory=dict)
-    """What it read, wrote and left behind; empty if the session ended."""
-    needs: str = ""
-    """A name that must be made again first: then nothing else counts."""
-
-
-class MarkTask(Struct, frozen=True):
-    """One value mark, as a session needs to know it."""
-
-    place: str
-    expression: str
-    format: str = ""
-    seed: int = 0
-
-
-class Session:
+class ProcessSession:
     """A Python session of its own process."""
 
-    def __init__(self, threads: int | None = None, mother: Session | None = None, given: Message | None = None) -> None:
+    def __init__(
+        self, threads: int | None = None, mother: ProcessSession | None = None, given: Message | None = None
+    ) -> None:
         self._sentinel: bytes = mother._sentinel if mother else os.urandom(16)
         self._fault = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the session
         self._midwife: socket.socket | None = None
@@ -169,14 +123,14 @@ class Session:
 
     # --- forking ------------------------------------------------------------------------------
 
-    def hold(self, place: Position) -> None:
+    def hold(self, at: Position) -> None:
         """Load what the names of the page stand for at a place, so that forked sessions have it."""
-        self._send({"do": "hold", **place.message()})
+        self._send({"do": "hold", **_told(at)})
         self._receive({"held"}, None)
 
-    def fork(self, given: dict[str, Any]) -> Session:
+    def fork(self, given: Mapping[str, Any]) -> ProcessSession:
         """A session that is as this one is now, with other given values. Raises `CannotFork`."""
-        return Session(mother=self, given={name: _sent(value) for name, value in given.items()})
+        return ProcessSession(mother=self, given={name: _sent(value) for name, value in given.items()})
 
     def _born(self, handles: tuple[int, ...], given: Message) -> Forked:
         if self._midwife is None:
@@ -193,31 +147,21 @@ class Session:
 
     # --- what can be asked --------------------------------------------------------------------
 
-    def open(
-        self,
-        folder: Path,
-        page: str,
-        given: dict[str, Any],
-        store: str | None = None,
-        noted: Sequence[str] = (),
-    ) -> None:
-        """Go to the page's folder and start with empty names; values are kept in the folder `store`. Call it once, first.
-
-        `noted` says what code of the page asks for and is to be noted: `identity` of things, `times` and `rights` of files.
-        """
+    def open(self, environment: Environment) -> None:
+        """Go to the page's folder and start with empty names. Call it once, first."""
         self._send(
             {
                 "do": "open",
-                "folder": str(folder),
-                "page": page,
-                "given": {n: _sent(v) for n, v in given.items()},
-                "store": store,
-                "noted": list(noted),
+                "folder": str(environment.folder),
+                "page": environment.page,
+                "given": {name: _sent(value) for name, value in environment.given.items()},
+                "store": environment.store,
+                "noted": list(environment.noted),
             }
         )
         self._receive({"ready"}, None)
 
-    def run(self, task: ChunkTask, place: Position | None = None) -> Ran:
+    def run(self, task: ChunkTask, at: Position = NOWHERE) -> Ran:
         """Run one chunk to its end, at its place among the names and surroundings of the page.
 
         Raises `Interrupted` when the user broke off. A chunk that kills its session gives a result with a
@@ -236,7 +180,7 @@ class Session:
         shown: list[tuple[int, results.Shown]] = []
         deadline = begun + task.timeout if task.timeout else None
         try:
-            self._send({"do": "run", **asked, "version": task.version, **(place or Position()).message()})
+            self._send({"do": "run", **asked, "version": task.version, **_told(at)})
             message = self._until_done(shown, deadline)
         except TimeoutError:
             lines = self._interrupt()
@@ -254,18 +198,17 @@ class Session:
         self._writing = message["writing"]
         ordered = _interleave(self._out.take(), self._err.take(), shown)
         result = results.ChunkResult(ordered, failure_or_none, message["seconds"])
-        return Ran(result, message["found"], message["needs"])
+        return Ran(result, _found(message["found"]), message["needs"])
 
-    def answer(
-        self, marks: list[MarkTask], place: Position | None = None
-    ) -> tuple[list[results.Answer], list[Message], str]:
-        """What each mark finds now, what it read, and a name that must be made again first (then nothing else counts)."""
+    def answer(self, marks: Sequence[MarkTask], at: Position = NOWHERE) -> Answers:
+        """What each mark finds now, and what it read."""
         asked = [{"place": m.place, "expression": m.expression, "format": m.format, "seed": m.seed} for m in marks]
-        self._send({"do": "marks", "marks": asked, **(place or Position()).message()})
+        self._send({"do": "marks", "marks": asked, **_told(at)})
         message, _ = self._receive({"answers"}, None)
         self._await_sentinels(message["after"])
         self._out.take(), self._err.take()
-        return [results.answer_from(answer) for answer in message["answers"]], message["answers"], message["needs"]
+        answered = (Answered(results.answer_from(one["answer"]), _found(one["found"])) for one in message["answers"])
+        return Answers(tuple(answered), message["needs"])
 
     def interrupt(self) -> None:
         """Interrupt the chunk that is running, as Ctrl-C would; from another thread."""
@@ -298,7 +241,7 @@ class Session:
         if self._midwife is not None:
             self._midwife.close()
 
-    def __enter__(self) -> Session:
+    def __enter__(self) -> ProcessSession:
         return self
 
     def __exit__(self, *reason: object) -> None:
@@ -426,17 +369,20 @@ class Forked:
         return 1
 
 
+def _told(at: Position) -> Message:
+    """A position as it is sent."""
+    table = {name: msgspec.to_builtins(standing) for name, standing in at.table.items()}
+    order = None if at.order is None else list(at.order)
+    return {"table": table, "gone": list(at.gone), "ambient": at.ambient, "order": order}
+
+
+def _found(told: Message) -> Found:
+    return msgspec.convert(told, Found)
+
+
 def _sent(value: Any) -> Any:
     """A given value as JSON can carry it."""
     return {"date": value.isoformat()} if isinstance(value, datetime.date) else value
-
-
-class Interrupted(KeyboardInterrupt):
-    """The user broke off while a chunk ran; `failure` says where."""
-
-    def __init__(self, failure: results.Failure) -> None:
-        super().__init__()
-        self.failure = failure
 
 
 def _widen(handle: int) -> None:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from wornpage.store.addresses import digest
 from wornpage.store.place import write_whole
 from wornpage.store.signing import opened, sealed
-from wornpage.store.traces import digest
 from wornpage.tree.version import VERSION
 
 _MOST = 20_000

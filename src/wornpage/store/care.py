@@ -8,12 +8,12 @@ import shutil
 import time
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 
 from wornpage.store.place import files_in, write_whole
 from wornpage.store.signing import body_of, opened, resealed
+from wornpage.store.trace import Trace, from_kept
 
 _A_DAY = 86_400
 
@@ -68,30 +68,16 @@ def in_use(store: Path) -> tuple[set[str], set[str]]:
     addresses: set[str] = set()
     for path in files_in(store / "traces", ".trace"):
         trace = _read(path)
-        if trace and trace["run"] in runs:
-            addresses |= addresses_of(trace)
+        if trace and trace.run in runs:
+            addresses |= trace.addresses
     return runs, addresses
 
 
-def addresses_of(trace: dict[str, Any]) -> set[str]:
-    """Every blob that a trace refers to."""
-    found = {item["data"] for item in trace["shown"] if item["kind"] == "figure"}
-    for told in trace["names"].values():
-        provider = told["provider"]
-        if "blob" in provider:
-            found |= {provider["blob"], *provider["buffers"]}
-    return found
-
-
-def _read(path: Path) -> dict[str, Any] | None:
+def _read(path: Path) -> Trace | None:
     try:
-        found: dict[str, Any] = json.loads(body_of(path.read_bytes()))
+        return from_kept(json.loads(body_of(path.read_bytes())), Trace)
     except (OSError, ValueError, RecursionError):
         return None
-    return found if isinstance(found, dict) and set(found) >= _KEYS else None
-
-
-_KEYS = {"run", "shown", "names"}
 
 
 def trim(store: Path, days: float | None = None, limit: int | None = None) -> int:
@@ -104,7 +90,7 @@ def trim(store: Path, days: float | None = None, limit: int | None = None) -> in
     traces = sorted(
         ((_changed(path), path, _read(path)) for path in files_in(store / "traces", ".trace")), key=lambda t: t[0]
     )
-    spare = [(when, path, trace) for when, path, trace in traces if trace is None or trace["run"] not in runs]
+    spare = [(when, path, trace) for when, path, trace in traces if trace is None or trace.run not in runs]
     edge = time.time() - days * 86_400 if days is not None else 0.0
     for when, path, _trace in spare:
         if days is not None and when < edge:
@@ -138,7 +124,7 @@ def _sweep(store: Path) -> None:
     for path in files_in(store / "traces", ".trace"):
         trace = _read(path)
         if trace:
-            used |= addresses_of(trace)
+            used |= trace.addresses
     for path in files_in(store / "blobs"):
         if path.name not in used and time.time() - _changed(path) > 60:
             _remove(path)

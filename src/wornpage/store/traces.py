@@ -2,24 +2,15 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
+from wornpage.store.addresses import digest
 from wornpage.store.place import write_whole
 from wornpage.store.signing import opened, sealed
-
-Item = tuple[str, str]
-"""Kind and name of something that can be read, such as `("name", "climate")`."""
-
-
-def digest(*parts: Any) -> str:
-    """A short address for plain data."""
-    text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
-    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=20).hexdigest()
+from wornpage.store.trace import Item, Trace, as_kept, from_kept
 
 
 class Traces:
@@ -28,13 +19,13 @@ class Traces:
     def __init__(self, folder: Path | None) -> None:
         self._folder = folder
 
-    def find(self, code: str, now: Callable[[Item], str]) -> dict[str, Any] | None:
+    def find(self, code: str, now: Callable[[Item], str]) -> Trace | None:
         """A trace for this code whose every read is equal now; the newest if several sets fit."""
-        found: list[tuple[float, dict[str, Any]]] = []
+        found: list[tuple[float, Trace]] = []
         for items, place in self._sets(code):
             path = place / f"{digest([now(item) for item in items])}.trace"
             try:
-                trace = opened(path.read_bytes(), _place(path))
+                trace = from_kept(opened(path.read_bytes(), _place(path)), Trace)
                 found.append((path.stat().st_mtime, trace))
             except (OSError, ValueError):
                 continue
@@ -55,14 +46,14 @@ class Traces:
         found = ((name, _items(place / name / "reads.json")) for name in names)
         return [(items, place / name) for name, items in found if items and digest(items) == name]
 
-    def put(self, code: str, reads: list[tuple[Item, str]], trace: dict[str, Any]) -> None:
+    def put(self, code: str, trace: Trace) -> None:
         """Keep a trace; what it read is written after it, so that whoever knows of the set finds the trace."""
         if self._folder is None:
             return
-        items = [list(item) for item, _ in reads]
+        items = [list(read.item) for read in trace.reads]
         place = self._folder / code[:2] / code / digest(items)
-        path = place / f"{digest([value for _, value in reads])}.trace"
-        write_whole(path, sealed(trace, _place(path)))
+        path = place / f"{digest([read.value for read in trace.reads])}.trace"
+        write_whole(path, sealed(as_kept(trace), _place(path)))
         if not os.path.exists(place / "reads.json"):
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
 

@@ -119,7 +119,8 @@ class Account:
 
     def gone(self) -> list[str]:
         """Names that the chunk has deleted."""
-        gone = {name for name in (*self.tracker.reads, *self.tracker.deleted) if name not in self.visible}
+        here = self.visible.keys() | self.in_place
+        gone = {name for name in (*self.tracker.reads, *self.tracker.deleted) if name not in here}
         return sorted(name for name in gone if name in self.tracker.table)
 
     def _find_left_alone(self) -> None:

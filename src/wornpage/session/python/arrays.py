@@ -116,9 +116,12 @@ def reduced(array: Any) -> Any:
 
 
 def plainly_reduced(array: Any) -> Any:
-    """The same for an array inside a library's container: any memory of its own will do."""
+    """The same for an array inside a library's container: it owns its memory if it did, or all that it looks at did."""
     if array.dtype.hasobject:
         return array.__reduce__() if array.flags.writeable else (*array.__reduce__(), None, None, _set_locked)
+    whole = whole_of(array)
+    if array.flags.owndata or (whole is not None and whole.nbytes == array.nbytes):
+        return reduced(array)  # a view of it that code takes has a base that it could ask about
     if array.flags.c_contiguous or array.flags.f_contiguous:
         return array.__reduce_ex__(5)
     return _part, _part_of(array)

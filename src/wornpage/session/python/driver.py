@@ -198,6 +198,7 @@ class Driver:
         surroundings = self._surroundings_read()
         seen = self.watcher.described()
         modules = tracker.modules()
+        seen["files"]["file"] = _module_files(modules, self.watcher) | seen["files"]["file"]
         version, file = message["version"], f"chunk:{message['label']}"
         account = Account(tracker, self.reaches)
         written = account.written(version, message["code"], file, message["keep"])
@@ -216,7 +217,6 @@ class Driver:
             "effects": effects,
             "modules": modules,
             "modules_read": tracker.modules_read(self.watcher.imported),
-            "module_files": _module_files(modules, self.watcher),
         }
 
     def _read(self, written: dict[str, Any]) -> Message:
@@ -227,10 +227,9 @@ class Driver:
             "absent": sorted(tracker.absent),
             "present": sorted(tracker.present),
             "listed": tracker.listed,
-            "builtins": _patched_builtins(tracker.absent),
             "given": self.given._taken(),
             "lines": _seen_lines(tracker),
-            "packages": _packages(tracker, written),
+            "packages": _packages(tracker, written, self.watcher.imported),
         }
 
     def _surroundings_read(self) -> Message:
@@ -277,7 +276,7 @@ class Driver:
         changed = self._changed_by_mark() or (f"the file {seen['written'][0][0]}" if seen["written"] else "")
         read = self._read({})
         read["modules_read"] = self.tracker.modules_read(self.watcher.imported)
-        return {**answer, **read, **surroundings, **seen, "changed": changed}
+        return {"answer": answer, "found": {**read, **surroundings, **seen, "changed": changed}}
 
     def _changed_by_mark(self) -> str:
         """A name whose value the mark has changed; empty for none."""
@@ -300,14 +299,7 @@ class Driver:
             return {"error": describe_error(raised, sys.exc_info()[2])}
 
 
-def _patched_builtins(names: set[str]) -> list[str]:
-    """Names found among the builtins that Python does not put there."""
-    import builtins
-
-    return sorted(name for name in names if hasattr(builtins, name) and name not in _BUILTINS)
-
-
-def _module_files(modules: dict[str, str], watcher: Any) -> list[list[str]]:
+def _module_files(modules: dict[str, str], watcher: Any) -> dict[str, str]:
     """Files of the project's modules that were loaded, and those that would have been found before a library's module."""
     from wornpage.store.files import content
 
@@ -316,7 +308,7 @@ def _module_files(modules: dict[str, str], watcher: Any) -> list[list[str]]:
     found = {path for path in paths if path.endswith(".py")}
     for top in tops:
         found |= {f"{watcher.folder}/{top}.py", f"{watcher.folder}/{top}/__init__.py"}
-    return [[watcher.short(path), "file", content(path)] for path in sorted(found) if path not in watcher.writes]
+    return {watcher.short(path): content(path) for path in sorted(found) if path not in watcher.writes}
 
 
 def _seen_lines(tracker: Any) -> list[str]:
@@ -342,14 +334,15 @@ def _code_of(value: Any) -> Any:
 def _blame(answers: list[Message], marks: list[Message]) -> None:
     """One of these marks has changed something beside names: most likely the first that calls something."""
     at = next((place for place, mark in enumerate(marks) if "(" in mark["expression"]), 0)
-    answers[at]["changed"] = answers[at]["changed"] or "a setting of a library or of the system"
+    found = answers[at]["found"]
+    found["changed"] = found["changed"] or "a setting of a library or of the system"
 
 
-def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:
+def _packages(tracker: Any, written: dict[str, Any], imported: set[str]) -> list[str]:
     """Top-level packages of libraries that the chunk's values come from, and those it has imported."""
     from types import ModuleType
 
-    found: set[str] = set()
+    found = {name.split(".")[0] for name in imported}
     for name in [*tracker.reads, *written]:
         held = tracker.held.get(name)
         value = held[1] if held else tracker.reads.get(name)
@@ -369,9 +362,6 @@ def _packages(tracker: Any, written: dict[str, Any]) -> list[str]:
 def _is_library(name: str) -> bool:
     path = getattr(sys.modules.get(name), "__file__", None) or ""
     return "site-packages" in path or "dist-packages" in path
-
-
-_BUILTINS = frozenset({*dir(__import__("builtins")), "page"})
 
 
 def _offer_page(driver: Driver) -> None:

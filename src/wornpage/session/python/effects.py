@@ -261,6 +261,8 @@ class Before(NamedTuple):
     """Whether the chunk had changed nothing so far."""
     held: dict[str, list[Any]] = {}
     """What was in the registries."""
+    filled: frozenset[str] = frozenset()
+    """Libraries whose public tables the chunk may have filled already."""
 
 
 def before_import() -> Before:
@@ -268,7 +270,16 @@ def before_import() -> Before:
     held = registries.state()
     untouched = bool(_registered_things) and _are_same(_registered_things[0], held)
     untouched = untouched and not any(_differs(name, module, state) for name, (module, state) in list(_known.items()))
-    return Before(registered(), untouched, held)
+    return Before(registered(), untouched, held, frozenset(_with_other_tables()))
+
+
+def _with_other_tables() -> list[str]:
+    """Names of the libraries whose public tables are not what they were when last seen."""
+    return [
+        name
+        for name, (module, (_, _, tables)) in list(_known.items())
+        if tables and not registries.is_looked_into(name) and registries.changed_table(name, module, tables, False)
+    ]
 
 
 def _differs(name: str, module: ModuleType, held: Any) -> bool:
@@ -292,6 +303,10 @@ def after_import(before: Before) -> None:
     for words, held in now.items():
         there = [*_first_state.setdefault(words, []), *before.held.get(words, ())]
         _first_state[words] += [value for value in held if not any(value is old for old in there)]
+    for name in _with_other_tables():
+        if name not in before.filled:
+            module, (names, classes, _) = _known[name]
+            _known[name] = (module, (names, classes, registries.tables_of(name, module)))
     if not before.untouched:
         return
     _registered_things[:] = [now]

@@ -194,9 +194,9 @@ def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], Any]) -> dict
 def bring_back(provider: dict[str, Any], lookup: Callable[[str], Any], blobs: Blobs) -> dict[str, Any]:
     """The values that `keep` stored. Raises `KeyError` where one is missing or damaged."""
     data = blobs.get(provider["blob"])
-    locked, addresses = set(provider["locked"]), enumerate(provider["buffers"])
+    locked, addresses = set(provider.get("locked", ())), enumerate(provider.get("buffers", ()))
     buffers = [blobs.get(address) if place in locked else bytearray(blobs.get(address)) for place, address in addresses]
     values = _load(data, buffers, lookup)
-    for name in provider["interned"]:
+    for name in provider.get("interned", ()):
         values[name] = sys.intern(values[name])  # so that `is` says what it said
     return values

@@ -235,6 +235,9 @@ def _install() -> None:
                 text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
                 source = compile(text, "<string>", mode, flags=frame.f_code.co_flags & 0x1FF0000, dont_inherit=True)
             bring(source, names)
+        elif isinstance(names, dict):
+            # Ours are not those of whoever calls: modules are run by this, too.
+            names.setdefault("__builtins__", frame.f_builtins)
         return source, names, own
 
     def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:

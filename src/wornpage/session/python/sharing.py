@@ -36,6 +36,7 @@ _OPAQUE = ("polars", "pyarrow", "seaborn")
 _ATOMIC = frozenset({*ATOMS, range, slice})
 _CLOSED = (ModuleType, CodeType, FrameType, TracebackType)
 _IMMUTABLE = frozenset({tuple, frozenset})
+_BOUND_IN_C = frozenset({BuiltinMethodType, MethodWrapperType})
 
 atoms_count = False
 """Whether code of the page asks if two things are one: then words and numbers that two names hold are nodes as well."""
@@ -100,6 +101,8 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
             if not _is_marked(node, found):
                 continue
         elif singles.name_of(node) or (isinstance(node, _CLOSED) and not is_nowhere(node)):
+            continue
+        elif kind in _BOUND_IN_C and _is_of_nobody(node.__self__):
             continue
         elif isinstance(node, type) or kind is FunctionType:
             if not _is_open(node):
@@ -180,6 +183,11 @@ def _is_open(definition: Any) -> bool:
     return bool(definition.__closure__) and not _is_where_it_says(definition)
 
 
+def _is_of_nobody(owner: Any) -> bool:
+    """Whether a function in C belongs to a library, so that nothing can be changed through it."""
+    return owner is None or isinstance(owner, ModuleType) or (isinstance(owner, type) and not _is_open(owner))
+
+
 def _is_where_it_says(value: Any) -> bool:
     found: Any = sys.modules.get(value.__module__ or "")
     for part in value.__qualname__.split("."):
@@ -225,8 +233,8 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
         return _content(node)
     if kind is MethodType:
         return [node.__self__, node.__func__]
-    if kind in {BuiltinMethodType, MethodWrapperType}:
-        return [node.__self__] if node.__self__ is not None else []
+    if kind in _BOUND_IN_C:
+        return [node.__self__]
     if kind is memoryview:
         return [node.obj]
     if isinstance(node, type):

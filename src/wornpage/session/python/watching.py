@@ -115,26 +115,23 @@ class Watcher:
         self._eyes = eyes_on(self.folder)
 
     def described(self) -> dict[str, Any]:
-        """Files read (path, kind, content) and written (path, content), environment read, seed used."""
-        reads = []
+        """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
+        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "listing", *self.noted)}
         for path, kind in sorted(self.reads.items()):
+            short = self.short(path)
             if kind == "file" and path in self.writes:
                 if path in self._old:  # read, or added to, before it was written: that is an input
-                    reads.append([self.short(path), "file", self._old[path]])
-                continue  # what it wrote itself is none
-            first = self._before.get(path)
-            if kind == "listing":
-                reads.append([self.short(path), kind, self._listed_as(path)])
-            elif kind == "absent":
-                reads.append([self.short(path), "file", "absent"])
+                    found["file"][short] = self._old[path]
+            elif kind == "listing":
+                found["listing"][short] = self._listed_as(path)
             else:
-                changed = first is not None and first != _signature(path)
-                reads.append([self.short(path), "file", "changed while it was read" if changed else content(path)])
+                found["file"][short] = "absent" if kind == "absent" else self._held(path)
         looked = sorted(self.looked_at - self.writes) if self.noted else []
-        reads += [[self.short(path), kind, _BESIDE[kind](path)] for path in looked for kind in self.noted]
+        for kind in self.noted:
+            found[kind] |= {self.short(path): _BESIDE[kind](path) for path in looked}
         written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
         return {
-            "files": reads,
+            "files": found,
             "written": written,
             "environment": dict(sorted(self.environment.items())),
             "seed": seeds.used(),
@@ -144,6 +141,11 @@ class Watcher:
             "network": self.network,
             "placed": self.placed,
         }
+
+    def _held(self, path: str) -> str:
+        """What a file holds, unless it was changed under the chunk's hands."""
+        first = self._before.get(path)
+        return "changed while it was read" if first is not None and first != _signature(path) else content(path)
 
     def effects(self) -> str:
         """What has been left in the system that only making it anew would make as it was; empty for nothing."""

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from wornpage.store.files import content, globbed, listing, rights, times
-from wornpage.store.packages import version_of
+from wornpage.plan.reads import kind_of
+from wornpage.session.environment import session_variable
+from wornpage.store.files import content
 from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
 
@@ -76,10 +77,12 @@ def remember(
     given: list[str],
     edition: str = "",
     headline: dict[str, str] | None = None,
+    threads: int | None = None,
 ) -> None:
     """Write down a pressing. `day` is the date if the page shows it, else empty; `code` the version of the program.
 
-    `text` is the content of the page when it was read; `headline` holds words for the index of editions.
+    `text` is the content of the page when it was read; `headline` holds words for the index of editions; `threads` is
+    what the page lets numerical libraries use.
     """
     folder = page.resolve().parent
     data = {
@@ -93,6 +96,7 @@ def remember(
         "warnings": warnings,
         "given": given,
         "headline": headline or {},
+        "threads": threads,
         "folder": str(folder),
     }
     if is_there(store_of(page)):
@@ -127,7 +131,7 @@ def still_right(
         return None
     if any(content(os.path.realpath(made[kind][0])) != made[kind][1] for kind in kinds):
         return None
-    if not all(_is_as_it_was(kind, name, held, data["folder"]) for kind, name, held in data["reads"]):
+    if not _is_as_it_was(data["reads"], _Outside(data["folder"], data["threads"])):
         return None
     return _read(data, list(zip(kinds, wanted, strict=True)))
 
@@ -143,21 +147,32 @@ def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:
     return Manifest(tuple(outputs), chunks, tuple(data["warnings"]), data.get("headline", {}))
 
 
-def _is_as_it_was(kind: str, name: str, held: str, folder: str) -> bool:
-    match kind:
-        case "file":
-            return content(os.path.join(folder, name)) == held
-        case "glob":
-            return globbed(folder, name) == held
-        case "times":
-            return times(os.path.join(folder, name)) == held
-        case "rights":
-            return rights(os.path.join(folder, name)) == held
-        case "listing":
-            return listing(os.path.join(folder, name)) == held
-        case "package":
-            return version_of(name) == held
-        case "environment":
-            value = os.environ.get(name)
-            return ("gone" if value is None else f"={value}") == held
-    return False
+class _Outside:
+    """What can be seen of the world before anything is read (`plan.reads.kind.Here`)."""
+
+    seed, effects = 0, ""
+    given: dict[str, Any] = {}
+    names: dict[str, Any] = {}
+    ambient: dict[str, str] = {}
+    modules: dict[str, str] = {}
+    files: dict[str, tuple[str, int]] = {}
+    layouts: dict[str, str] = {}
+    sight: Any = None
+
+    def __init__(self, folder: str, threads: int | None) -> None:
+        self.folder, self._threads = Path(folder), threads
+
+    def full(self, path: str) -> str:
+        return os.path.join(self.folder, path)
+
+    def variable(self, name: str) -> str:
+        value = session_variable(name, self._threads)
+        return "gone" if value is None else f"={value}"
+
+
+def _is_as_it_was(reads: list[tuple[str, str, str]], outside: _Outside) -> bool:
+    for name, what, held in reads:
+        kind = kind_of(name)
+        if kind is None or kind.now(what, outside) != held:
+            return False
+    return True

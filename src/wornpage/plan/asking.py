@@ -1,0 +1,91 @@
+"""Value marks of a page: asked between two chunks as one batch, unless what they read is as it was."""
+
+from __future__ import annotations
+
+from wornpage.plan.codes import Definitions
+from wornpage.plan.deciding import Decider
+from wornpage.plan.languages import MAIN
+from wornpage.plan.marks import MarkStore
+from wornpage.plan.progress import Progress
+from wornpage.plan.record import MarkOutcome
+from wornpage.plan.standing import Sessions
+from wornpage.session.failures import Places, mark_problem
+from wornpage.session.language import Session
+from wornpage.session.results import Answer
+from wornpage.session.tasks import Answered, MarkTask, Position, SessionOver
+from wornpage.store.trace import Read
+from wornpage.tree.nodes import ValueMark
+from wornpage.tree.problem import Problem
+from wornpage.tree.span import Span
+
+
+class Asking:
+    """What has become of a page's marks so far."""
+
+    def __init__(
+        self, store: MarkStore, decider: Decider, progress: Progress, sessions: Sessions, definitions: Definitions,
+        places: Places,
+    ) -> None:  # fmt: skip
+        self.store, self.decider, self.progress = store, decider, progress
+        self.sessions, self.definitions, self.places = sessions, definitions, places
+        self.answers: dict[Span, Answer] = {}
+        """By the place of a mark."""
+        self.problems: list[Problem] = []
+        self._outcomes: dict[Span, MarkOutcome] = {}
+
+    def ask(self, index: int, marks: tuple[ValueMark, ...]) -> bool:
+        """The marks behind step `index`; those that read nothing new keep their answers. False if the session ended."""
+        stale: list[tuple[ValueMark, int]] = []
+        for mark in marks:
+            seed = self.decider.mark_seed(mark)
+            known = self.store.find(mark, self.progress.state.seen(MAIN, seed).now)
+            if known is None:
+                stale.append((mark, seed))
+            else:
+                self._note(mark, known.answer.read(), known.reads)
+        return self._ask_session(index, stale) if stale else True
+
+    def outcomes(self) -> list[MarkOutcome]:
+        """What became of the marks, in page order, whichever were asked first."""
+        marks = [mark for step in self.progress.steps for mark in step.marks]
+        return [self._outcomes[mark.span] for mark in marks if mark.span in self._outcomes]
+
+    def _ask_session(self, index: int, marks: list[tuple[ValueMark, int]]) -> bool:
+        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form), seed) for mark, seed in marks]
+        names = set().union(*(self.definitions.reachable(mark.expression, MAIN) for mark, _ in marks))
+
+        def act(session: Session, at: Position) -> tuple[tuple[Answered, ...], str]:
+            found = session.answer(tasks, at)
+            return found.answered, found.needs
+
+        try:
+            answered = self.sessions.ask(index + 1, MAIN, names, act)
+        except SessionOver:
+            what = "the session ended while a value mark after this place was read."
+            self.problems.append(Problem(marks[0][0].span, what))
+            self.sessions.close(MAIN)
+            return False
+        for (mark, seed), one in zip(marks, answered, strict=True):
+            self._take(mark, seed, one)
+        return True
+
+    def _take(self, mark: ValueMark, seed: int, one: Answered) -> None:
+        self.answers[mark.span] = one.answer
+        if one.answer.failure is not None:
+            self.problems.append(mark_problem(one.answer.failure, mark.expression, mark.span, self.places))
+        elif one.found.changed:
+            what = f"the value mark `{mark.expression}` changes {one.found.changed}; a mark only looks."
+            self.problems.append(Problem(mark.span, what, "Do it in a chunk."))
+        else:
+            reads = self.store.put(mark, one, self.progress.state.seen(MAIN, seed))
+            self._note(mark, one.answer, reads)
+
+    def _note(self, mark: ValueMark, answer: Answer, reads: tuple[Read, ...]) -> None:
+        """This is what a mark went by."""
+        self.answers[mark.span] = answer
+        self._outcomes[mark.span] = MarkOutcome(mark, reads)
+
+
+def format_of(form: str) -> str:
+    """The format specification in a quoted form; empty for any other form."""
+    return form[1:-1] if form[:1] in {'"', "'"} else ""

@@ -1,0 +1,31 @@
+"""What code can read beside its own text: one file a kind, each named here."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from wornpage.plan.reads.kind import ReadKind
+
+KINDS = (
+    "ambient", "effects", "environment", "file", "given", "glob", "identity", "layout", "listing", "module", "name", "names",
+    "package", "place", "presence", "rights", "seed", "sharing", "sight", "surroundings", "times",
+)  # fmt: skip
+
+
+@cache
+def kind_of(name: str) -> ReadKind | None:
+    """The kind of that name; None for one that there is no more. Its file is loaded when it is first asked for."""
+    if name not in KINDS:
+        return None
+    kind: ReadKind = import_module(f"{__name__}.{name}").KIND
+    return kind
+
+
+def kinds() -> Iterator[ReadKind]:
+    """All of them."""
+    return (kind for name in KINDS if (kind := kind_of(name)) is not None)

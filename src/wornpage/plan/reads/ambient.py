@@ -1,0 +1,29 @@
+"""A setting of the session, or of a library in it, that chunks can change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class AmbientRead(ReadKind):
+    """A setting of the session, or of a library in it, that chunks can change."""
+
+    name = "ambient"
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        return (*found.coarse, *(f"rc:{key}" for key in found.rc))
+
+    def now(self, name: str, here: Here) -> str:
+        return here.ambient.get(name, "first")
+
+    def words(self, name: str, before: str, now: str, here: Here) -> str:
+        return f"the setting {name.removeprefix('rc:')} changed"
+
+
+KIND = AmbientRead()

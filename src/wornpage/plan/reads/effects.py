@@ -1,0 +1,26 @@
+"""What chunks above have left behind that cannot be set back. Everything reads it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class EffectsRead(ReadKind):
+    """What chunks above have left behind that cannot be set back. Everything reads it."""
+
+    name = "effects"
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        return ("",)
+
+    def now(self, name: str, here: Here) -> str:
+        return here.effects
+
+
+KIND = EffectsRead()

@@ -1,0 +1,47 @@
+"""What a file holds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+from wornpage.store.files import content
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class FileRead(ReadKind):
+    """What a file holds."""
+
+    name = "file"
+    outside = True
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        return found.files.get(self.name, {})
+
+    def was(self, name: str, found: Found, here: Here) -> str:
+        return found.files[self.name][name]
+
+    def now(self, name: str, here: Here) -> str:
+        return here.files[name][0] if name in here.files else content(here.full(name))
+
+    def words(self, name: str, before: str, now: str, here: Here) -> str:
+        if now == "absent":
+            return f"{name} is gone"
+        return f"{name} appeared" if before == "absent" else f"{name} changed on {_changed_on(here.full(name))}"
+
+
+def _changed_on(path: str) -> str:
+    """When a file was last changed, to the minute."""
+    import datetime
+    import os
+
+    try:
+        return f"{datetime.datetime.fromtimestamp(os.stat(path).st_mtime):%Y-%m-%d at %H:%M}"
+    except OSError:
+        return "a day unknown"
+
+
+KIND = FileRead()

@@ -1,0 +1,26 @@
+"""A module of the project, with its state."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class ModuleRead(ReadKind):
+    """A module of the project, with its state."""
+
+    name = "module"
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        return found.modules_read
+
+    def now(self, name: str, here: Here) -> str:
+        return here.modules.get(name, "unloaded")
+
+
+KIND = ModuleRead()

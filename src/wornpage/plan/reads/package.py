@@ -1,0 +1,33 @@
+"""The version of an installed library, or of one that it needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+from wornpage.store.packages import distribution_of, version_of, with_requirements
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class PackageRead(ReadKind):
+    """The version of an installed library, or of one that it needs."""
+
+    name = "package"
+    outside = True
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        asked = {distribution_of(name) for name in found.asked_of}
+        used = (with_requirements(distribution_of(name)) for name in found.packages)
+        return asked.union(*used)
+
+    def now(self, name: str, here: Here) -> str:
+        return version_of(name)
+
+    def words(self, name: str, before: str, now: str, here: Here) -> str:
+        return f"{name} {before} → {now}"
+
+
+KIND = PackageRead()

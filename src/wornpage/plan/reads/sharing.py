@@ -1,0 +1,36 @@
+"""With which names, and how, a name holds something together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from wornpage.plan.reads.kind import Here, ReadKind
+from wornpage.store.addresses import digest
+
+if TYPE_CHECKING:
+    from wornpage.session.told import Found
+
+
+class SharingRead(ReadKind):
+    """With which names, and how, a name holds something together."""
+
+    name = "sharing"
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        # Where code asks if two things are one, whoever reads a name may see how it is held.
+        return (*found.sharing, *(found.reads if here.sight.identity else ()))
+
+    def now(self, name: str, here: Here) -> str:
+        entry = here.names.get(name)
+        if entry is None:
+            return "absent"
+        if not entry.group:
+            return "alone"
+        return digest(sorted(n for n, e in here.names.items() if e.group == entry.group), entry.pattern)
+
+    def words(self, name: str, before: str, now: str, here: Here) -> str:
+        return f"depends on what holds `{name}` together with other names, which changed"
+
+
+KIND = SharingRead()

@@ -1,0 +1,282 @@
+"""Sessions kept ready: each stands, when it is asked for, at the place of the page where something is to run.
+
+A session is given what it needs of the steps above: values from the store, definitions run again, and, where nothing else
+will do, whole chunks replayed in page order with their output dropped. Each language has a session of its own.
+"""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable
+from threading import Thread
+from typing import TypeVar
+
+from msgspec import Struct, field
+
+from wornpage.plan.nursery import Common, Nursery
+from wornpage.plan.progress import Progress
+from wornpage.plan.state import State
+from wornpage.plan.traces import make_trace
+from wornpage.session.early import Early
+from wornpage.session.language import Session
+from wornpage.session.languages import known
+from wornpage.session.tasks import ChunkTask, Environment, Position, Ran, Standing
+from wornpage.settings import Settings
+from wornpage.store.blobs import Blobs
+from wornpage.store.files import content
+from wornpage.store.trace import Trace, as_kept
+from wornpage.tree.nodes import Chunk
+
+T = TypeVar("T")
+
+
+class Unrepeatable(Exception):
+    """A chunk that was run again did not do what its trace tells."""
+
+
+class Live(Struct):
+    """One session, and what it is known to have."""
+
+    session: Session
+    executed: list[int] = field(default_factory=list)
+    """Steps that have run in it, in order."""
+    sent: dict[str, tuple[str, str]] = field(default_factory=dict)
+    """By name: version and fingerprint that it has been told."""
+
+
+class Sessions:
+    """The sessions of a walk, by language."""
+
+    def __init__(
+        self,
+        progress: Progress,
+        settings: Settings,
+        environment: Environment,
+        may_keep: bool,
+        early: Early | None = None,
+        nursery: Nursery | None = None,
+    ) -> None:
+        """`environment` is what each session starts with; `may_keep` says whether values may be stored."""
+        self.progress, self.settings, self.environment, self.may_keep = progress, settings, environment, may_keep
+        self._early, self._nursery = early, nursery
+        self._live: dict[str, Live] = {}
+        self._forced: set[int] = set()
+        """Steps that every session must run again: somebody has needed what only they can make."""
+
+    # --- asking -------------------------------------------------------------------------------
+
+    def ask(self, index: int, language: str, names: set[str], act: Callable[[Session, Position], tuple[T, str]]) -> T:
+        """Do something in a session of a language, with all that steps before `index` have left behind.
+
+        `names` may be wanted by it. `act` gives what came of it, and a name that must be made again first; it is then
+        done again in a new session. Raises `Unrepeatable`, and what `act` raises.
+        """
+        state = self.progress.state
+        self._forced |= _live_writers(state, language, names)
+        for _ in range(len(self.progress.steps) + 2):
+            live = self._prepared(index, language)
+            made, needs = act(live.session, _position(live, state, language))
+            if not needs:
+                return made
+            self._force(state, language, needs)
+        raise Unrepeatable
+
+    def note(self, index: int, ran: Ran, run: str) -> None:
+        """The chunk of a step has run in its session for good."""
+        live = self._live[self.progress.language(index)]
+        live.executed.append(index)
+        _note_sent(live, ran, run)
+
+    def task(self, index: int, chunk: Chunk, run: str) -> ChunkTask:
+        """A chunk as its session needs to know it."""
+        options = self.settings.of(chunk).options
+        return ChunkTask(
+            chunk.label, chunk.code, self.progress.seeds[index], options.timeout, options.width or 0, options.height or 0,
+            options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds,
+        )  # fmt: skip
+
+    def let_go(self) -> None:
+        """End the sessions while the work goes on here: leaving takes them a while."""
+        for live in self._live.values():
+            Thread(target=live.session.close, name="closing a session").start()
+        self._live.clear()
+
+    def close(self, language: str) -> None:
+        """End the session of a language."""
+        live = self._live.pop(language, None)
+        if live is not None:
+            live.session.close()
+
+    # --- standing where it is wanted ----------------------------------------------------------
+
+    def _prepared(self, index: int, language: str) -> Live:
+        """A session in which everything has been replayed that what comes before `index` left behind."""
+        for _ in range(len(self.progress.steps) + 2):
+            needed = self._needed(index, language)
+            for one in {language, *map(self.progress.language, needed)}:
+                self._begin_or_go_on(one, index, [step for step in needed if self.progress.language(step) == one])
+            # All that are missing, in page order: what one language writes to files, another may read.
+            missing = [step for step in needed if step not in self._live[self.progress.language(step)].executed]
+            if all(self._replay(step) for step in missing) and language in self._live:
+                return self._live[language]
+        raise Unrepeatable
+
+    def _begin_or_go_on(self, language: str, index: int, needed: list[int]) -> None:
+        """Have a session that has run none of the steps below one that is still to be run in it."""
+        live = self._live.get(language)
+        if live is not None:
+            missing = [step for step in needed if step not in live.executed]
+            if missing and live.executed and missing[0] < live.executed[-1]:
+                self.close(language)
+        if language not in self._live:
+            self._live[language] = self._begun(language, index)
+
+    def _begun(self, language: str, index: int) -> Live:
+        """A new session: one that knows what editions share, if it can be had; else an empty one."""
+        if self._nursery is not None:
+            steps, kept = self.progress.steps, self.progress.kept
+            made = [kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index)]
+            born = self._nursery.child(language, made, self._mother, self.environment.given)
+            if born is not None:
+                session, common = born
+                for old, new, names in common.renamed:
+                    self.progress.rename(old, new, names)
+                return Live(session, list(common.executed), dict(common.sent))
+        threads = self.environment.threads
+        ready = self._early.take(language, threads) if self._early else None
+        session = ready or known(language).start(threads)
+        session.open(self.environment)
+        return Live(session)
+
+    def _mother(self, language: str, shared: int) -> Common:
+        """A session that stands after the first `shared` steps, with all their values loaded."""
+        live = self._live[language] = Live(known(language).start(self.environment.threads))
+        common = Common(live.session)
+        live.session.open(self.environment)
+        state = self.progress.state_before(shared)
+        needed = [step for step in self._needed(shared, language) if self.progress.language(step) == language]
+        if not all(self._replay(step, common) for step in needed):
+            raise Unrepeatable
+        live.session.hold(_position(live, state, language))
+        common.executed, common.sent = live.executed, live.sent
+        del self._live[language]
+        return common
+
+    def _needed(self, index: int, language: str) -> list[int]:
+        """Steps before `index` that a session must have run: effects, live values, files that are gone."""
+        kept = self.progress.kept
+        found = self._effects(language, index) | {step for step in self._forced if step < index}
+        for path, (held, step) in self.progress.state_before(index).files.items():
+            if step < index and content(self.progress.state.full(path)) != held:
+                found.add(step)
+        todo = list(found)
+        while todo:
+            step = todo.pop()
+            if step in kept:
+                more = (self._before_it(step) | self._after_it(step, index)) - found
+                found |= more
+                todo += more
+        return sorted(step for step in found if step in kept)
+
+    def _effects(self, language: str, index: int) -> set[int]:
+        kept = self.progress.kept.items()
+        return {step for step, trace in kept if step < index and trace.effects and trace.language == language}
+
+    def _before_it(self, step: int) -> set[int]:
+        """The steps that must run again before `step` can: those that made the live values and the files it reads."""
+        trace, before = self.progress.kept[step], self.progress.before[step]
+        found = _live_writers(before, trace.language, set(trace.read("name"))) | self._effects(trace.language, step)
+        for path in trace.read("file"):
+            if path in before.files and content(before.full(path)) != before.files[path][0]:
+                found.add(before.files[path][1])
+        return found
+
+    def _after_it(self, step: int, index: int) -> set[int]:
+        """The steps before `index` that must run again after `step`, because it writes over what they wrote."""
+        kept = self.progress.kept
+        paths = {path for path, _ in kept[step].written}
+        return {
+            later
+            for later, trace in kept.items()
+            if step < later < index and any(path in paths for path, _ in trace.written)
+        }
+
+    def _replay(self, index: int, common: Common | None = None) -> bool:
+        """Run a step again for what it leaves behind; its output is dropped. False if others must be replayed first.
+
+        Raises `Unrepeatable` if it does not do what its trace tells.
+        """
+        chunk, trace, before = self.progress.steps[index].chunk, self.progress.kept[index], self.progress.before[index]
+        assert chunk is not None
+        live = self._live[chunk.language]
+        run = secrets.token_hex(8)
+        ran = live.session.run(self.task(index, chunk, run), _position(live, before, chunk.language))
+        if ran.needs:
+            self._force(before, chunk.language, ran.needs)
+            return False
+        live.executed.append(index)
+        again = make_trace(
+            ran, chunk, trace.key, run, before, self.progress.seeds[index], Blobs(None), trace.read("glob")
+        )
+        if not _same_outcome(again, trace):
+            raise Unrepeatable(chunk.label)
+        names = tuple(ran.found.names)
+        if common is not None:
+            common.renamed.append((trace.run, run, names))
+        self.progress.rename(trace.run, run, names)
+        _note_sent(live, ran, run)
+        return True
+
+    def _force(self, state: State, language: str, name: str) -> None:
+        """Have the writers of `name` run again, in a new session. Raises `Unrepeatable` if they already have."""
+        entry = state.world(language).names.get(name)
+        writers = set(entry.writers) if entry else set()
+        if not writers or writers <= set(self._live[language].executed):
+            raise Unrepeatable(name)
+        self._forced |= writers
+        self.close(language)
+
+
+NOTHING_RUN = Trace("", "", "", "", 0, ())
+"""Stands for the trace of a step without a chunk."""
+
+
+def _live_writers(state: State, language: str, names: set[str]) -> set[int]:
+    """The steps that made the live values among `names`."""
+    held = state.world(language).names
+    return {step for name in names if name in held and held[name].is_live for step in held[name].writers}
+
+
+def _note_sent(live: Live, ran: Ran, run: str) -> None:
+    """What the session knows of names after it has run a chunk."""
+    for name, bound in ran.found.names.items():
+        live.sent[name] = (run, bound.print)
+    for name in ran.found.deleted:
+        live.sent.pop(name, None)
+
+
+def _position(live: Live, state: State, language: str) -> Position:
+    """What the session must be told to stand where `state` holds."""
+    world = state.world(language)
+    table = {}
+    for name, entry in world.names.items():
+        if live.sent.get(name) != (entry.version, entry.print):
+            group = tuple(entry.group.split(" ")[1:])
+            table[name] = Standing(
+                entry.version, entry.print, as_kept(entry.bound.provider), entry.bound.over, group, entry.bound.ends
+            )
+            live.sent[name] = (entry.version, entry.print)
+    gone = tuple(name for name in live.sent if name not in world.names)
+    for name in gone:
+        del live.sent[name]
+    return Position(table, gone, world.ambient, tuple(world.names))
+
+
+def _same_outcome(again: Trace, trace: Trace) -> bool:
+    """Whether a replay did what the trace tells."""
+    return _prints(again) == _prints(trace) and again.deleted == trace.deleted and again.written == trace.written
+
+
+def _prints(trace: Trace) -> dict[str, str]:
+    """What a run wrote, by name; live values have nothing that could be compared."""
+    return {name: bound.print.partition("live:")[0] for name, bound in trace.names.items()}

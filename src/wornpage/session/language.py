@@ -1,0 +1,104 @@
+"""What a language is to Worn Page: how its code is read, and how its sessions are started and asked.
+
+One folder makes a language; `session/languages.py` names it in its table, or a package of its own does by an entry point.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Protocol
+
+from wornpage.session.tasks import Answers, ChunkTask, Environment, MarkTask, Position, Ran
+
+
+class Session(Protocol):
+    """A process, or whatever else runs chunks, with names of its own that only chunks of its language see."""
+
+    on_tally: Callable[[str, int, int], None] | None
+    """Told how far a chunk has come: a name, how many are done, of how many (0 where that is unknown)."""
+
+    def open(self, environment: Environment) -> None:
+        """Go to the page's folder and start with empty names. Called once, first."""
+
+    def run(self, task: ChunkTask, at: Position) -> Ran:
+        """Run one chunk to its end. Raises `Interrupted`; `SessionOver` if an earlier chunk has ended the session."""
+
+    def answer(self, marks: Sequence[MarkTask], at: Position) -> Answers:
+        """What each mark finds. Raises `SessionOver`."""
+
+    def hold(self, at: Position) -> None:
+        """Load what the names of the page stand for, so that forked sessions have it. Raises `SessionOver`."""
+
+    def fork(self, given: Mapping[str, Any]) -> Session:
+        """A session that is as this one is now, with other given values. Raises `CannotFork`."""
+
+    def interrupt(self) -> None:
+        """Interrupt the chunk that is running; from another thread."""
+
+    def kill(self) -> None:
+        """End it at once; from another thread."""
+
+    def close(self) -> None:
+        """End it, and all that it has started; may be called twice."""
+
+
+class CodeReader(Protocol):
+    """What can be told of code by reading it. Code that cannot be read says as little as possible, and never fails."""
+
+    def normal_form(self, code: str) -> str:
+        """A hash that is the same for code which does the same: without comments and layout."""
+
+    def mentioned(self, code: str) -> frozenset[str]:
+        """Every name that it mentions anywhere."""
+
+    def bound(self, code: str) -> set[str]:
+        """Names that it binds."""
+
+    def definitions(self, code: str) -> dict[str, set[str]]:
+        """For each function or class that it defines: the names that are mentioned there."""
+
+    def asks_for(self, code: str) -> frozenset[str]:
+        """Which of `identity`, `lines`, `times` and `rights` it has words for (`plan.sight.Sight`)."""
+
+    def imported(self, code: str) -> frozenset[str]:
+        """Modules that it imports, by their first names."""
+
+    def clock(self, code: str) -> str:
+        """A call that asks for the time, as written; empty for none."""
+
+    def literal(self, value: Any) -> str:
+        """A given value, or a declared default, as code."""
+
+    def binding(self, values: Mapping[str, str], file: str | None, told: Sequence[str]) -> str:
+        """Code that an insert begins with: it binds names, and its value is the file's name, and what it is told."""
+
+
+class Language(Protocol):
+    """One language."""
+
+    @property
+    def name(self) -> str:
+        """As chunks and traces have it."""
+
+    @property
+    def fences(self) -> tuple[str, ...]:
+        """Words that may stand behind a fence, its name among them."""
+
+    @property
+    def suffixes(self) -> tuple[str, ...]:
+        """Of files with its code, such as `.py`."""
+
+    @property
+    def comment(self) -> str:
+        """What begins a comment that goes to the end of the line."""
+
+    @property
+    def version(self) -> str:
+        """Which interpreter runs it: with another nothing made before is reused."""
+
+    @property
+    def code(self) -> CodeReader:
+        """How its code is read."""
+
+    def start(self, threads: int | None) -> Session:
+        """A session that nothing has been asked of. Raises `OSError`."""

@@ -1,0 +1,28 @@
+"""Python, as a language of chunks."""
+
+from __future__ import annotations
+
+import sys
+
+from wornpage.session.language import CodeReader, Session
+from wornpage.session.python.reading import PythonCode
+
+
+class Python:
+    """Sessions are processes of the interpreter that runs Worn Page."""
+
+    name = "python"
+    fences = ("python", "py")
+    suffixes = (".py",)
+    comment = "#"
+    version = sys.version
+    code: CodeReader = PythonCode()
+
+    def start(self, threads: int | None) -> Session:
+        """A process that has started, and waits."""
+        from wornpage.session.process import ProcessSession
+
+        return ProcessSession(threads)
+
+
+LANGUAGE = Python()

@@ -1,0 +1,118 @@
+"""What sessions are asked, whatever their language, and what they answer."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from msgspec import Struct, field
+
+from wornpage.session.results import Answer, ChunkResult, Failure
+from wornpage.session.told import NOTHING_FOUND, Found
+
+
+class Environment(Struct, frozen=True):
+    """What a session starts with."""
+
+    folder: Path
+    """The page's."""
+    page: str
+    """The name of its file."""
+    given: dict[str, Any] = {}
+    store: str | None = None
+    """The folder that values are kept in; None to keep none."""
+    noted: tuple[str, ...] = ()
+    """What code of the page asks for, and is to be noted: `identity` of things, `times` and `rights` of files."""
+    threads: int | None = None
+    """How many numerical libraries may use; None for as many as they like."""
+
+
+class ChunkTask(Struct, frozen=True):
+    """One chunk, as a session needs to know it."""
+
+    label: str
+    code: str
+    seed: int
+    timeout: float | None
+    """Seconds; None for as long as it takes."""
+    width: float = 0
+    """Centimetres of its figures; 0 to leave it to the code."""
+    height: float = 0
+    dpi: int = 200
+    version: str = "1"
+    """What the versions of the names it writes are called."""
+    keep: bool = True
+    """Whether its values are stored."""
+    binds: str = ""
+    """For the chunk an insert begins with: how its value is taken."""
+
+
+class MarkTask(Struct, frozen=True):
+    """One value mark, as a session needs to know it."""
+
+    place: str
+    expression: str
+    format: str = ""
+    seed: int = 0
+
+
+class Standing(Struct, frozen=True):
+    """What a name stands for at a place, as a session is told."""
+
+    version: str
+    print: str
+    provider: dict[str, Any]
+    over: tuple[str, ...] = ()
+    group: tuple[str, ...] = ()
+    ends: bool = False
+
+
+class Position(Struct, frozen=True):
+    """Where in the page a chunk or a mark is to run: what has changed in the table of names since the last one."""
+
+    table: dict[str, Standing] = field(default_factory=dict)
+    gone: tuple[str, ...] = ()
+    ambient: dict[str, str] = field(default_factory=dict)
+    order: tuple[str, ...] | None = None
+    """All names there are, in the order in which the page binds them; None for those the session knows, and `table`."""
+
+
+class Ran(Struct, frozen=True):
+    """What came of running a chunk."""
+
+    result: ChunkResult
+    found: Found = NOTHING_FOUND
+    """What it read, wrote and left behind; nothing if the session ended."""
+    needs: str = ""
+    """A name that must be made again first: then nothing else counts."""
+
+
+class Answered(Struct, frozen=True):
+    """What came of asking for one value mark."""
+
+    answer: Answer
+    found: Found = NOTHING_FOUND
+
+
+class Answers(Struct, frozen=True):
+    """What came of asking for several, one after the other."""
+
+    answered: tuple[Answered, ...]
+    needs: str = ""
+    """A name that must be made again first: then nothing else counts."""
+
+
+class CannotFork(Exception):
+    """A session cannot be forked: the system has no fork, or a library runs threads."""
+
+
+class SessionOver(Exception):
+    """The session's process is gone; nothing more can be asked of it."""
+
+
+class Interrupted(KeyboardInterrupt):
+    """The user broke off while a chunk ran; `failure` says where."""
+
+    def __init__(self, failure: Failure) -> None:
+        super().__init__()
+        self.failure = failure

@@ -1,0 +1,13 @@
+"""Short addresses for plain data."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+
+def digest(*parts: Any) -> str:
+    """A short address for plain data."""
+    text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
+    return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=20).hexdigest()

@@ -1,0 +1,157 @@
+"""What is kept of one run of a chunk: what it read, what it wrote, what it showed."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+import msgspec
+from msgspec import Struct
+
+T = TypeVar("T")
+Item = tuple[str, str]
+"""Kind and name of something that can be read, such as `("name", "climate")`."""
+
+
+class Read(Struct, frozen=True, array_like=True, order=True):
+    """Something that was read, and what it was then."""
+
+    kind: str
+    name: str
+    value: str
+
+    @property
+    def item(self) -> Item:
+        """What was read, whatever it was."""
+        return self.kind, self.name
+
+
+class Provider(Struct, frozen=True, omit_defaults=True):
+    """How a session can have what a name stands for: from the store, by its definition, by an import, or only by running."""
+
+    live: bool = False
+    """It can only be had by running its writers again."""
+    blob: str = ""
+    """The address of the stored values of a group of names."""
+    buffers: tuple[str, ...] = ()
+    """Addresses of their memory, in order."""
+    locked: tuple[int, ...] = ()
+    """Which of those must not be written to."""
+    group: tuple[str, ...] = ()
+    """All names stored there."""
+    interned: tuple[str, ...] = ()
+    """Those of them that stand for words of which there is one."""
+    definition: bool = False
+    """It is defined by a statement of `code`, which stands in `file`."""
+    code: str = ""
+    file: str = ""
+    module: str = ""
+    """The library that it is."""
+
+    @property
+    def addresses(self) -> set[str]:
+        """Every blob that it needs."""
+        return {self.blob, *self.buffers} if self.blob else set()
+
+
+class Bound(Struct, frozen=True, omit_defaults=True):
+    """What a chunk left a name standing for."""
+
+    print: str
+    """Its fingerprint; for what has none `live:` and the run that it hangs on."""
+    provider: Provider
+    over: tuple[str, ...] = ()
+    """Names of the functions and classes of the page that it is made of."""
+    group: tuple[str, ...] = ()
+    """Names that hold something changeable together with it, itself among them; empty for none."""
+    pattern: str = ""
+    """A hash of how they hold it."""
+    interned: bool = False
+    """For a word: whether it is the one of its kind, which `is` can tell."""
+    ends: bool = False
+    """Whether something happens when it goes: who binds the name anew must have it."""
+
+    @property
+    def is_live(self) -> bool:
+        """Whether it can only be had by running its writers again."""
+        return self.provider.live
+
+
+class Trace(Struct, omit_defaults=True):
+    """One run of a chunk."""
+
+    label: str
+    key: str
+    """Where it lies: what the chunk's code is."""
+    layout: str
+    """A hash of the code as written."""
+    run: str
+    """Names the run: who has made a name in a session need not load it."""
+    seconds: float
+    reads: tuple[Read, ...]
+    names: dict[str, Bound] = {}
+    """What it bound or changed, in the order of binding."""
+    deleted: tuple[str, ...] = ()
+    anew: tuple[str, ...] = ()
+    """Names that were deleted first, and so stand last among all names."""
+    ambient: dict[str, str] = {}
+    """Settings of the session that it changed; empty for those put back."""
+    written: tuple[tuple[str, str], ...] = ()
+    """Files, with what it left in them."""
+    effects: str = ""
+    """What it left behind that cannot be set back, in words."""
+    modules: dict[str, str] = {}
+    """Modules of the project that it loaded or changed, and what they are now."""
+    network: bool = False
+    language: str = "python"
+    shown: list[dict[str, Any]] = []
+    failure: dict[str, Any] | None = None
+
+    def read(self, kind: str) -> dict[str, str]:
+        """What it read of one kind, by name."""
+        return {read.name: read.value for read in self.reads if read.kind == kind}
+
+    @property
+    def addresses(self) -> set[str]:
+        """Every blob that it refers to."""
+        pictures = {item["data"] for item in self.shown if item["kind"] == "figure"}
+        return pictures.union(*(bound.provider.addresses for bound in self.names.values()))
+
+
+class Last(Struct, frozen=True, omit_defaults=True):
+    """As much of a chunk's last run as is needed to say why it must run again, and what it will do."""
+
+    key: str
+    run: str
+    seconds: float
+    reads: tuple[Read, ...]
+    names: tuple[str, ...] = ()
+    written: tuple[tuple[str, str], ...] = ()
+    ambient: dict[str, str] = {}
+    modules: dict[str, str] = {}
+    effects: str = ""
+    language: str = "python"
+
+    def read(self, kind: str) -> dict[str, str]:
+        """What it read of one kind, by name."""
+        return {read.name: read.value for read in self.reads if read.kind == kind}
+
+
+def last_of(trace: Trace) -> Last:
+    """What is kept of a trace to say why."""
+    return Last(
+        trace.key, trace.run, trace.seconds, trace.reads, tuple(sorted(trace.names)), trace.written, trace.ambient,
+        trace.modules, trace.effects, trace.language,
+    )  # fmt: skip
+
+
+def as_kept(data: Any) -> Any:
+    """A struct as plain data for JSON."""
+    return msgspec.to_builtins(data)
+
+
+def from_kept(data: Any, kind: type[T]) -> T:
+    """The reverse. Raises `ValueError` for data of another shape."""
+    try:
+        return msgspec.convert(data, kind)
+    except msgspec.ValidationError as error:
+        raise ValueError(str(error)) from None
