@@ -17,7 +17,7 @@ from unittest import mock
 from benchmarks.editions import editions, memory
 from wornpage.demo import write_demo
 from wornpage.press import press
-from wornpage.session.process import Session
+from wornpage.session.process import ProcessSession
 
 PYTHON = sys.executable
 WORN = [PYTHON, "-m", "wornpage"]
@@ -141,16 +141,16 @@ def large_value(folder: Path) -> None:
     page = folder / "big.md"
     page.write_text(f"```python run #big\n{code}```\n", encoding="utf-8")
     held_up: list[float] = []
-    run = Session.run
+    run = ProcessSession.run
 
-    def measured(self: Session, *arguments: Any) -> Any:
+    def measured(self: ProcessSession, *arguments: Any) -> Any:
         begun = time.perf_counter()
         ran = run(self, *arguments)
         held_up.append(time.perf_counter() - begun - ran.result.seconds)
         return ran
 
     pickled = []
-    with mock.patch.object(Session, "run", measured):
+    with mock.patch.object(ProcessSession, "run", measured):
         for _ in range(3):
             press(page, afresh=True)
             pickled.append(float(re.search(r"PICKLE ([\d.]+)", page.with_suffix(".html").read_text("utf-8"))[1]))  # type: ignore[index]

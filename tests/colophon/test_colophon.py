@@ -4,7 +4,7 @@ import unittest
 
 from tests.support import FolderCase
 from wornpage.colophon import differences
-from wornpage.colophon.record import clock_calls
+from wornpage.plan.codes import reader_of
 from wornpage.press import press
 
 
@@ -55,4 +55,4 @@ class Clock(unittest.TestCase):
     def test_calls_that_ask_for_the_time(self) -> None:
         for code, told in (("import time\ntime.time()", "time.time()"), ("pd.Timestamp.now()", "pd.Timestamp.now()"), ("date.today()", "date.today()"),
                            ("x.time", ""), ("clock.now()", ""), ("x = = 1", "")):  # fmt: skip
-            self.assertEqual(clock_calls(code), told)
+            self.assertEqual(reader_of("python").clock(code), told)

@@ -20,6 +20,7 @@ from wornpage.press import press
 from wornpage.settings.yaml_text import read_yaml
 from wornpage.sources.bibtex import from_bibtex
 from wornpage.sources.style import StyleFault, read_style
+from wornpage.store.trace import Read, Trace
 from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Picture
 from wornpage.tree.problem import UsageError, WornError
@@ -69,7 +70,7 @@ def _stored(text: str) -> None:
     with tempfile.TemporaryDirectory() as place:
         folder = Path(place)
         traces = Traces(folder)
-        traces.put("ab12", [(("name", "x"), "1")], {"run": "1"})
+        traces.put("ab12", Trace("a", "ab12", "", "1", 0.0, (Read("name", "x", "1"),)))
         for path in (folder / "ab" / "ab12").rglob("*.*"):
             path.write_bytes(text.encode("utf-8", "replace"))
         if traces.find("ab12", lambda item: "1") is not None:

@@ -3,19 +3,26 @@
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
 from unittest import mock
 
 from wornpage.plan import manifest
-from wornpage.plan.codes import Sight, code_key, definitions_in, mentioned, normal_form, reachable, sight_of
+from wornpage.plan.codes import Definitions, code_key, reader_of, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.need import needed_by
 from wornpage.plan.seeding import seed_of
+from wornpage.plan.sight import Sight
 from wornpage.source import parse_page
 from wornpage.store import packages, signing
 from wornpage.store.files import content, listing
+from wornpage.store.trace import Last, Read, Trace
 from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Chunk
+
+PYTHON = reader_of("python")
+
+
+def trace(run: str, *reads: Read) -> Trace:
+    return Trace("a", "ab12", "", run, 0.0, reads)
 
 
 def chunk(text: str) -> Chunk:
@@ -27,10 +34,10 @@ class Codes(unittest.TestCase):
 
     def test_comments_and_layout_are_nothing_and_all_else_is_something(self) -> None:
         same = ("x = f(1, 2)", "# words\n\nx = f(1,\n      2)  # more", "x = (f(1, 2))")
-        self.assertEqual(len({normal_form(code) for code in same}), 1)
+        self.assertEqual(len({PYTHON.normal_form(code) for code in same}), 1)
         others = ("x = f(1, 3)", "x = 'f(1, 2)'", "x = f(1, 2,)\ny", "x = f(1 2")
-        self.assertEqual(len({normal_form(code) for code in (*same, *others)}), 5)
-        self.assertNotEqual(normal_form("x = 'a  b'"), normal_form("x = 'a b'"))
+        self.assertEqual(len({PYTHON.normal_form(code) for code in (*same, *others)}), 5)
+        self.assertNotEqual(PYTHON.normal_form("x = 'a  b'"), PYTHON.normal_form("x = 'a b'"))
 
     def test_options_that_change_what_a_chunk_makes_are_part_of_its_key(self) -> None:
         one = chunk("```python run #a\nx\n```")
@@ -39,13 +46,12 @@ class Codes(unittest.TestCase):
         self.assertNotEqual(code_key(one, (1, 2), None), code_key(one, (1, 2), 4))
 
     def test_names_are_reached_through_functions(self) -> None:
-        definitions = definitions_in(
-            ["def f():\n    return g()", "def g():\n    return x", "class C:\n    def m(self):\n        return y"]
-        )
-        self.assertLessEqual({"f", "g", "x"}, reachable("f()", definitions))
-        self.assertLessEqual({"y"}, reachable("C().m()", definitions))
-        self.assertNotIn("x", reachable("C()", definitions))
-        self.assertIn("key", mentioned("globals()['key']"))
+        codes = ("def f():\n    return g()", "def g():\n    return x", "class C:\n    def m(self):\n        return y")
+        definitions = Definitions(chunk(f"```python run #a\n{code}\n```") for code in codes)
+        self.assertLessEqual({"f", "g", "x"}, definitions.reachable("f()", "python"))
+        self.assertLessEqual({"y"}, definitions.reachable("C().m()", "python"))
+        self.assertNotIn("x", definitions.reachable("C()", "python"))
+        self.assertIn("key", PYTHON.mentioned("globals()['key']"))
 
     def test_what_code_asks_for_beyond_what_things_hold_is_noticed(self) -> None:
         cases = {
@@ -55,7 +61,7 @@ class Codes(unittest.TestCase):
         }  # fmt: skip
         for code, wanted in cases.items():
             with self.subTest(code):
-                self.assertEqual(sight_of([code]), wanted)
+                self.assertEqual(sight_of([("python", code)]), wanted)
 
     def test_seeds_follow_the_label_or_the_code(self) -> None:
         named, bare = chunk("```python run #a\nx\n```"), chunk("```python run\nx\n```")
@@ -81,7 +87,7 @@ class Needs(unittest.TestCase):
         "show": "frame.head()",
     }
 
-    def needed(self, label: str, last: dict[str, dict[str, Any]]) -> list[str]:
+    def needed(self, label: str, last: dict[str, Last]) -> list[str]:
         text = "\n\n".join(f"```python run #{name}\n{code}\n```" for name, code in self.CODES.items())
         chunks = parse_page(text, Path("p.md"), "p.md").chunks
         return [one.label for one in needed_by(label, chunks, last)]
@@ -92,9 +98,8 @@ class Needs(unittest.TestCase):
         self.assertFalse({"slow", "other", "help"} & set(found))
 
     def test_a_chunk_that_has_run_tells_what_it_wrote(self) -> None:
-        bare = {"effects": False, "ambient": {}, "written": [], "names": [], "reads": []}
-        last = dict.fromkeys(self.CODES, bare)
-        last |= {"load": {**bare, "names": ["frame", "pd"]}, "slow": {**bare, "effects": True}}
+        last = dict.fromkeys(self.CODES, Last("", "", 0, ()))
+        last |= {"load": Last("", "", 0, (), ("frame", "pd")), "slow": Last("", "", 0, (), effects="it did")}
         self.assertEqual(self.needed("show", last), ["load", "slow", "show"])
 
 
@@ -135,11 +140,12 @@ class Store(unittest.TestCase):
 
     def test_a_trace_is_found_by_what_it_read_and_only_then(self) -> None:
         traces = Traces(self.folder)
-        traces.put("ab12", [(("name", "x"), "1"), (("file", "f"), "h")], {"run": "one"})
-        traces.put("ab12", [(("name", "x"), "2"), (("file", "f"), "h")], {"run": "two"})
-        traces.put("ab12", [(("name", "y"), "9")], {"run": "three"})
+        two = trace("two", Read("name", "x", "2"), Read("file", "f", "h"))
+        traces.put("ab12", trace("one", Read("name", "x", "1"), Read("file", "f", "h")))
+        traces.put("ab12", two)
+        traces.put("ab12", trace("three", Read("name", "y", "9")))
         now = {("name", "x"): "2", ("file", "f"): "h", ("name", "y"): "0"}
-        self.assertEqual(traces.find("ab12", lambda item: now[item]), {"run": "two"})
+        self.assertEqual(traces.find("ab12", lambda item: now[item]), two)
         self.assertIsNone(traces.find("ab12", lambda item: "other"))
         self.assertIsNone(traces.find("cd34", lambda item: "2"))
         self.assertIsNone(Traces(None).find("ab12", lambda item: now[item]))
@@ -158,7 +164,7 @@ class Store(unittest.TestCase):
     def test_a_trace_in_the_place_of_another_is_none(self) -> None:
         traces = Traces(self.folder)
         for value in "12":
-            traces.put("ab12", [(("name", "x"), value)], {"run": value})
+            traces.put("ab12", trace(value, Read("name", "x", value)))
         one, two = sorted((self.folder / "ab" / "ab12").rglob("*.trace"))
         first = one.read_bytes()
         one.write_bytes(two.read_bytes())
@@ -179,7 +185,7 @@ class Store(unittest.TestCase):
 
     def test_damaged_files_of_the_store_are_misses(self) -> None:
         traces = Traces(self.folder)
-        traces.put("ab12", [(("name", "x"), "1")], {"run": "1"})
+        traces.put("ab12", trace("1", Read("name", "x", "1")))
         (reads,) = (self.folder / "ab" / "ab12").rglob("reads.json")
         for damaged in (b"null", b"[[1]]", b"{", b"[" * 9_000, b"\xff"):
             reads.write_bytes(damaged)

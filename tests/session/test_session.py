@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from wornpage.session.messages import Inbox, pack
-from wornpage.session.process import ChunkTask, MarkTask, Session
+from wornpage.session.process import ProcessSession
 from wornpage.session.reading import KEPT, Stream
 from wornpage.session.results import ChunkResult, Printed, ShownFigure, ShownHtml, ShownTable, ShownText
+from wornpage.session.tasks import ChunkTask, Environment, MarkTask
 
 
 class SessionCase(unittest.TestCase):
@@ -21,9 +22,9 @@ class SessionCase(unittest.TestCase):
         place = TemporaryDirectory()
         self.addCleanup(place.cleanup)
         self.folder = Path(place.name).resolve()
-        self.session = Session()
+        self.session = ProcessSession()
         self.addCleanup(self.session.close)
-        self.session.open(self.folder, "page.md", {"damp-above": 60})
+        self.session.open(Environment(self.folder, "page.md", {"damp-above": 60}))
 
     def run_code(self, code: str, timeout: float | None = 30, **options: float) -> ChunkResult:
         return self.session.run(ChunkTask("it", code, 7, timeout, **options)).result  # type: ignore[arg-type]
@@ -110,7 +111,7 @@ class Captured(SessionCase):
     def test_marks_find_values_or_say_why_not(self) -> None:
         self.run_code("import numpy as np, datetime; x = np.float64(2.5); d = datetime.date(2026, 3, 1)")
         asked = [MarkTask("p:1:1", e, f) for e, f in (("x", ""), ("d", ""), ("x", ".2f"), ("nope", ""), ("None", ""))]
-        answers, _, _ = self.session.answer(asked)
+        answers = [one.answer for one in self.session.answer(asked).answered]
         self.assertEqual(
             [(a.type, a.value) for a in answers[:3]], [("number", 2.5), ("date", "2026-03-01"), ("text", "2.50")]
         )
@@ -139,8 +140,8 @@ class EndsBadly(SessionCase):
             "import os\nprint('before', flush=True)\nos.kill(os.getpid(), 9)": "memory",
         }
         for code, word in endings.items():
-            with self.subTest(word), Session() as session:
-                session.open(self.folder, "page.md", {})
+            with self.subTest(word), ProcessSession() as session:
+                session.open(Environment(self.folder, "page.md"))
                 result = session.run(ChunkTask("it", code, 1, None)).result
                 assert result.failure
                 self.assertEqual((result.failure.kind, result.shown), ("crash", (Printed("before\n", "output"),)))

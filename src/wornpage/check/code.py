@@ -12,7 +12,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from wornpage.check.names import Reading
-from wornpage.session.languages import known
+from wornpage.session.languages import language_of
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.tree import nodes as n
@@ -271,7 +271,8 @@ def chance(page: Page, settings: Settings) -> Iterator[Problem]:
     for chunk in all_chunks(page):
         if settings.of(chunk).options.rerun == "always":
             continue
-        if called := known(chunk.language).code.clock(chunk.code):
+        language = language_of(chunk.language)
+        if language and (called := language.code.clock(chunk.code)):
             hint = "Say `rerun=always`, or take the day from a given value."
             yield Problem(at(chunk, _line_of(chunk, called)), f"`{called}` reads the clock.", hint)
     for chunk, node in _nodes(page):

@@ -65,8 +65,9 @@ class Definitions:
     def __init__(self, chunks: Iterable[Chunk]) -> None:
         self._found: dict[str, dict[str, set[str]]] = {}
         for chunk in chunks:
-            found = self._found.setdefault(chunk.language, {})
-            for name, names in reader_of(chunk.language).definitions(chunk.code).items():
+            language = known(chunk.language)
+            found = self._found.setdefault(language.name, {})
+            for name, names in language.code.definitions(chunk.code).items():
                 found.setdefault(name, set()).update(names)
 
     def reachable(self, code: str, language: str) -> set[str]:

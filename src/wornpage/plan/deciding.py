@@ -10,7 +10,7 @@ from msgspec import Struct
 from wornpage.plan.codes import code_key, layout, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.growing import Growing
-from wornpage.plan.languages import MAIN
+from wornpage.plan.languages import MAIN, spoken
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
 from wornpage.plan.state import State, View
@@ -80,7 +80,7 @@ class Decider:
         self.blobs = Blobs(str(folder / "blobs") if is_there(folder) else None)
         self.reasons = Reasons(folder / "last", own_name(page.path, edition))
         marks = [node for step in growing.steps for node in step.marks]
-        codes = [(chunk.language, chunk.code) for chunk in all_chunks(page)]
+        codes = [(spoken(chunk), chunk.code) for chunk in all_chunks(page)]
         self.sight = sight_of([*codes, *((MAIN, mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         threads = self.settings.page.threads
@@ -97,7 +97,7 @@ class Decider:
         # The globs of `reads` count: what they say is to be watched from now on.
         parts = (options.width, options.height, options.dpi, *options.reads)
         key = code_key(chunk, parts, self.settings.page.threads)
-        return Question(chunk, options, key, state.seen(chunk.language, seed))
+        return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 
     def mark_seed(self, mark: n.ValueMark) -> int:
         """The seed of the next value mark. To be asked once for each, in page order."""

@@ -12,6 +12,7 @@ from collections.abc import Mapping, Sequence
 from msgspec import Struct
 
 from wornpage.plan.codes import Definitions
+from wornpage.plan.languages import spoken
 from wornpage.store.trace import Last
 from wornpage.tree.nodes import Chunk
 
@@ -52,7 +53,7 @@ def needed_by(label: str, chunks: Sequence[Chunk], last: Mapping[str, Last]) -> 
 
 def _mentions(chunk: Chunk, definitions: Definitions, last: Mapping[str, Last]) -> set[str]:
     read = set(last[chunk.label].read("name")) if chunk.label in last else set()
-    return definitions.reachable(chunk.code, chunk.language) | read
+    return definitions.reachable(chunk.code, spoken(chunk)) | read
 
 
 def _of_last_run(last: Last) -> _Does:

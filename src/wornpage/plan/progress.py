@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from wornpage.plan.languages import spoken
 from wornpage.plan.state import State
 from wornpage.plan.steps import Step
 from wornpage.store.trace import Trace
@@ -34,7 +35,7 @@ class Progress:
         """The language of the chunk of a step."""
         chunk = self.steps[index].chunk
         assert chunk is not None
-        return chunk.language
+        return spoken(chunk)
 
     def state_before(self, index: int) -> State:
         """The state before a step, or after the last one."""

@@ -13,6 +13,7 @@ from typing import TypeVar
 
 from msgspec import Struct, field
 
+from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Common, Nursery
 from wornpage.plan.progress import Progress
 from wornpage.plan.state import State
@@ -208,11 +209,11 @@ class Sessions:
         """
         chunk, trace, before = self.progress.steps[index].chunk, self.progress.kept[index], self.progress.before[index]
         assert chunk is not None
-        live = self._live[chunk.language]
+        live = self._live[spoken(chunk)]
         run = secrets.token_hex(8)
-        ran = live.session.run(self.task(index, chunk, run), _position(live, before, chunk.language))
+        ran = live.session.run(self.task(index, chunk, run), _position(live, before, spoken(chunk)))
         if ran.needs:
-            self._force(before, chunk.language, ran.needs)
+            self._force(before, spoken(chunk), ran.needs)
             return False
         live.executed.append(index)
         again = make_trace(

@@ -8,10 +8,12 @@ from wornpage.plan.codes import layout
 from wornpage.plan.deciding import Decider, Fresh, LeftOut, Stale
 from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.growing import Growing
+from wornpage.plan.languages import check_languages
 from wornpage.settings import Settings
-from wornpage.source import Page
+from wornpage.source import Page, all_chunks
 from wornpage.store.place import store_of
 from wornpage.store.trace import Last, Trace
+from wornpage.tree.problem import stop_on_errors
 
 
 class ChunkStatus(Struct, frozen=True):
@@ -38,7 +40,11 @@ class Status(Struct, frozen=True):
 
 
 def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
-    """What a pressing of `page`, or of one of its editions, would run. A stale chunk may turn out to make the same values: then fewer run."""
+    """What a pressing of `page`, or of one of its editions, would run. Raises `PageError` for languages that there are not.
+
+    A stale chunk may turn out to make the same values: then fewer run.
+    """
+    stop_on_errors(check_languages(all_chunks(page)))
     growing = Growing(page, settings)
     decider = Decider(growing, store_of(page.path), edition)
     reasons, state = decider.reasons, decider.first

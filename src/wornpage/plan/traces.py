@@ -9,6 +9,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from wornpage.plan.languages import spoken
 from wornpage.plan.reads import kind_of, kinds
 from wornpage.plan.state import State, View
 from wornpage.session.results import ChunkResult, failure_from, failure_to_data, shown_from_data, shown_to_data
@@ -37,7 +38,7 @@ def make_trace(
 
     `globs` are the patterns of files that the chunk is said to read, with what they were before it ran.
     """
-    here = state.seen(chunk.language, seed)
+    here = state.seen(spoken(chunk), seed)
     layouts = _labels_shown(ran) | ({chunk.label} if state.sight.lines else set())
     found = replace(ran.found, globs=dict(globs or {}), layouts=tuple(layouts))
     reads = reads_in(found, here)
@@ -57,7 +58,7 @@ def make_trace(
         effects=found.effects,
         modules={name: f"{told} {identity}" if "~" in told else told for name, told in found.modules.items()},
         network=found.network,
-        language=chunk.language,
+        language=spoken(chunk),
         shown=_renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
         failure=_relabel(failure_to_data(ran.result.failure), f"chunk:{chunk.label}", _OWN),
     )

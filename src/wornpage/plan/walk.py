@@ -16,6 +16,7 @@ from wornpage.plan.codes import Definitions, layout
 from wornpage.plan.deciding import Decider, Fresh, LeftOut, Question, Stale
 from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
+from wornpage.plan.languages import spoken
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
@@ -210,9 +211,9 @@ class _Walk:
                 self.stopper.end()
             return made, made.needs
 
-        names = self.definitions.reachable(chunk.code, chunk.language)
+        names = self.definitions.reachable(chunk.code, spoken(chunk))
         try:
-            return self.sessions.ask(index, chunk.language, names, act)
+            return self.sessions.ask(index, spoken(chunk), names, act)
         except Interrupted as broken:
             raise PageError([chunk_problem(broken.failure, chunk, self.places)]) from None
 

@@ -24,6 +24,7 @@ def language_of(name: str) -> Language | None:
     return next((one for one in _all() if name == one.name or name in one.fences), None)
 
 
+@cache
 def known(name: str) -> Language:
     """The language of a chunk that has been checked. Raises `LookupError` for none."""
     language = language_of(name)
@@ -52,6 +53,7 @@ def _brought() -> list[Language]:
 def forget() -> None:
     """Look anew which languages there are."""
     language_of.cache_clear()
+    known.cache_clear()
     _all.cache_clear()
 
 

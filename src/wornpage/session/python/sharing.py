@@ -100,9 +100,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
         if kind in _ATOMIC:
             if not _is_marked(node, found):
                 continue
-        elif singles.name_of(node) or (isinstance(node, _CLOSED) and not is_nowhere(node)):
-            continue
-        elif kind in _BOUND_IN_C and _is_of_nobody(node.__self__):
+        elif _is_shut(node, kind):
             continue
         elif isinstance(node, type) or kind is FunctionType:
             if not _is_open(node):
@@ -181,6 +179,13 @@ def _is_open(definition: Any) -> bool:
     if isinstance(definition, type):
         return "<locals>" in definition.__qualname__
     return bool(definition.__closure__) and not _is_where_it_says(definition)
+
+
+def _is_shut(node: Any, kind: type) -> bool:
+    """Whether nothing of the page's can be reached through an object."""
+    if kind in _BOUND_IN_C:
+        return _is_of_nobody(node.__self__)
+    return bool(singles.name_of(node)) or (isinstance(node, _CLOSED) and not is_nowhere(node))
 
 
 def _is_of_nobody(owner: Any) -> bool:
