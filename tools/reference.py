@@ -12,7 +12,9 @@ from msgspec import Struct
 
 from wornpage.cli.app import app
 from wornpage.settings.checking import model_of
-from wornpage.settings.models import Check, ChunkOptions, Editions, HtmlPress, PageSettings, PdfPress, ProjectSettings
+from wornpage.settings.models import Check, ChunkOptions, Editions, PageSettings, ProjectSettings
+from wornpage.settings.outputs import names as outputs
+from wornpage.settings.outputs import options_of
 from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
 from wornpage.source.shield import COMMANDS
 
@@ -59,6 +61,11 @@ def _flat(group: Any, before: str) -> Iterator[tuple[str, Any]]:
             yield before + name, command
 
 
+def presses() -> str:
+    """What may be set for each output."""
+    return "\n\n".join(f"### `press: {{{name}: …}}`\n\n{keys(options_of(name))}" for name in outputs())
+
+
 def reference() -> str:
     """The whole text."""
     return f"""# Reference
@@ -84,13 +91,7 @@ Each kind of finding is an `error`, a `warning` or `off`.
 
 {keys(Check)}
 
-### `press: {{html: …}}`
-
-{keys(HtmlPress)}
-
-### `press: {{pdf: …}}`
-
-{keys(PdfPress)}
+{presses()}
 
 ## `worn.yaml`
 

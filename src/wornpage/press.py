@@ -17,8 +17,9 @@ from wornpage.colophon import Colophon, colophon_blocks, colophon_of
 from wornpage.compose import Head, compose, read_head
 from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
-from wornpage.output import WRITERS, Written
 from wornpage.output.atomic import IsSource, spare, write_file
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import USUAL, inputs_of, names, options_in, output_of
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan import manifest
 from wornpage.plan.languages import check_languages
@@ -52,6 +53,8 @@ class Output:
     path: Path
     written: bool
     """False if the file held the very same bytes already."""
+    beside: tuple[Path, ...] = ()
+    """Further files that belong to it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +85,7 @@ class Order:
     page: Path
     name: str
     """What the page is called in messages."""
-    outputs: Sequence[str] = ("html",)
+    outputs: Sequence[str] = (USUAL,)
     folder: Path | None = None
     """Where the outputs go; beside the page otherwise."""
     afresh: bool = False
@@ -108,7 +111,7 @@ class Order:
 
 def press(
     page: str | Path,
-    outputs: Sequence[str] = ("html",),
+    outputs: Sequence[str] = (USUAL,),
     folder: Path | None = None,
     reporter: Reporter | None = None,
     today: datetime.date | None = None,
@@ -125,7 +128,7 @@ def press(
     the page's givens, as texts or lists of texts.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
-    early = early or (early_session(Path(page), afresh) if all(kind in WRITERS for kind in outputs) else None)
+    early = early or (early_session(Path(page), afresh) if all(kind in names() for kind in outputs) else None)
     order = Order(Path(page), str(page), outputs, folder, afresh, store, stationery, given or {})
     try:
         return press_order(order, reporter, today, early)
@@ -269,26 +272,25 @@ def examine(
 
 def _check_outputs(outputs: Sequence[str]) -> None:
     for kind in outputs:
-        if kind not in WRITERS:
-            hint = near_miss(kind, WRITERS) or f"There are: {', '.join(WRITERS)}."
+        if kind not in names():
+            hint = near_miss(kind, names()) or f"There are: {', '.join(names())}."
             raise UsageError(f"there is no output {kind!r}. {hint}")
 
 
 def _check_files(source: Page, settings: Settings) -> list[Problem]:
     """Files that the settings name must be there."""
-    html = settings.page.press.html
-    named: list[tuple[tuple[str | int, ...], str]] = [(("press", "html", "head"), html.head)] if html.head else []
-    named += [(("press", "html", "stylesheets", place), name) for place, name in enumerate(html.stylesheets)]
     problems = []
-    for path, name in named:
-        file = source.path.parent / name
+    for one in inputs_of(settings.page):
+        if not one.is_text:
+            continue
+        file, name = source.path.parent / one.file, one.file
         try:
             file_text(file)
         except (OSError, UnicodeDecodeError) as error:
             reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
             beside = sorted(other.name for other in file.parent.iterdir()) if file.parent.is_dir() else []
             what = f"{name!r} cannot be read: {reason}."
-            problems.append(Problem(settings.place(*path), what, near_miss(file.name, beside)))
+            problems.append(Problem(settings.place(*one.setting), what, near_miss(file.name, beside)))
     return problems
 
 
@@ -309,14 +311,14 @@ def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequ
 
 def _write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
-    if getattr(settings.press, kind).colophon:
+    if getattr(options_in(settings, kind), "colophon", False):
         blocks = colophon_blocks(colophon, Span(source.name, source.text.count("\n") + 1))
         composed = replace(composed, blocks=(*composed.blocks, *blocks))
-    return WRITERS[kind]()(composed, settings, source.path.parent, source.name)
+    return output_of(kind).write(composed, Job(settings, source.path.parent, source.name))
 
 
 def _target(order: Order, page: Path, kind: str) -> Path:
-    return (order.folder or page.parent) / f"{order.edition or page.stem}.{kind}"
+    return (order.folder or page.parent) / f"{order.edition or page.stem}{output_of(kind).suffix}"
 
 
 def _check_target(target: Path, page: Path, sources: Iterable[Path]) -> None:
@@ -336,10 +338,23 @@ def _write(kind: str, source: Page, order: Order, made: Written) -> Output:
     target = _target(order, source.path, kind)
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        return Output(kind, target, write_file(target, made.data))
+        beside = tuple(_below(target, name) for name in made.beside)
+        for path, data in zip(beside, made.beside.values(), strict=True):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_file(path, data)
+        return Output(kind, target, write_file(target, made.data), beside)
     except OSError as error:
         what = f"{target} cannot be written: {error.strerror}."
         raise PageError([Problem(Span(source.name, 1), what)]) from None
+
+
+def _below(target: Path, name: str) -> Path:
+    """Where a further file of an output goes: into a folder that is called after the main one, and nowhere else."""
+    folder = target.parent / f"{target.stem}-files"
+    path = (folder / name).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise ValueError(f"an output wants to write outside its folder: {name!r}")
+    return path
 
 
 def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order) -> None:
@@ -361,15 +376,14 @@ def _remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order
     reads += [("file", path, held) for path, held in written.items()]
     files = [path for path in composed.files if _in_project(path, source) not in written]
     reads += [("file", path, as_it_was_read(path, proof.begun)) for path in files]
-    html = settings.page.press.html
-    named = [str(source.path.parent.resolve() / name) for name in (html.head, *html.stylesheets) if name]
+    named = [str(source.path.parent.resolve() / one.file) for one in inputs_of(settings.page)]
     named += [one.file for one in settings.declared.values() if one.file]
     named += [str(file.path) for file in source.files]
     looks = find_stationery(settings.page.stationery, source.path).files
     named += [*map(str, looks), *map(str, project_files_looked_for(source.path))]
     reads += [("file", path, as_it_was_read(path, proof.begun)) for path in named]
     shown = str(day) if settings.page.date == "when-pressed" else ""
-    outputs = [(output.kind, output.path) for output in pressing.outputs]
+    outputs = [(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)]
     chunks = [(chunk.label, chunk.seconds) for chunk in pressing.chunks]
     manifest.remember(
         source.path,

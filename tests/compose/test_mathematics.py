@@ -93,7 +93,7 @@ class Writing(unittest.TestCase):
             lines += [f"Inline #{equation(formula, spoken(formula), display=display)};\n" for display in (False, True)]
         with TemporaryDirectory() as place:
             Path(place, "sheet.typ").write_text(
-                dict(find_stationery("report", Path("p.md")).sheets)["sheet.typ"], encoding="utf-8"
+                find_stationery("report", Path("p.md")).looks["sheet.typ"][-1], encoding="utf-8"
             )
             Path(place, "page.typ").write_text("\n".join(lines), encoding="utf-8")
             fonts = typst.Fonts(include_system_fonts=False)

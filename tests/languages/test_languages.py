@@ -2,11 +2,10 @@
 
 import random
 import shutil
+import sys
 import unittest
-from importlib.metadata import EntryPoint, entry_points
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
 from unittest import mock
 
 from tests.support import FolderCase
@@ -16,20 +15,20 @@ from wornpage.session import languages
 from wornpage.source import read_page
 from wornpage.tree.problem import PageError
 
-BROUGHT = [EntryPoint("abacus", "tests.languages.abacus:LANGUAGE", languages.ENTRY_POINTS)]
-
-
-def _entry_points(**wanted: str) -> Any:
-    """Ours, and whatever else is asked for."""
-    return BROUGHT if wanted.get("group") == languages.ENTRY_POINTS else entry_points(**wanted)
-
 
 class Brought(FolderCase):
     """With a language that a package has brought."""
 
     def setUp(self) -> None:
         super().setUp()
-        patch = mock.patch("importlib.metadata.entry_points", _entry_points)
+        place = TemporaryDirectory()
+        self.addCleanup(place.cleanup)
+        package = Path(place.name) / "abacus-1.0.dist-info"
+        package.mkdir()
+        (package / "entry_points.txt").write_text(
+            f"[{languages.ENTRY_POINTS}]\nabacus = tests.languages.abacus:LANGUAGE\n"
+        )
+        patch = mock.patch("sys.path", [*sys.path, place.name])
         patch.start()
         languages.forget()
         self.addCleanup(languages.forget)

@@ -119,9 +119,16 @@ class Stationeries(FolderCase):
         (problem,) = self.faults("---\nstationery: reprot\n---\n\nText.\n")
         self.assertEqual((problem.span.line, problem.span.column), (2, 13))
         self.assertIn("'report'", problem.hint)
-        self.write("bad/manifest.yaml", "name: bad\nbasis: report\n")
+        self.write("bad/stationery.toml", 'name = "bad"\nbasis = "report"\n')
+        self.write("broken/stationery.toml", "name bad\n")
+        self.write("bare/stationery.toml", 'name = "bare"\n')
         self.write("empty/page.css", "")
-        for name, what in (("bad", "'basis'"), ("empty", "has no manifest")):
+        for name, what in (
+            ("bad", "bad/stationery.toml:2:1"),
+            ("empty", "has no stationery.toml"),
+            ("broken", "no TOML"),
+            ("bare", "page.css"),
+        ):
             with self.subTest(name), self.assertRaises(StationeryFault) as caught:
                 find_stationery(name, self.folder / "page.md")
             self.assertIn(what, caught.exception.what)

@@ -8,8 +8,8 @@ import struct
 from pathlib import Path
 from urllib.parse import unquote
 
-from wornpage.settings.kinds import LENGTH, read_length, read_percentage
 from wornpage.tree.files import file_bytes
+from wornpage.tree.kinds import LENGTH, read_length, read_percentage
 from wornpage.tree.nodes import Image, Picture
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.walk import words_of

@@ -11,8 +11,10 @@ from urllib.parse import quote
 from wornpage.compose.language import Language, language_of
 from wornpage.compose.values import write_value
 from wornpage.editions.pressing import Edited, Standing
-from wornpage.output import WRITERS
 from wornpage.output.atomic import write_file
+from wornpage.output.kind import Job
+from wornpage.output.outputs import USUAL, output_of
+from wornpage.output.outputs import names as outputs
 from wornpage.session.results import Answer
 from wornpage.tree import nodes as n
 from wornpage.tree.span import Span
@@ -27,7 +29,7 @@ def write_index(edited: Edited, standings: Iterable[Standing]) -> Path:
     at = Span(edited.page.name, 1)
     head = n.TitleBlock((n.Text(at, title),))
     composed = n.Composed(head, (_table(edited, rows, language, at),), (), title, settings.language)
-    made = WRITERS["html"]()(composed, settings, edited.page.path.parent, edited.page.name)
+    made = output_of(USUAL).write(composed, Job(settings, edited.page.path.parent, edited.page.name))
     target = edited.folder / "index.html"
     target.parent.mkdir(parents=True, exist_ok=True)
     write_file(target, made.data)
@@ -48,7 +50,7 @@ def _table(edited: Edited, rows: Sequence[Standing], language: Language, at: Spa
         name for name in dict.fromkeys(name for row in rows for name in row.edition.given) if not _is_name(name, rows)
     ]
     headline = list(edited.settings.page.editions.headline)
-    kinds = sorted({kind for row in rows for kind, _ in row.outputs[1:]}, key=list(WRITERS).index)
+    kinds = sorted({kind for row in rows for kind, _ in row.outputs[1:]}, key=outputs().index)
     heads = [language.word("edition"), *(_head(declared[name]) for name in names), *headline]
     heads += [language.word("files")] if kinds else []
     aligns = ["left", *("right" if declared[name].kind in {"number", "whole number"} else "left" for name in names)]

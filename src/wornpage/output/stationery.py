@@ -1,22 +1,25 @@
-"""The looks of a page: a folder with a manifest, a style sheet, a frame and a typesetting template.
+"""The looks of a page: a folder with a manifest, and the files that each output looks for in it.
 
-A stationery may rest on another (`base:` in its manifest): its style sheet is added to that of the base, its `sheet.typ`
-imports the base's as `base.typ` and defines anew what it wants otherwise, and a frame of its own takes the base's place.
+A stationery may rest on another (`base` in its manifest). Each output says what that means for its files: a style sheet is
+added to that of the base, a frame takes its place, a `sheet.typ` imports the base's and defines anew what it wants otherwise.
 """
 
 from __future__ import annotations
 
+import tomllib
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
 from msgspec import Struct
 
+from wornpage.output.outputs import names as outputs
+from wornpage.output.outputs import output_of
+from wornpage.settings.outputs import TABLE
 from wornpage.tree.problem import UsageError, near_miss
 from wornpage.tree.project import project_of
 
-MANIFEST = "manifest.yaml"
-FILES = ("page.css", "page.html.j2", "sheet.typ")
+MANIFEST = "stationery.toml"
 
 
 class Stationery(Struct, frozen=True):
@@ -24,12 +27,8 @@ class Stationery(Struct, frozen=True):
 
     name: str
     about: str
-    style: str
-    """The whole style sheet for HTML."""
-    frame: str
-    """The template of the HTML page."""
-    sheets: tuple[tuple[str, str], ...]
-    """Typesetting files by name; `sheet.typ` is the one that pages import."""
+    looks: dict[str, tuple[str, ...]]
+    """By name of a file (`Output.looks`): its text in the base, and its own, as far as there are."""
     text_width: float = 16.0
     """Centimetres between the margins."""
     column_width: float = 16.0
@@ -79,19 +78,27 @@ def _read(folder: Path, name: str, found: tuple[Path, ...]) -> Stationery:
             f"the stationery {name!r} rests on {base_name!r}, which there is not.", near_miss(base_name, names())
         )
     base = _read(_built_in() / base_name, base_name, ()) if base_name else None
-    own = {file: _text(folder / file) for file in FILES if (folder / file).is_file()}
-    sheets = [("base.typ", dict(base.sheets)["sheet.typ"])] if base else []
-    sheets.append(("sheet.typ", own.get("sheet.typ") or (dict(base.sheets)["sheet.typ"] if base else "")))
+    looks = dict(base.looks) if base else {}
+    for output in outputs():
+        for file in output_of(output).looks:
+            if (folder / file).is_file():
+                looks[file] = (*looks.get(file, ()), _text(folder / file))
+    if base is None and (lacking := [file for file in _ours() if file not in looks]):
+        what = f"the stationery {name!r} has no {', '.join(lacking)}, and rests on no other."
+        raise StationeryFault(what, f'Say `base = "report"` in its {MANIFEST}.')
     return Stationery(
-        name=name,
-        about=manifest.get("about", ""),
-        style="\n".join(filter(None, (base.style if base else "", own.get("page.css", "").strip()))),
-        frame=own.get("page.html.j2") or (base.frame if base else ""),
-        sheets=tuple(sheets),
-        text_width=_length(manifest, "text-width", base.text_width if base else 16.0, name),
-        column_width=_length(manifest, "column-width", base.column_width if base else 16.0, name),
-        files=found,
+        name,
+        manifest.get("about", ""),
+        looks,
+        _length(manifest, "text-width", base.text_width if base else 16.0, name),
+        _length(manifest, "column-width", base.column_width if base else 16.0, name),
+        found,
     )
+
+
+def _ours() -> list[str]:
+    """Every file that the outputs of this package look for."""
+    return [file for output in TABLE for file in output_of(output).looks]
 
 
 def _text(path: Path) -> str:
@@ -105,18 +112,21 @@ _KEYS = ("name", "about", "base", "text-width", "column-width")
 
 
 def _manifest(folder: Path) -> dict[str, str]:
-    """The lines `key: value` of a manifest."""
-    made = {}
-    for number, line in enumerate(_text(folder / MANIFEST).splitlines(), 1):
-        key, colon, value = line.partition(":")
-        if not line.strip() or line.lstrip().startswith("#"):
-            continue
-        if not colon or key.strip() not in _KEYS:
-            where = f"{folder.name}/{MANIFEST}:{number}:1"
-            hint = near_miss(key.strip(), _KEYS) or f"Known: {', '.join(_KEYS)}."
-            raise StationeryFault(f"{where}: a manifest has no {key.strip()!r}.", hint)
-        made[key.strip()] = value.strip().strip("\"'")
-    return made
+    """What a manifest says. Raises `StationeryFault`."""
+    where = f"{folder.name}/{MANIFEST}"
+    text = _text(folder / MANIFEST)
+    try:
+        made = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise StationeryFault(f"{where}: it is no TOML: {error}.", 'A line is such as `base = "report"`.') from None
+    for key, value in made.items():
+        at = next((number for number, line in enumerate(text.splitlines(), 1) if line.strip().startswith(key)), 1)
+        if key not in _KEYS:
+            hint = near_miss(key, _KEYS) or f"Known: {', '.join(_KEYS)}."
+            raise StationeryFault(f"{where}:{at}:1: a manifest has no {key!r}.", hint)
+        if not isinstance(value, str | int | float):
+            raise StationeryFault(f"{where}:{at}:1: {key} is one text or one number.")
+    return {key: str(value) for key, value in made.items()}
 
 
 def _length(manifest: dict[str, str], key: str, default: float, name: str) -> float:

@@ -116,20 +116,23 @@ def still_right(
     data = _get(page, edition)
     if data is None:
         return None
-    wanted = [str((out or page.parent) / f"{edition or page.stem}.{kind}") for kind in kinds]
-    made = {kind: (path, held) for kind, path, held in data["outputs"]}
+    made: dict[str, list[tuple[str, str]]] = {}
+    for kind, path, held in data["outputs"]:
+        made.setdefault(kind, []).append((path, held))
     if data.get("given", []) != (given or []):
         return None  # it was pressed with other values than are given now
     if data["code"] != code or data["python"] != sys.version or (data["day"] and data["day"] != day):
         return None
+    if any(kind not in made for kind in kinds):
+        return None
+    wanted = [str((out or page.parent) / Path(made[kind][0][0]).name) for kind in kinds]
     if any(
-        kind not in made or os.path.abspath(made[kind][0]) != os.path.abspath(path)
-        for kind, path in zip(kinds, wanted, strict=True)
+        os.path.abspath(made[kind][0][0]) != os.path.abspath(path) for kind, path in zip(kinds, wanted, strict=True)
     ):
         return None
     if content(str(page.resolve())) != data["page"]:
         return None
-    if any(content(os.path.realpath(made[kind][0])) != made[kind][1] for kind in kinds):
+    if any(content(os.path.realpath(path)) != held for kind in kinds for path, held in made[kind]):
         return None
     if not _is_as_it_was(data["reads"], _Outside(data["folder"], data["threads"])):
         return None
@@ -139,7 +142,10 @@ def still_right(
 def last(page: Path, edition: str = "") -> Manifest | None:
     """The last pressing of `page`, or of one of its editions, whether it is still right or not."""
     data = _get(page, edition)
-    return None if data is None else _read(data, [(kind, path) for kind, path, _ in data["outputs"]])
+    if data is None:
+        return None
+    first = {kind: path for kind, path, _ in reversed(data["outputs"])}  # the main file of each comes first
+    return _read(data, [(kind, first[kind]) for kind in dict.fromkeys(kind for kind, _, _ in data["outputs"])])
 
 
 def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:

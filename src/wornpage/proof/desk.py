@@ -12,7 +12,8 @@ from pathlib import Path
 from threading import Condition, Thread
 from typing import Any
 
-from wornpage.output import WRITERS
+from wornpage.output.kind import Job
+from wornpage.output.outputs import output_of
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.status import status_of
@@ -132,7 +133,8 @@ class Desk:
             self._make_pdf(proof)
 
     def _make_pdf(self, proof: Proof) -> None:
-        written = WRITERS["pdf"]()(proof.composed, proof.settings.page, self.page.parent, proof.source.name)
+        job = Job(proof.settings.page, self.page.parent, proof.source.name)
+        written = output_of("pdf").write(proof.composed, job)
         if written.data and written.data != self.pdf:
             self.pdf = written.data
             self.tell("pdf", {"version": self.version})

@@ -10,7 +10,8 @@ from typing import Any
 from msgspec import Struct
 from xxhash import xxh3_64_hexdigest
 
-from wornpage.output.html.writer import write_html
+from wornpage.output.kind import Job
+from wornpage.output.outputs import USUAL, output_of
 from wornpage.press import Proof
 from wornpage.tree.nodes import Block
 
@@ -52,7 +53,8 @@ def parts_of(proof: Proof, mark: str) -> Parts:
         return f"<!--{mark} {block.span.line} {escape(block.span.file)}-->{html}<!--/{mark}-->"
 
     page = proof.source.path
-    text = write_html(proof.composed, proof.settings.page, page.parent, proof.source.name, marked).data.decode()
+    job = Job(proof.settings.page, page.parent, proof.source.name, marked)
+    text = output_of(USUAL).write(proof.composed, job).data.decode()
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
     parts = tuple(Part(xxh3_64_hexdigest(m[3].encode()), m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
     first = found.search(text)

@@ -6,6 +6,7 @@ from functools import cache
 from importlib import import_module
 
 from wornpage.session.language import Language
+from wornpage.tree.plugins import brought, load
 
 TABLE = {
     "python": "wornpage.session.python.language",
@@ -41,17 +42,12 @@ def names() -> tuple[str, ...]:
 @cache
 def _all() -> tuple[Language, ...]:
     ours = [import_module(place).LANGUAGE for place in TABLE.values()]
-    return (*ours, *_brought())
-
-
-def _brought() -> list[Language]:
-    from importlib.metadata import entry_points
-
-    return [point.load() for point in entry_points(group=ENTRY_POINTS)]
+    return (*ours, *map(load, brought(ENTRY_POINTS).values()))
 
 
 def forget() -> None:
     """Look anew which languages there are."""
+    brought.cache_clear()
     language_of.cache_clear()
     known.cache_clear()
     _all.cache_clear()

@@ -12,12 +12,12 @@ import msgspec
 from msgspec import Struct
 
 from wornpage.settings.givens import Declared, GivenFault, chosen, declared_in
-from wornpage.settings.kinds import Files
 from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
 from wornpage.settings.texts import Checked, Memory, check_header, check_yaml
 from wornpage.source.inserting import templates
 from wornpage.source.page import InsertedFile, Page
 from wornpage.tree.files import file_text
+from wornpage.tree.kinds import Files
 from wornpage.tree.nodes import Blocks, Chunk, Insert
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.project import PROJECT_FILE, project_file_of, project_of

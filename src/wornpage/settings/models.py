@@ -6,11 +6,12 @@ same classes. Keys are written with hyphens.
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from msgspec import Struct
 
-from wornpage.settings.kinds import (
+from wornpage.settings.outputs import press_settings
+from wornpage.tree.kinds import (
     Align,
     Between,
     Count,
@@ -78,34 +79,10 @@ def _or_name(value: dict[str, Any]) -> dict[str, Any]:
     return {"anyOf": [{"type": "string"}, value]}
 
 
-class HtmlPress(Struct, frozen=True):
-    """Settings of the HTML output."""
-
-    contents: Annotated[Literal["side", "above", "none"], "Where the table of contents stands."] = "side"
-    colophon: Annotated[Truth, "End with the record of how the page was made."] = False
-    documentation_links: Annotated[Truth, "Lead names of libraries in shown code to their documentation."] = False
-    documentation: Annotated[
-        dict[str, Words], "Further addresses, by pattern of names: `mylib.*: https://docs.example/{name}.html`."
-    ] = {}
-    head: Annotated[OneFile, "A file with HTML to put into the page's head."] = ""
-    stylesheets: Annotated[Paths, "Style sheets to put into the page after its own."] = ()
-
-
-class PdfPress(Struct, frozen=True):
-    """Settings of the PDF output."""
-
-    paper: Annotated[Literal["a4", "letter"], "Size of the sheets."] = "a4"
-    contents: Annotated[Truth, "Print a table of contents after the title."] = False
-    colophon: Annotated[Truth, "End with the record of how the page was made."] = False
-    figures: Annotated[Literal["in-place", "at-end"], "Where captioned figures and tables stand."] = "in-place"
-    fonts: Annotated[Paths, "Folders with further font files, relative to the page."] = ()
-
-
-class Press(Struct, frozen=True):
-    """Settings of the outputs."""
-
-    html: HtmlPress = HtmlPress()
-    pdf: PdfPress = PdfPress()
+if TYPE_CHECKING:
+    Press = Any
+else:
+    Press = press_settings()
 
 
 Severity = Literal["error", "warning", "off"]

@@ -9,16 +9,17 @@ from itertools import groupby
 from pathlib import Path
 
 from wornpage.compose.language import Language, language_of
-from wornpage.output import Written
 from wornpage.output.audience import for_output
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
+from wornpage.output.html.options import HtmlPress
 from wornpage.output.html.rich import rich
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
-from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
 from wornpage.tree.walk import words_of
@@ -27,22 +28,24 @@ Mark = Callable[[n.Block, str], str]
 """What is made of the HTML of each block of the page's own level."""
 
 
-def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str, mark: Mark | None = None) -> Written:
-    """One file that needs nothing else."""
+def write_html(page: n.Composed, job: Job) -> Written:
+    """One file that needs nothing else; `job.mark` (`Mark`) may change the HTML of each block."""
+    settings, folder, mark = job.settings, job.folder, job.mark
+    options: HtmlPress = options_in(settings, "html")
     page = for_output(page, "html")
     language = language_of(page.language)
-    stationery = find_stationery(settings.stationery, folder / name)
+    stationery = find_stationery(settings.stationery, folder / job.name)
     writer = HtmlWriter(language, bool(page.head.title))
     head = page.head
     made = [(block, writer.block(block)) for block in page.blocks]
     body = "\n".join(mark(block, html) if mark else html for block, html in made if html)
     contents = writer.contents(page.contents)
     notes = writer.notes()
-    wanted = settings.press.html.contents if len(page.contents) > 1 else "none"
+    wanted = options.contents if len(page.contents) > 1 else "none"
     pieces = {
-        "style": stationery.style,
-        "further_style": "\n".join(_inner_style(folder / path) for path in settings.press.html.stylesheets),
-        "further_head": file_text(folder / settings.press.html.head) if settings.press.html.head else "",
+        "style": "\n".join(filter(None, map(str.strip, stationery.looks["page.css"]))),
+        "further_style": "\n".join(_inner_style(folder / path) for path in options.stylesheets),
+        "further_head": file_text(folder / options.head) if options.head else "",
         "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
@@ -64,7 +67,7 @@ def write_html(page: n.Composed, settings: PageSettings, folder: Path, name: str
         "side": wanted == "side",
         "above": wanted == "above",
     }
-    text = framed(stationery.frame, pieces, values)
+    text = framed(stationery.looks["page.html.j2"][-1], pieces, values)
     return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
 
 

@@ -9,11 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.compose.language import Language, language_of, write_number
-from wornpage.output import Written
 from wornpage.output.audience import for_output
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import options_in
 from wornpage.output.pdf.bounds import bounded
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
+from wornpage.output.pdf.options import PdfPress
 from wornpage.output.pdf.strings import code_text, string
 from wornpage.output.pdf.widths import fit
 from wornpage.output.sharing import shares
@@ -37,17 +39,19 @@ _REPLACEMENT = "\ufffd"
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\uffff]")
 
 
-def write_pdf(page: n.Composed, settings: PageSettings, folder: Path, name: str) -> Written:
+def write_pdf(page: n.Composed, job: Job) -> Written:
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
+    settings, folder, name = job.settings, job.folder, job.name
+    options: PdfPress = options_in(settings, "pdf")
     page, cut = bounded(for_output(page, "pdf"), language_of(page.language))
-    fonts = fonts_for(_texts(page), [folder / path for path in settings.press.pdf.fonts])
+    fonts = fonts_for(_texts(page), [folder / path for path in options.fonts])
     problems = [*cut, *_missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
     writer = TypesetWriter(language_of(page.language), fonts, stationery)
-    source = writer.document(page, settings)
+    source = writer.document(page, settings, options)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
-        for file, text in stationery.sheets:
+        for file, text in sheets_of(stationery).items():
             (root / file).write_text(text, encoding="utf-8")
         (root / "page.typ").write_text(source, encoding="utf-8")
         for file, data in writer.files.items():
@@ -134,6 +138,12 @@ def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]
     ]
 
 
+def sheets_of(stationery: Stationery) -> dict[str, str]:
+    """The typesetting files of a stationery: `sheet.typ`, which pages import, and `base.typ`, which that may import."""
+    sheets = stationery.looks["sheet.typ"]
+    return {"base.typ": sheets[0], "sheet.typ": sheets[-1]}
+
+
 class TypesetWriter:
     """Writes nodes as the typesetter's notation; one method a node. Blocks are calls in code mode."""
 
@@ -149,7 +159,7 @@ class TypesetWriter:
 
     # --- the whole ----------------------------------------------------------------------------
 
-    def document(self, page: n.Composed, settings: PageSettings) -> str:
+    def document(self, page: n.Composed, settings: PageSettings, options: PdfPress) -> str:
         """The whole source."""
         head = page.head
         authors = ", ".join(string(person.name) for person in head.authors)
@@ -157,15 +167,15 @@ class TypesetWriter:
         families = ", ".join(string(family) for family in self.fonts.families)
         opening = (
             f'#import "sheet.typ": *\n#show: sheets.with(title: {string(self.clean(page.plain_title))}, authors: ({_tuple(authors)}), '
-            f"keywords: ({_tuple(keywords)}), language: {string(page.language.split('-')[0])}, paper: {string(settings.press.pdf.paper)}, "
+            f"keywords: ({_tuple(keywords)}), language: {string(page.language.split('-')[0])}, paper: {string(options.paper)}, "
             f"fonts: ({_tuple(families)}), running: [{self.text(settings.running_title or page.plain_title)}])\n"
         )
         parts = [opening]
         if head.title:
             parts.append(self.title(page, settings))
-        if settings.press.pdf.contents and page.contents:
+        if options.contents and page.contents:
             parts.append(self.contents(self.language.contents, page.contents))
-        if settings.press.pdf.figures == "at-end":
+        if options.figures == "at-end":
             body, moved = self.without_floats(page.blocks)
             parts += [self.blocks(body), *(f"#pagebreak(weak: true)\n{self.block(block)}" for block in moved)]
         else:

@@ -1,0 +1,78 @@
+"""What an output is: how a composed page becomes files of one kind.
+
+One folder makes an output; `settings/outputs.py` names it in its table, or a package of its own does by an entry point.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Protocol
+
+from msgspec import Struct
+
+from wornpage.tree.nodes import Composed
+from wornpage.tree.problem import Problem
+
+if TYPE_CHECKING:
+    from wornpage.settings import PageSettings  # which are made of what outputs say of themselves
+
+SettingPath = tuple[str | int, ...]
+
+
+class Job(Struct, frozen=True):
+    """What a page is written for."""
+
+    settings: PageSettings
+    folder: Path
+    """The page's: what settings name lies below it."""
+    name: str
+    """What the page is called in messages."""
+    mark: Any = None
+    """For pages in a proof: how parts of the page are told apart."""
+
+
+class Input(Struct, frozen=True):
+    """A file beside the page that an output is made from: checked, remembered, and watched in a proof."""
+
+    setting: SettingPath
+    """Where it is named."""
+    file: str
+    """Relative to the page's folder."""
+    is_text: bool = True
+    """Whether it must be there and hold UTF-8; otherwise it is a folder or a file of any kind."""
+
+
+class Written(Struct, frozen=True):
+    """What was made of a page."""
+
+    data: bytes
+    """The main file."""
+    problems: tuple[Problem, ...] = ()
+    beside: dict[str, bytes] = {}
+    """Further files, by their names in a folder that is called after the main one."""
+
+
+class Output(Protocol):
+    """One output."""
+
+    @property
+    def name(self) -> str:
+        """As `--as` and `press:` have it."""
+
+    @property
+    def suffix(self) -> str:
+        """Of its main file, such as `.html`."""
+
+    @property
+    def options(self) -> type[Struct]:
+        """What may be set for it under `press:`."""
+
+    @property
+    def looks(self) -> tuple[str, ...]:
+        """Its files in a stationery."""
+
+    def inputs(self, options: Any) -> tuple[Input, ...]:
+        """Files beside the page that it is made from, as `options` name them."""
+
+    def write(self, page: Composed, job: Job) -> Written:
+        """The files; what is wrong with them is told in `Written.problems`."""
