@@ -17,14 +17,18 @@ from wornpage.store.trace import Trace
 class Common:
     """What a mother session has: the steps it stands after, and what it was told of names."""
 
-    def __init__(self, session: Session) -> None:
-        self.session = session
+    def __init__(
+        self,
+        session: Session,
+        executed: list[int],
+        sent: dict[str, tuple[str, str]],
+        renamed: list[tuple[str, str, tuple[str, ...]]],
+    ) -> None:
+        self.session, self.executed, self.sent = session, executed, sent
+        self.renamed = renamed
+        """Old run, new run and names of each step that was replayed."""
         self.runs: tuple[str, ...] = ()
         """Which runs made the steps, by their traces."""
-        self.executed: list[int] = []
-        self.sent: dict[str, tuple[str, str]] = {}
-        self.renamed: list[tuple[str, str, tuple[str, ...]]] = []
-        """Old run, new run and names of each step that was replayed."""
 
 
 class Nursery:

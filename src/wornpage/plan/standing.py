@@ -151,17 +151,16 @@ class Sessions:
 
     def _mother(self, language: str, shared: int) -> Common:
         """A session that stands after the first `shared` steps, with all their values loaded."""
-        live = self._live[language] = Live(known(language).start(self.environment.threads))
-        common = Common(live.session)
-        live.session.open(self.environment)
-        state = self.progress.state_before(shared)
-        needed = [step for step in self._needed(shared, language) if self.progress.language(step) == language]
-        if not all(self._replay(step, common) for step in needed):
-            raise Unrepeatable
-        live.session.hold(_position(live, state, language))
-        common.executed, common.sent = live.executed, live.sent
-        del self._live[language]
-        return common
+        renamed: list[tuple[str, str, tuple[str, ...]]] = []
+        for _ in range(len(self.progress.steps) + 2):
+            live = self._live[language] = Live(known(language).start(self.environment.threads))
+            live.session.open(self.environment)
+            needed = [step for step in self._needed(shared, language) if self.progress.language(step) == language]
+            if all(self._replay(step, renamed) for step in needed):
+                live.session.hold(_position(live, self.progress.state_before(shared), language))
+                del self._live[language]
+                return Common(live.session, live.executed, live.sent, renamed)
+        raise Unrepeatable
 
     def _needed(self, index: int, language: str) -> list[int]:
         """Steps before `index` that a session must have run: effects, live values, files that are gone."""
@@ -202,7 +201,7 @@ class Sessions:
             if step < later < index and any(path in paths for path, _ in trace.written)
         }
 
-    def _replay(self, index: int, common: Common | None = None) -> bool:
+    def _replay(self, index: int, renamed: list[tuple[str, str, tuple[str, ...]]] | None = None) -> bool:
         """Run a step again for what it leaves behind; its output is dropped. False if others must be replayed first.
 
         Raises `Unrepeatable` if it does not do what its trace tells.
@@ -222,8 +221,8 @@ class Sessions:
         if not _same_outcome(again, trace):
             raise Unrepeatable(chunk.label)
         names = tuple(ran.found.names)
-        if common is not None:
-            common.renamed.append((trace.run, run, names))
+        if renamed is not None:
+            renamed.append((trace.run, run, names))
         self.progress.rename(trace.run, run, names)
         _note_sent(live, ran, run)
         return True

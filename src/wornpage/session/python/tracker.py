@@ -60,6 +60,25 @@ def _home(value: Any) -> Any:
     return getattr(value, "__module__", None) or type(value).__module__
 
 
+def _alone(statement: ast.stmt, tree: ast.Module) -> ast.Module:
+    """One statement of a chunk, compiled as it was there: what the chunk imports makes other code of calls."""
+    imports = [node for node in _of_the_module(tree) if isinstance(node, ast.Import | ast.ImportFrom)]
+    first = [node for node in imports if isinstance(node, ast.ImportFrom) and node.module == "__future__"]
+    others: list[ast.stmt] = [node for node in imports if node not in first]
+    never = [ast.If(ast.Constant(False), others, [])] if others else []
+    return ast.fix_missing_locations(ast.Module([*first, *never, statement], []))
+
+
+def _of_the_module(tree: ast.Module) -> Iterator[ast.AST]:
+    """Everything in a chunk that is not within a function or a class."""
+    todo: list[ast.AST] = [tree]
+    while todo:
+        node = todo.pop()
+        yield node
+        if not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef | ast.Lambda):
+            todo += ast.iter_child_nodes(node)
+
+
 class Tracker:
     """Reads and writes of the chunk that runs, over what is known of the chunks before it."""
 
@@ -264,7 +283,7 @@ class Tracker:
         saved = dict(dict.items(self.names))
         quiet, self._quiet = self._quiet, True
         try:
-            run_exec(compile(ast.Module([statement], []), file, "exec", dont_inherit=True), self.names)
+            run_exec(compile(_alone(statement, tree), file, "exec", dont_inherit=True), self.names)
             value = dict.__getitem__(self.names, name)
             if fingerprint(value) != entry["print"]:
                 raise MustReplay(name)
