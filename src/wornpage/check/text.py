@@ -91,8 +91,8 @@ def pointers(page: Page) -> Iterator[Problem]:
         wanted: tuple[str, ...] = ()
         if isinstance(node, n.PointerMark):
             wanted = node.labels
-        elif isinstance(node, n.Link) and node.target.startswith("#"):
-            wanted = (node.target[1:],)
+        elif isinstance(node, n.Link) and node.to:
+            wanted = (node.to,)
         for label in wanted:
             own = "here" if id(node) in inside else ""
             if not labels.has(label, own):

@@ -132,12 +132,12 @@ class Citing:
         if place < 0 or place >= len(self.result["cites"]):
             return ()
         words = _nodes(_runs(self.result["cites"][place]), mark.span, self._own(mark.span))
-        made = n.Citation(mark.span, f"cite-{place + 1}", words)
+        made = n.Citation(mark.span, f"cite-{place + 1}", words, mark.raw)
         if not self.result["note"] or mark.form in {"author", "year"}:
             return (made,)
         lead = _nodes(_runs(self.result["authors"][place]), mark.span) if mark.form == "sentence" else ()
         if in_note:
-            made = n.Citation(mark.span, made.anchor, _without_stop(words))
+            made = replace(made, children=_without_stop(words))
             return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
         note = n.Footnote(mark.span, -1 - place, (n.Paragraph(mark.span, (made,)),))
         return (*lead, note)
@@ -229,15 +229,15 @@ def _scope(span: Span) -> tuple[str, str]:
 def _nodes(runs: Runs, span: Span, own: str = "") -> n.Inlines:
     """Runs as running text; neighbours with one target are one link. `own` tells apart the entries that are meant."""
     made: list[n.Inline] = []
-    target = ""
     for run in runs:
         node = _looked(run, span)
-        href = f"#{anchor_of(run.href[5:])}{own}" if run.href.startswith("#ref-") else run.href
-        if href and href == target and made and isinstance(made[-1], n.Link):
-            made[-1] = n.Link(span, href, "", (*made[-1].children, node))
+        label = anchor_of(run.href.removeprefix("#ref-")) + own if run.href.startswith("#ref-") else ""
+        address = "" if label else run.href
+        last = made[-1] if made else None
+        if isinstance(last, n.Link) and (last.address, last.to) == (address, label):
+            made[-1] = replace(last, children=(*last.children, node))
         else:
-            made.append(n.Link(span, href, "", (node,)) if href else node)
-        target = href
+            made.append(n.Link(span, address, "", (node,), label) if run.href else node)
     return tuple(made)
 
 

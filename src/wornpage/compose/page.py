@@ -143,7 +143,8 @@ class _Composer:
     def written(self, answer: Answer, mark: n.ValueMark) -> n.Node | tuple[n.Node, ...]:
         """An answer in words."""
         try:
-            return n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
+            words = n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
+            return n.Answered(mark.span, (words,), mark.raw)
         except FormFault as fault:
             self.problems.append(Problem(mark.span, f"{fault}."))
             return ()
@@ -326,7 +327,7 @@ class _Pointing:
             case n.PointerMark():
                 words, problems = point(node, self.numbered.targets, self.language)
                 self.problems.extend(p for p in problems if p not in self.problems)
-                return words
+                return n.Answered(node.span, words, node.raw)
             case n.CiteMark():
                 return self.citing.citation(node, self.in_note)
             case n.Footnote() if not self.in_note:
@@ -338,7 +339,7 @@ class _Pointing:
                 return self.citing.list_of(node)
             case n.ContentsList():
                 return replace(node, entries=self.entries(node.kind))
-            case n.Link(target=target) if target.startswith("#"):
+            case n.Link(to=to) if to:
                 return self.link(node)
         return None
 
@@ -346,12 +347,12 @@ class _Pointing:
         """A link inside the page must lead somewhere."""
         from wornpage.tree.problem import near_miss
 
-        known = find_label(link.target[1:], link.apart, self.numbered.targets)
-        if known and known != link.target[1:]:
-            return n.Link(link.span, f"#{known}", link.title, self.settled(link.children))
+        known = find_label(link.to, link.apart, self.numbered.targets)
+        if known and known != link.to:
+            return n.Link(link.span, "", link.title, self.settled(link.children), known)
         if not known:
-            what = f"nothing in this page is labelled {link.target[1:]!r}."
-            self.problems.append(Problem(link.span, what, near_miss(link.target[1:], self.numbered.targets)))
+            what = f"nothing in this page is labelled {link.to!r}."
+            self.problems.append(Problem(link.span, what, near_miss(link.to, self.numbered.targets)))
         return None
 
     def bare(self, words: n.Inlines) -> n.Inlines:

@@ -82,7 +82,7 @@ def _follows(before: tuple[int, ...], after: tuple[int, ...]) -> bool:
 
 
 def _link(mark: n.PointerMark, target: Target, words: n.Inlines) -> n.Inline:
-    return n.Link(mark.span, f"#{target.anchor}", "", words)
+    return n.Link(mark.span, "", "", words, target.anchor)
 
 
 def _listed(mark: n.PointerMark, parts: list[n.Inlines], language: Language) -> n.Inlines:

@@ -117,8 +117,8 @@ def _asked(page: n.Composed, blocks: n.Blocks) -> Iterator[str]:
     yield from (entry.label for entry in page.contents)
     for node in walk((*page.head.title, *page.head.subtitle, *page.head.abstract, *blocks)):
         match node:
-            case n.Link(target=target) if target.startswith("#"):
-                yield target[1:]
+            case n.Link(to=to) if to:
+                yield to
             case n.ContentsList(entries=entries):
                 yield from (entry.label for entry in entries)
             case n.ReferenceList(entries=entries):
@@ -130,7 +130,7 @@ def _linked(tree: Any, there: frozenset[str]) -> Any:
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
-            case n.Link(target=target, children=children) if target.startswith("#") and target[1:] not in there:
+            case n.Link(to=to, children=children) if to and to not in there:
                 inner: n.Inlines = rewrite(children, change)
                 return inner
             case n.ContentsList(entries=entries):

@@ -294,7 +294,8 @@ class _Builder:
                 return [n.RawHtmlInline(span, self.shielded.restore(token.content))]
             case "link_open":
                 target, title = str(token.attrGet("href") or ""), str(token.attrGet("title") or "")
-                return [n.Link(span, target, title, self.inlines(inner, span))]
+                label = target[1:] if target.startswith("#") else ""
+                return [n.Link(span, "" if label else target, title, self.inlines(inner, span), label)]
             case "image":
                 alt = self.inlines(token.children or [], span)
                 return [n.Image(self._place_of(str(token.attrGet("src") or ""), span),

@@ -230,8 +230,8 @@ def _led(blocks: n.Blocks, folder: str, home: str) -> n.Blocks:
         match node:
             case n.Image(source=source) if folder and not _ELSEWHERE.match(source):
                 return replace(node, source=f"{folder}/{source}")
-            case n.Link(target=target) if folder and target and not _ELSEWHERE.match(target):
-                return replace(node, target=f"{folder}/{target}")
+            case n.Link(address=address) if folder and address and not _ELSEWHERE.match(address):
+                return replace(node, address=f"{folder}/{address}")
             case n.Chunk():
                 return replace(node, home=f"{home}#{node.label}")
         return node

@@ -26,7 +26,7 @@ def value_mark(piece: Piece, raw: str) -> tuple[ValueMark, Problem | None]:
     """The value mark that `raw` writes; a problem when its expression is empty or its form unknown."""
     body = " ".join(raw[2:-1].split("\n")).strip()
     expression, form = split_form(body)
-    mark = ValueMark(piece.span, expression, form)
+    mark = ValueMark(piece.span, expression, form, raw)
     if not expression:
         return mark, Problem(piece.span, "this value mark has no expression.", "Write `{= name}`.")
     return mark, None
@@ -65,7 +65,7 @@ def cite_mark(piece: Piece, raw: str) -> tuple[CiteMark, Problem | None]:
     if form and form not in CITE_FORMS:
         hint = near_miss(form, CITE_FORMS) or f"Forms: {', '.join(CITE_FORMS)}."
         problem = Problem(piece.span, f"a citation has no form {form!r}.", hint)
-    return CiteMark(piece.span, tuple(items), form if form in CITE_FORMS else ""), problem
+    return CiteMark(piece.span, tuple(items), form if form in CITE_FORMS else "", raw=raw), problem
 
 
 def _parts(body: str) -> list[str]:
@@ -96,7 +96,7 @@ def pointer_mark(piece: Piece, raw: str) -> tuple[PointerMark, Problem | None]:
     """The pointer that `raw` writes; a problem when its labels or form make no sense."""
     body, _, form = raw[len("{see") : -1].strip().partition(" as ")
     labels = tuple(label.strip().removeprefix("#") for label in body.split(","))
-    mark = PointerMark(piece.span, labels, form.strip())
+    mark = PointerMark(piece.span, labels, form.strip(), raw=raw)
     if not all(_LABEL.match(label) for label in labels):
         return mark, Problem(piece.span, "this pointer needs a label.", "Write `{see label}`.")
     if form and form.strip() not in POINTER_FORMS:

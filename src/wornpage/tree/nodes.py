@@ -6,6 +6,8 @@ chunks, marks and bare mathematics by the nodes of the last section, which the o
 
 from __future__ import annotations
 
+from typing import get_args
+
 from msgspec import Struct
 
 from wornpage.tree.formula import Formula
@@ -82,9 +84,13 @@ class Code(Inline, frozen=True):
 
 
 class Link(Inline, frozen=True):
-    target: str
+    """To a label of the page, or to an address elsewhere."""
+
+    address: str
     title: str
     children: Inlines
+    to: str = ""
+    """The label that it leads to within the page; the address is empty then."""
     apart: str = ""
     """In a repeated file: what tells its labels apart, which are looked for first."""
 
@@ -130,6 +136,8 @@ class ValueMark(Inline, frozen=True):
     expression: str
     form: str
     """As written after `as`, without it; quotes are kept; empty for none."""
+    raw: str = ""
+    """The mark as it stands in the page."""
 
 
 class PointerMark(Inline, frozen=True):
@@ -139,6 +147,8 @@ class PointerMark(Inline, frozen=True):
     form: str = ""
     apart: str = ""
     """In a repeated file: what tells its labels apart, which are looked for first."""
+    raw: str = ""
+    """The mark as it stands in the page."""
 
 
 class CiteItem(Struct, frozen=True):
@@ -158,6 +168,8 @@ class CiteMark(Inline, frozen=True):
     items: tuple[CiteItem, ...]
     form: str = ""
     """`sentence`, `author` or `year`; empty for a citation in brackets."""
+    raw: str = ""
+    """The mark as it stands in the page."""
 
 
 # --- blocks -----------------------------------------------------------------------------------
@@ -453,6 +465,16 @@ class Citation(Inline, frozen=True):
 
     anchor: str
     children: Inlines
+    raw: str = ""
+    """The mark it was made from, as it stands in the page."""
+
+
+class Answered(Inline, frozen=True):
+    """What a value mark or a pointer became. Writers see through it; who leads back to the page reads the mark."""
+
+    children: Inlines
+    raw: str
+    """The mark as it stands in the page."""
 
 
 class Reference(Part, frozen=True):
@@ -594,3 +616,32 @@ class Composed(Struct, frozen=True):
     """How many words its text has, without code, tables and references."""
     files: tuple[str, ...] = ()
     """Images that were read, as paths the system knows."""
+
+
+# What a composed page is made of: writers match all of it, and the type checker names those that lack a node.
+
+ComposedInline = (
+    Text | Emphasis | Strong | Strike | Superscript | Raised | Code | Link | SoftBreak | HardBreak | RawHtmlInline
+    | Footnote | Math | InlinePicture | Citation | Answered
+)  # fmt: skip
+ComposedBlock = (
+    Heading | Paragraph | Quote | List | Definitions | Rule | RawHtmlBlock | Container | ChunkView | CodeBlock | OutputText
+    | Figure | TableBlock | MathBlock | RichHtml | ContentsList | ReferenceList | AppendixBreak | SheetBreak | AboutHere
+)  # fmt: skip
+
+
+_INLINES, _BLOCKS = frozenset(get_args(ComposedInline)), frozenset(get_args(ComposedBlock))
+
+
+def composed_inline(node: Inline) -> ComposedInline:
+    """Running text of a composed page. Raises `TypeError` for what composing should have answered."""
+    if type(node) in _INLINES:
+        return node  # type: ignore[return-value]
+    raise TypeError(f"{type(node).__name__} has not been composed")
+
+
+def composed_block(node: Block) -> ComposedBlock:
+    """A block of a composed page. Raises `TypeError` for what composing should have answered."""
+    if type(node) in _BLOCKS:
+        return node  # type: ignore[return-value]
+    raise TypeError(f"{type(node).__name__} has not been composed")

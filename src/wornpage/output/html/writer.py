@@ -7,6 +7,7 @@ from collections.abc import Callable
 from html import escape
 from itertools import groupby
 from pathlib import Path
+from typing import assert_never
 
 from wornpage.compose.language import Language, language_of
 from wornpage.output.audience import for_output
@@ -114,7 +115,7 @@ class HtmlWriter:
     # --- running text -------------------------------------------------------------------------
 
     def inline(self, node: n.Inline) -> str:
-        match node:
+        match n.composed_inline(node):
             case n.Text(text=text):
                 return _text(text)
             case n.Emphasis(children=children):
@@ -132,8 +133,10 @@ class HtmlWriter:
                 return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):
                 return f"<code>{_text(text)}</code>"
-            case n.Link():
-                return self.link(node)
+            case n.Answered(children=children):
+                return self.inlines(children)
+            case n.Link() as link:
+                return self.link(link)
             case n.SoftBreak():
                 return "\n"
             case n.HardBreak():
@@ -143,14 +146,15 @@ class HtmlWriter:
             case n.InlinePicture(picture=picture):
                 self.drawn += 1
                 return drawing(picture, self.drawn)
-            case n.Footnote():
-                return self.footnote(node)
+            case n.Footnote() as note:
+                return self.footnote(note)
             case n.RawHtmlInline(html=html):
                 return html
-        raise TypeError(f"no HTML for {type(node).__name__}")
+            case never:
+                assert_never(never)
 
     def link(self, node: n.Link) -> str:
-        target = node.target if _is_safe(node.target) else ""
+        target = f"#{node.to}" if node.to else node.address if _is_safe(node.address) else ""
         title = f' title="{escape(node.title)}"' if node.title else ""
         return f'<a href="{escape(target)}"{title}>{self.inlines(node.children)}</a>'
 
@@ -178,48 +182,51 @@ class HtmlWriter:
     # --- blocks -------------------------------------------------------------------------------
 
     def block(self, node: n.Block) -> str:
-        match node:
-            case n.Heading():
-                return self.heading(node)
+        match n.composed_block(node):
+            case n.Heading() as it:
+                return self.heading(it)
             case n.Paragraph(children=children, tight=tight):
                 return self.inlines(children) if tight else f"<p>{self.inlines(children)}</p>"
             case n.Quote(blocks=blocks):
                 return f"<blockquote>\n{self.blocks(blocks)}\n</blockquote>"
-            case n.List():
-                return self.item_list(node)
+            case n.List() as it:
+                return self.item_list(it)
             case n.Definitions(entries=entries):
                 return "<dl>\n" + "\n".join(self.definition(entry) for entry in entries) + "\n</dl>"
-            case n.Rule():
+            case n.Rule() as it:
                 return "<hr>"
             case n.RawHtmlBlock(html=html):
                 return html.rstrip("\n")
-            case n.Container():
-                return self.container(node)
+            case n.Container() as it:
+                return self.container(it)
             case n.ChunkView(blocks=blocks):
                 return self.blocks(blocks)
-            case n.CodeBlock():
-                return self.code(node)
-            case n.OutputText():
-                return self.output(node)
-            case n.Figure():
-                return self.figure(node)
-            case n.TableBlock():
-                return self.table(node)
-            case n.MathBlock():
-                return self.math(node)
+            case n.CodeBlock() as it:
+                return self.code(it)
+            case n.OutputText() as it:
+                return self.output(it)
+            case n.Figure() as it:
+                return self.figure(it)
+            case n.TableBlock() as it:
+                return self.table(it)
+            case n.MathBlock() as it:
+                return self.math(it)
             case n.RichHtml(html=html, text=text):
                 return f'<div class="rich">\n{rich(html, text)}\n</div>'
             case n.ContentsList(entries=entries, kind=kind):
                 return (
                     f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
                 )
-            case n.AppendixBreak():
+            case n.AppendixBreak() as it:
                 return ""
-            case n.ReferenceList():
-                return self.references(node)
+            case n.ReferenceList() as it:
+                return self.references(it)
             case n.SheetBreak():
                 return '<div style="break-before:page"></div>'
-        raise TypeError(f"no HTML for {type(node).__name__}")
+            case n.AboutHere(words=words):
+                return f'<p class="about-here">{_text(words)}</p>'
+            case never:
+                assert_never(never)
 
     def heading(self, node: n.Heading) -> str:
         level = min(node.level + self.shift, 6)

@@ -6,7 +6,7 @@ import re
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, assert_never
 
 from wornpage.compose.language import Language, language_of, write_number
 from wornpage.output.audience import for_output
@@ -242,7 +242,7 @@ class TypesetWriter:
         return f"#{self.text_string(text)};" if text else ""
 
     def inline(self, node: n.Inline) -> str:
-        match node:
+        match n.composed_inline(node):
             case n.Text(text=text):
                 return self.text(text)
             case n.Emphasis(children=children):
@@ -259,8 +259,10 @@ class TypesetWriter:
                 return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
                 return f"#text(font: code-font, size: 0.82em, {string(self.clean(text))});"
-            case n.Link():
-                return self.link(node)
+            case n.Answered(children=children):
+                return self.inlines(children)
+            case n.Link() as link:
+                return self.link(link)
             case n.SoftBreak():
                 return self.text(" ")
             case n.HardBreak():
@@ -269,22 +271,23 @@ class TypesetWriter:
                 return f"#{equation(formula, alt, display=False)};"
             case n.InlinePicture(picture=picture):
                 return f"#box({self.picture(picture, self.room)});"
-            case n.Footnote():
-                return self.footnote(node)
+            case n.Footnote() as note:
+                return self.footnote(note)
             case n.RawHtmlInline(html=html):
                 if html.lower().startswith("<br"):
                     return "#linebreak();"
                 self.left_out(node.span, html)
                 return ""
-        raise TypeError(f"no typesetting for {type(node).__name__}")
+            case never:
+                assert_never(never)
 
     def link(self, node: n.Link) -> str:
         words = self.inlines(node.children)
-        if node.target.startswith("#"):
-            return f"#link(label({string(node.target[1:])}))[{words}];"
-        if not node.target or not words:
+        if node.to:
+            return f"#link(label({string(node.to)}))[{words}];"
+        if not node.address or not words:
             return words
-        return f"#link({string(node.target)})[{words}];"
+        return f"#link({string(node.address)})[{words}];"
 
     def footnote(self, node: n.Footnote) -> str:
         name = f"worn-note-{node.number}"
@@ -305,54 +308,53 @@ class TypesetWriter:
     # --- blocks -------------------------------------------------------------------------------
 
     def block(self, node: n.Block) -> str:
-        match node:
-            case n.Heading():
-                shown = (
-                    f"{self.language.appendix[0]} {node.number}" if node.is_appendix and node.number else node.number
-                )
-                words = f"numbered({string(shown)}, [{self.inlines(node.children)}])"
-                return f"#heading(level: {node.level}, {words})#label({string(node.label)})"
+        match n.composed_block(node):
+            case n.Heading() as it:
+                shown = f"{self.language.appendix[0]} {it.number}" if it.is_appendix and it.number else it.number
+                words = f"numbered({string(shown)}, [{self.inlines(it.children)}])"
+                return f"#heading(level: {it.level}, {words})#label({string(it.label)})"
             case n.Paragraph(children=children):
                 return self.inlines(children)
             case n.Quote(blocks=blocks):
                 return f"#quoted[{self.blocks(blocks)}]"
-            case n.List():
-                return self.item_list(node)
+            case n.List() as it:
+                return self.item_list(it)
             case n.Definitions(entries=entries):
                 return "\n\n".join(self.definition(entry) for entry in entries)
-            case n.Rule():
+            case n.Rule() as it:
                 return "#ruled"
             case n.RawHtmlBlock(html=html):
                 self.left_out(node.span, html)
                 return ""
-            case n.Container():
-                return self.container(node)
+            case n.Container() as it:
+                return self.container(it)
             case n.ChunkView(blocks=blocks):
                 return self.blocks(blocks)
-            case n.CodeBlock():
-                return self.code(node)
-            case n.OutputText():
-                return self.output(node)
-            case n.Figure():
-                return self.figure(node)
-            case n.TableBlock():
-                return self.table(node)
-            case n.MathBlock():
-                made = equation(node.formula, node.alt, display=True, number=node.number)
-                return f"#{made}" + (f"#label({string(node.label)})" if node.label else "")
+            case n.CodeBlock() as it:
+                return self.code(it)
+            case n.OutputText() as it:
+                return self.output(it)
+            case n.Figure() as it:
+                return self.figure(it)
+            case n.TableBlock() as it:
+                return self.table(it)
+            case n.MathBlock() as it:
+                made = equation(it.formula, it.alt, display=True, number=it.number)
+                return f"#{made}" + (f"#label({string(it.label)})" if it.label else "")
             case n.RichHtml(text=text):
                 return self.output(n.OutputText(node.span, text, "output"))
             case n.ContentsList(entries=entries):
                 return self.contents(None, entries)
-            case n.AppendixBreak():
+            case n.AppendixBreak() as it:
                 return ""
             case n.AboutHere(words=words):
                 return f"#about-here[{self.text(words)}]"
-            case n.ReferenceList():
-                return self.references(node)
-            case n.SheetBreak():
+            case n.ReferenceList() as it:
+                return self.references(it)
+            case n.SheetBreak() as it:
                 return "#pagebreak(weak: true)"
-        raise TypeError(f"no typesetting for {type(node).__name__}")
+            case never:
+                assert_never(never)
 
     def item_list(self, node: n.List) -> str:
         items = ", ".join(f"[{self.item(item)}]" for item in node.items)
