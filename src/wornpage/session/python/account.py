@@ -124,11 +124,11 @@ class Account:
         return sorted(name for name in gone if name in self.tracker.table)
 
     def _find_left_alone(self) -> None:
-        """What was held together with something live that a name has let go of: it may be the last to hold it."""
+        """What was held together with something that ends with an act, and that a name has let go of: it may be the last to hold it."""
         table = self.tracker.table
         dropped = [name for name in (*self.changed, *self.gone()) if name in table and name not in self.in_place]
         for name in dropped:
-            if table[name]["print"].startswith("live:"):
+            if table[name]["print"].startswith("live:") and table[name].get("ends"):
                 for other in table[name].get("group", ()):
                     if other in table and other not in self.changed and self.tracker.holds(other) and other in self.now:
                         self._note(other, self.now[other])
