@@ -312,7 +312,9 @@ def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequ
 def _write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
     if getattr(options_in(settings, kind), "colophon", False):
-        blocks = colophon_blocks(colophon, Span(source.name, source.text.count("\n") + 1))
+        blocks = colophon_blocks(
+            colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
+        )
         composed = replace(composed, blocks=(*composed.blocks, *blocks))
     return output_of(kind).write(composed, Job(settings, source.path.parent, source.name))
 

@@ -2,7 +2,7 @@
 
 import unittest
 
-from wornpage.compose.language import LANGUAGES, language_of
+from wornpage.compose.language import language_of
 from wornpage.compose.tables import lay_out
 from wornpage.compose.values import FormFault, write_value
 from wornpage.session.results import Answer
@@ -11,7 +11,7 @@ from wornpage.tree.span import Span
 from wornpage.tree.table import Cell, Column, Group, Kind, Note, TableData, Told, Value
 from wornpage.tree.walk import words_of
 
-ENGLISH, GERMAN, FRENCH = (LANGUAGES[code] for code in ("en", "de", "fr"))
+ENGLISH, GERMAN, FRENCH = (language_of(code) for code in ("en", "de", "fr"))
 SPAN = Span("p", 1)
 
 

@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable
 from itertools import groupby
 
-from wornpage.compose.language import Language, write_date, write_number
+from wornpage.compose.language import Language, month_of, write_date, write_number
 from wornpage.compose.values import FormFault, plain_number, write_value
 from wornpage.session.results import Answer
 from wornpage.tree.nodes import HeadCell, Inlines, Superscript, Text, TextTable
@@ -139,7 +139,7 @@ class _Layout:
         except ValueError:
             return text
         if form[:1] in {"'", '"'}:
-            month = self.language.months[moment.month - 1]
+            month = month_of(moment, self.language)
             return moment.strftime(form[1:-1].replace("%B", month).replace("%b", month[:3]))
         day = write_date(moment.date(), self.language)
         return day if len(text) <= len("2026-01-31") else f"{day}, {moment:%H:%M}"

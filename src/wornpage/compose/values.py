@@ -5,15 +5,8 @@ from __future__ import annotations
 import datetime
 import math
 
-from wornpage.compose.language import Language, write_date, write_number
+from wornpage.compose.language import Language, write_date, write_number, write_words
 from wornpage.session.results import Answer
-
-_SMALL = (
-    "zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen "
-    "seventeen eighteen nineteen"
-).split()
-_TENS = "twenty thirty forty fifty sixty seventy eighty ninety".split()
-_LARGE = ((10**12, "trillion"), (10**9, "billion"), (10**6, "million"), (1000, "thousand"), (100, "hundred"))
 
 
 class FormFault(ValueError):
@@ -92,20 +85,4 @@ def _p_value(value: float, language: Language) -> str:
 def _in_words(value: float, language: Language) -> str:
     if value != int(value) or abs(value) >= 10**15:
         raise FormFault(f"only whole numbers can be written in words, and this is {value:g}")
-    if language.code != "en":
-        return write_number(str(int(value)), language)
-    return ("minus " if value < 0 else "") + _english(abs(int(value)))
-
-
-def _english(number: int) -> str:
-    if number < 20:
-        return _SMALL[number]
-    if number < 100:
-        tens = _TENS[number // 10 - 2]
-        return f"{tens}-{_SMALL[number % 10]}" if number % 10 else tens
-    for size, name in _LARGE:
-        if number >= size:
-            head = f"{_english(number // size)} {name}"
-            rest = number % size
-            return f"{head} {'and ' if rest < 100 else ''}{_english(rest)}" if rest else head
-    raise AssertionError(number)
+    return write_words(int(value), language)

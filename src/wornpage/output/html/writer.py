@@ -59,6 +59,7 @@ def write_html(page: n.Composed, job: Job) -> Written:
     }
     values = {
         "language": page.language,
+        "direction": "rtl" if language.right_to_left else "ltr",
         "plain_title": page.plain_title,
         "authors": [_author(person) for person in head.authors],
         "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
@@ -85,13 +86,12 @@ def _author(person: n.Person) -> dict[str, object]:
 
 
 def _words(language: Language) -> dict[str, str]:
-    skip = {"de": "Zum Text", "fr": "Aller au texte", "es": "Ir al texto"}.get(language.code, "Skip to the text")
     return {
         "contents": language.contents,
         "abstract": language.abstract,
         "keywords": language.keywords,
         "notes": language.notes,
-        "skip": skip,
+        "skip": language.skip,
     }
 
 

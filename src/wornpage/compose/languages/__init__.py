@@ -1,0 +1,1 @@
+"""Languages of print: one file each, named in `compose.language.TABLE`."""
