@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import signal
 import subprocess
 import sys
 import tempfile
@@ -14,6 +15,10 @@ from typing import Any
 
 from wornpage.press import press
 from wornpage.tree.problem import PageError, Problem
+
+if signal.getsignal(signal.SIGINT) is signal.SIG_IGN:
+    # A shell may ignore Ctrl-C for what runs in the background; the programs that tests start are sent it, and must heed it.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
 
 
 class FolderCase(unittest.TestCase):

@@ -128,7 +128,10 @@ class Program(FolderCase):
             "```python run #slow\nimport time, os\nopen('pid', 'w').write(str(os.getpid()))\ntime.sleep(60)\n```\n",
         )
         program = subprocess.Popen(
-            [sys.executable, "-m", "wornpage", "press", "p.md"], cwd=self.folder, stderr=subprocess.PIPE, text=True
+            [sys.executable, "-m", "wornpage", "press", "p.md"],
+            cwd=self.folder,
+            stderr=subprocess.PIPE,
+            text=True,
         )
         pid = self.folder / "pid"
         while not (pid.exists() and pid.read_text()):
