@@ -7,7 +7,8 @@ from typing import Any
 import numpy as np
 import pandas as pd
 
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint
+from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.fingerprint import fingerprint
 from wornpage.session.python.keeping import CannotKeep, bring_back, keep
 from wornpage.store.blobs import Blobs
 

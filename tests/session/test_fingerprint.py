@@ -15,7 +15,8 @@ import pandas as pd
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_interned, is_live
+from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.fingerprint import fingerprint, is_interned, is_live
 from wornpage.session.python.keeping import CannotKeep, bring_back, keep
 from wornpage.session.python.sharing import pattern, reach
 from wornpage.store.blobs import Blobs

@@ -5,9 +5,13 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from wornpage.tree.problem import UsageError
+
+if TYPE_CHECKING:
+    from wornpage.settings import Settings
+    from wornpage.source import Page
 
 
 def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, Any]:
@@ -63,10 +67,18 @@ def _written(raw: Any) -> Any:
     return raw["raw"] if isinstance(raw, dict) and "raw" in raw else str(raw)
 
 
+def prepared(page: Path, pairs: list[str] | None = None, edition: str = "") -> tuple[Page, Settings]:
+    """A page and its settings for given values or an edition; raises `PageError` if they are at fault."""
+    from wornpage.press import prepare
+    from wornpage.source import read_page
+
+    source = read_page(page, str(page))
+    settings, _, _ = prepare(source, None, given_for(page, pairs, edition))
+    return source, settings
+
+
 def print_givens(page: Path, as_json: bool) -> None:
     """The givens of a page as a table, or as JSON Schema."""
-    from wornpage.cli.status import prepared
-
     _, settings = prepared(page)
     declared = settings.declared
     if as_json:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from wornpage.cli.arguments import EditionName, GivenValues, PageArgument
+from wornpage.cli.given import prepared
 from wornpage.cli.say import say, say_problems
-from wornpage.cli.status import prepared
 from wornpage.tree.problem import UsageError, near_miss
 
 if TYPE_CHECKING:

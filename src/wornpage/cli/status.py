@@ -11,6 +11,7 @@ import msgspec
 import typer
 
 from wornpage.cli.arguments import AsJson, EditionName, GivenValues, PageArgument
+from wornpage.cli.given import prepared
 from wornpage.cli.say import say, seconds
 from wornpage.tree.problem import UsageError, near_miss
 
@@ -19,18 +20,6 @@ if TYPE_CHECKING:
 
     from wornpage.plan.status import Status
     from wornpage.settings import ChunkSettings, Settings
-    from wornpage.source import Page
-
-
-def prepared(page: Path, pairs: list[str] | None = None, edition: str = "") -> tuple[Page, Settings]:
-    """A page and its settings for given values or an edition; raises `PageError` if they are at fault."""
-    from wornpage.cli.given import given_for
-    from wornpage.press import prepare
-    from wornpage.source import read_page
-
-    source = read_page(page, str(page))
-    settings, _, _ = prepare(source, None, given_for(page, pairs, edition))
-    return source, settings
 
 
 def status(page: PageArgument, given: GivenValues = None, edition: EditionName = "", as_json: AsJson = False) -> None:

@@ -64,7 +64,7 @@ class ProcessSession:
     ) -> None:
         self._sentinel: bytes = mother._sentinel if mother else os.urandom(16)
         self._fault = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the session
-        self._midwife: socket.socket | None = None
+        self._channel: socket.socket | None = None
         """Over what a forked session is handed its ends; there once somebody may fork this one."""
         ask_read, ask_write = os.pipe()
         tell_read, tell_write = os.pipe()
@@ -105,7 +105,7 @@ class ProcessSession:
 
     def _started(self, handles: tuple[int, ...], out: int, err: int, threads: int | None) -> subprocess.Popen[bytes]:
         ours, theirs = socket.socketpair() if hasattr(socket, "send_fds") else (None, None)
-        self._midwife = ours
+        self._channel = ours
         passed = (*handles, theirs.fileno()) if theirs else handles
         last = str(theirs.fileno()) if theirs else ""
         process = subprocess.Popen(
@@ -133,11 +133,11 @@ class ProcessSession:
         return ProcessSession(mother=self, given={name: _sent(value) for name, value in given.items()})
 
     def _born(self, handles: tuple[int, ...], given: Message) -> Forked:
-        if self._midwife is None:
+        if self._channel is None:
             raise CannotFork
         try:
             self._send({"do": "fork", "given": given})
-            socket.send_fds(self._midwife, [b"ends"], list(handles))
+            socket.send_fds(self._channel, [b"ends"], list(handles))
             message, _ = self._receive({"forked"}, _PATIENCE * 6)
         except (SessionOver, OSError, TimeoutError):
             raise CannotFork from None
@@ -238,8 +238,8 @@ class ProcessSession:
             self._forget(handle)
         self._selector.close()
         self._fault.close()
-        if self._midwife is not None:
-            self._midwife.close()
+        if self._channel is not None:
+            self._channel.close()
 
     def __enter__(self) -> ProcessSession:
         return self

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import Any
+
 from msgspec import Struct
 
 
@@ -221,3 +224,17 @@ def length(node: object) -> int:
         case Formula():
             return sum(length(getattr(node, name)) for name in node.__struct_fields__)
     return 0
+
+
+def letters_of(formula: Any) -> Iterator[str]:
+    """Everything a formula, or several, would have set in letters."""
+    if isinstance(formula, tuple):
+        for one in formula:
+            yield from letters_of(one)
+    elif isinstance(formula, Struct):
+        for name in formula.__struct_fields__:
+            held = getattr(formula, name)
+            if name == "text":
+                yield held
+            elif isinstance(held, tuple | Struct):
+                yield from letters_of(held)

@@ -22,6 +22,7 @@ from wornpage.output.sharing import shares
 from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
+from wornpage.tree.formula import letters_of
 from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite, walk, words_of
@@ -97,7 +98,7 @@ def _texts(page: n.Composed) -> Iterator[str]:
         if isinstance(node, n.TableBlock):
             yield from _table_texts(node.table)
         if isinstance(node, n.Math | n.MathBlock):
-            yield from re.findall(r"text='([^']*)'", repr(node.formula))
+            yield from letters_of(node.formula)
 
 
 def _table_texts(table: n.TextTable) -> Iterator[str]:

@@ -10,18 +10,12 @@ import re
 from types import FunctionType, ModuleType
 from typing import Any
 
+from wornpage.session.python.atoms import ATOMS, NoFingerprint
 from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
-from wornpage.session.python.fingerprint import (
-    ATOMS,
-    NoFingerprint,
-    fingerprint,
-    is_interned,
-    is_local,
-    is_nowhere,
-    local_modules,
-)
+from wornpage.session.python.fingerprint import fingerprint, is_interned
 from wornpage.session.python.keeping import CannotKeep, keep
+from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.names import identified
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
 from wornpage.session.python.singles import plain_ones

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from importlib.machinery import SourceFileLoader
 
-from wornpage.session.python.fingerprint import is_the_projects
+from wornpage.session.python.modules import is_the_projects
 
 
 def compile_anew() -> None:

@@ -7,7 +7,8 @@ from types import BuiltinFunctionType, FunctionType, ModuleType
 from typing import Any
 
 from wornpage.session.bindings import names_written
-from wornpage.session.python.fingerprint import ATOMS, HOOKS
+from wornpage.session.python.atoms import ATOMS
+from wornpage.session.python.fingerprint import HOOKS
 
 _FIXED = (*ATOMS, FunctionType, BuiltinFunctionType, type, ModuleType)
 """What a default or an attribute may be where its expression is a name: nothing that somebody else can change."""

@@ -32,11 +32,11 @@ if TYPE_CHECKING:
 class Driver:
     """One session: its names, its streams and the loop over what it is asked."""
 
-    def __init__(self, inbound: int, outbound: int, sentinel: bytes, midwife: int | None = None) -> None:
+    def __init__(self, inbound: int, outbound: int, sentinel: bytes, channel: int | None = None) -> None:
         self._in = os.fdopen(inbound, "rb")
         self._out = os.fdopen(outbound, "wb", buffering=0)
         self.streams = Streams(sentinel)
-        self.midwife = midwife
+        self.channel = channel
         """A socket over which this session is handed the ends of one that is forked from it."""
         self.options: Message = {}
         self.blobs: Blobs | None = None
@@ -66,7 +66,7 @@ class Driver:
     def _do_open(self, message: Message) -> None:
         from wornpage.session.python.account import Reaches
         from wornpage.session.python.compiled import compile_anew
-        from wornpage.session.python.fingerprint import set_folder
+        from wornpage.session.python.modules import set_folder
         from wornpage.session.python.sharing import count_atoms
         from wornpage.session.python.tracker import Tracker
         from wornpage.session.python.watching import Watcher
@@ -109,9 +109,9 @@ class Driver:
         """Become two: the new session goes on with ends of its own, this one as before."""
         from wornpage.session.python import forking
 
-        assert self.midwife is not None and self.blobs is not None
-        ends = forking.receive(self.midwife)
-        forking.bury()
+        assert self.channel is not None and self.blobs is not None
+        ends = forking.receive(self.channel)
+        forking.forget_ended()
         if not forking.is_safe():
             forking.close(ends)
             self.send({"event": "forked", "pid": 0})
@@ -124,8 +124,8 @@ class Driver:
             return
         inbound, outbound = forking.settle_in(ends, self.streams)
         self._in, self._out = os.fdopen(inbound, "rb"), os.fdopen(outbound, "wb", buffering=0)
-        os.close(self.midwife)
-        self.midwife = None
+        os.close(self.channel)
+        self.channel = None
         self.watcher.renew()
         self.given._replace(message["given"])
 
@@ -383,7 +383,7 @@ def main(arguments: list[str]) -> None:
         os.set_inheritable(handle, False)
     crash.install(fault)
     signal.signal(signal.SIGINT, signal.default_int_handler)  # also where whoever started us ignores it
-    midwife = int(arguments[4]) if arguments[4:] and arguments[4] else None
-    if midwife is not None:
-        os.set_inheritable(midwife, False)
-    Driver(inbound, outbound, bytes.fromhex(arguments[3]), midwife).start()
+    channel = int(arguments[4]) if arguments[4:] and arguments[4] else None
+    if channel is not None:
+        os.set_inheritable(channel, False)
+    Driver(inbound, outbound, bytes.fromhex(arguments[3]), channel).start()

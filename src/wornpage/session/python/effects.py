@@ -14,7 +14,9 @@ from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import registries
-from wornpage.session.python.fingerprint import NoFingerprint, fingerprint, is_local, local_modules, module_token
+from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.fingerprint import fingerprint, module_token
+from wornpage.session.python.modules import is_local, local_modules
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",

@@ -9,7 +9,6 @@ their instances) is taken by what it is made of, never by hooks of its own. A fa
 from __future__ import annotations
 
 import io
-import operator
 import os
 import pickle
 import sys
@@ -36,8 +35,10 @@ from wornpage.session.python.arrays import (
     told,
     warns_of_writing,
 )
+from wornpage.session.python.atoms import ATOMS, NoFingerprint
+from wornpage.session.python.modules import is_local, is_nowhere
+from wornpage.session.python.sharing import pattern
 
-ATOMS = (int, float, complex, bool, str, bytes, type(None), type(Ellipsis), type(NotImplemented))
 HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
          "__copy__", "__deepcopy__")  # fmt: skip
 _SKIPPED = {"__weakref__", "__dict__", "__module__", "__firstlineno__", "__static_attributes__", "_abc_impl",
@@ -46,16 +47,10 @@ _LIVE_MODULES = ("matplotlib.", "mpl_toolkits.", "sqlite3", "socket", "subproces
                  "asyncio", "concurrent.", "duckdb", "sqlalchemy", "_io", "itertools", "weakref", "contextvars", "mmap")  # fmt: skip
 
 
-class NoFingerprint(Exception):
-    """A value that cannot be compared: generators, connections, what lies about itself."""
-
-
 def fingerprint(value: Any) -> str:
     """A hash of `value` and its layout. Raises `NoFingerprint`."""
     if type(value) in ATOMS and sys.getsizeof(value) < 200:
         return f"{type(value).__name__}:{value!r}"
-    from wornpage.session.python.sharing import pattern
-
     sharing = pattern(value)
     try:
         return _hashed(value, fast=True) + sharing
@@ -156,6 +151,8 @@ def is_interned(text: str) -> bool:
 
     Reads the first two bits of `PyASCIIObject.state` (Include/cpython/unicodeobject.h).
     """
+    if hasattr(sys, "_is_interned"):  # from Python 3.13 on
+        return bool(sys._is_interned(text))
     if sys.implementation.name != "cpython" or sys.maxsize < 2**32:
         return False
     import ctypes
@@ -286,67 +283,7 @@ def _slots(base: type) -> tuple[str, ...]:
 
 # --- modules ----------------------------------------------------------------------------------
 
-_folder = ""
 _tokens: dict[str, str] = {}
-_local: dict[str, tuple[Any, bool]] = {}
-"""Every module by name, and whether it is the project's: asked thousands of times a chunk."""
-
-
-def set_folder(folder: str) -> None:
-    """From now on modules below `folder` are the project's own."""
-    global _folder
-    _folder = folder + os.sep
-    _local.clear()
-    _loaded[:] = [[], []]
-
-
-def is_nowhere(value: Any) -> bool:
-    """Whether a value is a module that importing its name does not give: loaded from a file by hand, or made up."""
-    return isinstance(value, ModuleType) and sys.modules.get(value.__name__) is not value
-
-
-def is_local(name: str) -> bool:
-    """Whether a module is a file of the project."""
-    module = sys.modules.get(name)
-    known = _local.get(name)
-    if known is None or known[0] is not module:
-        known = _local[name] = (module, name != "__main__" and _lies_in_project(module))
-    return known[1]
-
-
-def local_modules() -> list[str]:
-    """Names of all loaded modules that are the project's: found anew only when another set of modules is loaded."""
-    loaded = list(sys.modules.values())
-    if len(loaded) != len(_loaded[0]) or not all(map(operator.is_, loaded, _loaded[0])):
-        _loaded[:] = [loaded, [name for name in list(sys.modules) if is_local(name)]]
-    return list(_loaded[1])
-
-
-_loaded: list[list[Any]] = [[], []]
-"""All modules when they were last looked through, and the names of the project's among them."""
-
-
-def _lies_in_project(module: Any) -> bool:
-    """Whether a module's file is the author's."""
-    path = getattr(module, "__file__", None) or ""
-    if not path:
-        path = next(iter(getattr(module, "__path__", ())), "")
-    return bool(path) and is_the_projects(path)
-
-
-def is_the_projects(path: str) -> bool:
-    """Whether a module's file is the author's: in the page's folder, or anywhere else where nothing is installed."""
-    if not _folder:
-        return False
-    path = os.path.abspath(path)
-    if path.startswith(_OURS) or "site-packages" in path or "dist-packages" in path:
-        return False
-    return path.startswith(_folder) or (path.endswith(".py") and not path.startswith(_PREFIXES))
-
-
-_OURS = (os.path.dirname(os.__file__) + os.sep, os.path.abspath(__file__ + 3 * (os.sep + os.pardir)) + os.sep)
-"""Where the standard library lies, which may be within the page's folder, and where we do."""
-_PREFIXES = tuple({os.path.realpath(path) + os.sep for path in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
 
 
 def forget_tokens() -> None:

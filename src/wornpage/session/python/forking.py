@@ -15,9 +15,9 @@ Ends = list[int]
 """Descriptors of the new session: asked over, tells over, last words, standard output, standard error."""
 
 
-def receive(midwife: int) -> Ends:
+def receive(number: int) -> Ends:
     """The ends that the near end has handed over."""
-    with socket.socket(fileno=os.dup(midwife)) as channel:
+    with socket.socket(fileno=os.dup(number)) as channel:
         _, ends, _, _ = socket.recv_fds(channel, 16, 5)
     return list(ends)
 
@@ -28,7 +28,7 @@ def close(ends: Ends) -> None:
         os.close(end)
 
 
-def bury() -> None:
+def forget_ended() -> None:
     """Let go of forked sessions that have ended."""
     with suppress(ChildProcessError):
         while os.waitpid(-1, os.WNOHANG)[0]:

@@ -13,15 +13,9 @@ from typing import Any
 
 from wornpage.session.python import singles
 from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
-from wornpage.session.python.fingerprint import (
-    NoFingerprint,
-    fingerprint,
-    instance_state,
-    is_interned,
-    is_live,
-    is_local,
-    is_nowhere,
-)
+from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
+from wornpage.session.python.modules import is_local, is_nowhere
 from wornpage.session.python.sharing import pattern, reach
 from wornpage.store.blobs import Blobs
 

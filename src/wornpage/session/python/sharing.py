@@ -28,7 +28,8 @@ from typing import Any
 from weakref import getweakrefcount
 
 from wornpage.session.python import singles
-from wornpage.session.python.fingerprint import ATOMS, is_nowhere
+from wornpage.session.python.atoms import ATOMS
+from wornpage.session.python.modules import is_nowhere
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
@@ -381,7 +382,7 @@ def pattern(value: Any) -> str:
     try:
         twice = reach(value).twice
     except TooLarge:
-        from wornpage.session.python.fingerprint import NoFingerprint
+        from wornpage.session.python.atoms import NoFingerprint
 
         raise NoFingerprint("too large to be walked") from None
     if not twice:

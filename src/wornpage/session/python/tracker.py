@@ -17,9 +17,10 @@ from types import ModuleType
 from typing import Any
 
 from wornpage.session.python.effects import Watch
-from wornpage.session.python.fingerprint import fingerprint, forget_tokens, is_local, local_modules, module_token
+from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
 from wornpage.session.python.keeping import bring_back
 from wornpage.session.python.missing import MustReplay
+from wornpage.session.python.modules import is_local, local_modules
 from wornpage.session.python.names import ALWAYS, Names, identified, new_names, run_exec
 from wornpage.store.blobs import Blobs
 

@@ -15,7 +15,7 @@ from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
-from wornpage.session.python.fingerprint import is_local
+from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import Names
 from wornpage.store.files import content, listing_of, names_in, rights, times
 

@@ -1,0 +1,70 @@
+"""Which modules are the project's: what the author edits, and not what is installed."""
+
+from __future__ import annotations
+
+import operator
+import os
+import sys
+from types import ModuleType
+from typing import Any
+
+_folder = ""
+_local: dict[str, tuple[Any, bool]] = {}
+"""Every module by name, and whether it is the project's: asked thousands of times a chunk."""
+
+
+def set_folder(folder: str) -> None:
+    """From now on modules below `folder` are the project's own."""
+    global _folder
+    _folder = folder + os.sep
+    _local.clear()
+    _loaded[:] = [[], []]
+
+
+def is_nowhere(value: Any) -> bool:
+    """Whether a value is a module that importing its name does not give: loaded from a file by hand, or made up."""
+    return isinstance(value, ModuleType) and sys.modules.get(value.__name__) is not value
+
+
+def is_local(name: str) -> bool:
+    """Whether a module is a file of the project."""
+    module = sys.modules.get(name)
+    known = _local.get(name)
+    if known is None or known[0] is not module:
+        known = _local[name] = (module, name != "__main__" and _lies_in_project(module))
+    return known[1]
+
+
+def local_modules() -> list[str]:
+    """Names of all loaded modules that are the project's: found anew only when another set of modules is loaded."""
+    loaded = list(sys.modules.values())
+    if len(loaded) != len(_loaded[0]) or not all(map(operator.is_, loaded, _loaded[0])):
+        _loaded[:] = [loaded, [name for name in list(sys.modules) if is_local(name)]]
+    return list(_loaded[1])
+
+
+_loaded: list[list[Any]] = [[], []]
+"""All modules when they were last looked through, and the names of the project's among them."""
+
+
+def _lies_in_project(module: Any) -> bool:
+    """Whether a module's file is the author's."""
+    path = getattr(module, "__file__", None) or ""
+    if not path:
+        path = next(iter(getattr(module, "__path__", ())), "")
+    return bool(path) and is_the_projects(path)
+
+
+def is_the_projects(path: str) -> bool:
+    """Whether a module's file is the author's: in the page's folder, or anywhere else where nothing is installed."""
+    if not _folder:
+        return False
+    path = os.path.abspath(path)
+    if path.startswith(_OURS) or "site-packages" in path or "dist-packages" in path:
+        return False
+    return path.startswith(_folder) or (path.endswith(".py") and not path.startswith(_PREFIXES))
+
+
+_OURS = (os.path.dirname(os.__file__) + os.sep, os.path.abspath(__file__ + 3 * (os.sep + os.pardir)) + os.sep)
+"""Where the standard library lies, which may be within the page's folder, and where we do."""
+_PREFIXES = tuple({os.path.realpath(path) + os.sep for path in (sys.prefix, sys.base_prefix, sys.exec_prefix)})
