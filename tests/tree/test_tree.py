@@ -90,7 +90,7 @@ class Walking(unittest.TestCase):
             text("a"),
             n.SoftBreak(SPAN),
             n.RawHtmlInline(SPAN, "<b>"),
-            n.Footnote(SPAN, 1, ()),
+            n.Footnote(SPAN, "1", ()),
             n.Image(SPAN, "f", "", (text("alt"),)),
         )
         self.assertEqual(words_of(inlines), "a alt")

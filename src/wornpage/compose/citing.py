@@ -139,7 +139,7 @@ class Citing:
         if in_note:
             made = replace(made, children=_without_stop(words))
             return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
-        note = n.Footnote(mark.span, -1 - place, (n.Paragraph(mark.span, (made,)),))
+        note = n.Footnote(mark.span, f"cite {place}", (n.Paragraph(mark.span, (made,)),), is_citation=True)
         return (*lead, note)
 
     def _own(self, span: Span) -> str:
@@ -264,7 +264,7 @@ class Notes:
     """Notes numbered anew in the order in which they are called, and set close to what they belong to."""
 
     def __init__(self) -> None:
-        self.numbers: dict[int, int] = {}
+        self.numbers: dict[str, int] = {}
 
     def numbered(self, tree: T) -> T:
         """`tree` with its notes in order; call it with the parts of a page from the top."""
@@ -274,9 +274,9 @@ class Notes:
     def _change(self, node: n.Node) -> n.Node | None:
         if not isinstance(node, n.Footnote):
             return None
-        first = node.number not in self.numbers
-        number = self.numbers.setdefault(node.number, len(self.numbers) + 1)
-        return n.Footnote(node.span, number, node.blocks, first)
+        first = node.key not in self.numbers
+        number = self.numbers.setdefault(node.key, len(self.numbers) + 1)
+        return replace(node, number=number, first=first, blocks=self.numbered(node.blocks))
 
 
 def set_close(value: Any) -> Any:
@@ -307,7 +307,7 @@ def set_close(value: Any) -> Any:
 
 def _is_high(node: Any) -> bool:
     if isinstance(node, n.Footnote):
-        return node.number < 0
+        return node.is_citation
     if isinstance(node, n.Citation) and node.children:
         first = node.children[0]
         first = first.children[0] if isinstance(first, n.Link) and first.children else first

@@ -47,10 +47,9 @@ def compose(
     pointing = _Pointing(numbered, composer.language, problems, citing)
     title = _TitleMaker(composer, pointing, settings).make(head, today)
     body = set_close(pointing.settled(numbered.blocks)) if citing.marks else pointing.settled(numbered.blocks)
-    if citing.in_notes or composer.teller.has_notes or page.files:
-        notes = Notes()
-        title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
-        body = notes.numbered(body)
+    notes = Notes()
+    title = replace(title, abstract=notes.numbered(set_close(title.abstract)))
+    body = notes.numbered(body)
     contents = pointing.entries("contents")
     composed = n.Composed(
         head=title,
@@ -241,10 +240,6 @@ class _Composer:
         return n.Figure(command.span, (picture,))
 
 
-_OWN_NOTES = 100_000
-"""More notes than a page has: what is written by chunks is numbered beyond, until all are numbered together."""
-
-
 class _Teller:
     """Words that a chunk has written, as nodes: their value marks have their answers with them."""
 
@@ -253,8 +248,6 @@ class _Teller:
         self.told = 0
         self.apart = ""
         """What tells the labels of the chunk apart that speaks."""
-        self.has_notes = False
-        """Whether a chunk wrote notes, which must be numbered together with those of the page."""
         self.labels = {node.label for node in walk(composer.page.blocks) if isinstance(node, n.Heading)}
 
     def inlines(self, told: Told, span: Span) -> n.Inlines:
@@ -288,10 +281,8 @@ class _Teller:
         self.told += 1
 
         def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
-            if isinstance(node, n.Footnote) and node.number < _OWN_NOTES:
-                self.has_notes = True
-                own = replace(node, number=node.number + _OWN_NOTES * self.told)
-                return replace(own, blocks=rewrite(own.blocks, change))
+            if isinstance(node, n.Footnote):
+                return replace(node, key=f"{node.key}, told {self.told}", blocks=rewrite(node.blocks, change))
             if isinstance(node, n.PointerMark):
                 return replace(node, apart=self.apart)
             if not isinstance(node, n.ValueMark):

@@ -29,8 +29,6 @@ class Growing:
         self.grown: dict[str, n.Blocks] = {}
         """By label of an insert: what it became."""
         self.files: list[InsertedFile] = []
-        self.number = 10_000
-        """Counts what is put in place, beyond what the reader has counted."""
 
     @property
     def chunks(self) -> list[n.Chunk]:
@@ -110,12 +108,11 @@ class Growing:
             self.problems += check_places(self.settings, files, self.page.path)
         if insert.template is None or any(problem.severity is Severity.ERROR for problem in self.problems):
             return None
-        self.number += 1
         name = insert.item or slug(told.name)
         what = f" for {name}" if name else ""
         apart = ".".join(filter(None, (insert.apart, name)))
         within = ", ".join(filter(None, (f"inserted at {replace(insert.span, within='')}{what}", insert.span.within)))
-        return told_for(insert.template.blocks, within, apart, insert.deeper, self.number)
+        return told_for(insert.template.blocks, within, apart, insert.deeper)
 
     # --- the whole ----------------------------------------------------------------------------
 

@@ -318,7 +318,7 @@ class _Builder:
         number = int(token.meta["id"])
         first = number not in self.noted
         self.noted.add(number)
-        return n.Footnote(span, number + 1, self.notes.get(number, ()), first)
+        return n.Footnote(span, str(number + 1), self.notes.get(number, ()), first=first)
 
     def _piece_of(self, token: MdToken) -> Piece:
         piece: Piece = self.shielded.pieces[token.meta["index"]]

@@ -79,7 +79,6 @@ class _Inserter:
         self.problems: list[Problem] = []
         self.built: dict[Path, n.Template | None] = {}
         self.placed = Counter[Path]()
-        self.number = 0
 
     def resolved(self, blocks: n.Blocks, chain: tuple[Path, ...], folder: str) -> n.Blocks:
         """`blocks` of a file that lies in `folder`, as seen from the page's; `chain` is the way to it."""
@@ -115,9 +114,8 @@ class _Inserter:
             return (replace(insert, template=template),)
         path = self.path_of(insert.folder, insert.file)
         self.placed[path] += 1
-        self.number += 1
         apart = str(self.placed[path]) if self.placed[path] > 1 else ""
-        return told_for(template.blocks, f"inserted at {insert.span}", apart, insert.deeper, self.number)
+        return told_for(template.blocks, f"inserted at {insert.span}", apart, insert.deeper)
 
     def path_of(self, folder: str, file: str) -> Path:
         return (self.page.parent / folder / file).resolve()

@@ -9,15 +9,12 @@ from msgspec.structs import replace
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import map_nodes
 
-_NOTES = 1_000
-"""More notes than an inserted file has."""
 
-
-def told_for(blocks: n.Blocks, within: str, apart: str, deeper: int, number: int) -> n.Blocks:
+def told_for(blocks: n.Blocks, within: str, apart: str, deeper: int) -> n.Blocks:
     """`blocks` of an inserted file as they stand in the page.
 
     `within` says where it is inserted and for what; `apart` is put behind every label (`plot.quayside`; nothing where
-    it is empty); headings stand `deeper`; `number` counts the inserts of the page from 1, so that notes do not mix.
+    it is empty); headings stand `deeper`.
     """
 
     def label(old: str) -> str:
@@ -31,7 +28,7 @@ def told_for(blocks: n.Blocks, within: str, apart: str, deeper: int, number: int
             case n.Insert():
                 new |= {"label": label(node.label), "deeper": node.deeper + deeper}
             case n.Footnote():
-                new["number"] = node.number + number * _NOTES
+                new["key"] = f"{node.key}, {within}"
             case n.Chunk() | n.PipeTable() | n.Listing() | n.RawMathBlock() | n.PictureBlock() | n.Caption():
                 new["label"] = label(node.label)
         if isinstance(node, n.Chunk | n.Insert | n.PointerMark | n.Link):

@@ -118,10 +118,15 @@ class RawHtmlInline(Inline, frozen=True):
 
 
 class Footnote(Inline, frozen=True):
-    number: int
+    key: str
+    """Tells the note from all others of the page, whichever file or chunk it comes from."""
     blocks: Blocks
+    number: int = 0
+    """In the order in which notes are called; given when composing."""
     first: bool = True
     """False where the same note is called again."""
+    is_citation: bool = False
+    """Whether a citation made it, which is set close to the word before."""
 
 
 class RawMath(Inline, frozen=True):
