@@ -55,5 +55,5 @@ ordinary: $(STAMP)
 fuzz: $(STAMP)
 	$(BIN)/python -m tests.fuzz 300
 
-bench: $(STAMP)
+bench: $(STAMP) system
 	$(BIN)/python -m benchmarks

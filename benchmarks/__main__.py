@@ -185,6 +185,7 @@ def large(folder: Path) -> None:
 
 if __name__ == "__main__":
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    print("about eight minutes on two processors; every ratio is of two things measured in this run", flush=True)
     with tempfile.TemporaryDirectory() as place:
         demo(Path(place))
         many_chunks(Path(place))
