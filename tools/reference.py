@@ -15,8 +15,9 @@ from wornpage.settings.checking import model_of
 from wornpage.settings.models import Check, ChunkOptions, Editions, PageSettings, ProjectSettings
 from wornpage.settings.outputs import names as outputs
 from wornpage.settings.outputs import options_of
-from wornpage.source.marks import POINTER_FORMS, VALUE_FORMS
-from wornpage.source.shield import COMMANDS
+from wornpage.source.marks.see import POINTER_FORMS
+from wornpage.source.marks.value import VALUE_FORMS
+from wornpage.source.marks.verbs import COMMANDS
 
 TARGET = Path(__file__).parent.parent / "docs/reference.md"
 

@@ -10,9 +10,10 @@ from msgspec import Struct
 
 from wornpage.assist.document import Document
 from wornpage.settings.schema import schema_of
+from wornpage.source.marks.verbs import opening
 from wornpage.sources.entries import Entry
 
-_OPEN_MARK = re.compile(r"\{(see|cite)\s+[^{}]*$")
+_OPEN_MARK = re.compile(opening("see", "cite") + r"+[^{}]*$")
 _GIVEN = re.compile(r"\bgiven\.(\w*)$")
 _HEADER = re.compile(r"^\s*(?:`{3,}|~{3,})\s*\w+\s+run\b(?P<rest>.*)$")
 _KEY = re.compile(r"^(\s*)([\w-]+):\s*(.*)$")

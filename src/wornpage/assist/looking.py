@@ -13,13 +13,14 @@ from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
+from wornpage.source.marks.verbs import VERBS, opening
 from wornpage.store.place import own_name, store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
 from wornpage.tree.walk import walk, words_of
 
-_MARK = re.compile(r"\{(=|see|cite|insert)\s(?:[^{}\"']|\"[^\"]*\"|'[^']*'|\{[^{}]*\})*\}")
+_MARK = re.compile(opening(*VERBS) + r"(?:[^{}\"']|\"[^\"]*\"|'[^']*'|\{[^{}]*\})*\}")
 _WORD = re.compile(r"[\w:./-]*[\w-]")
 
 

@@ -14,13 +14,14 @@ from typing import Any
 from urllib.parse import unquote
 
 from wornpage.exchange.writing import Draft, claimed
+from wornpage.source.marks.verbs import VERBS, opening
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 
 _COMMAND = re.compile(r"^(\s*)([%!?].*|[\w.]+\?{1,2})$")
 """A line for the notebook's own program, such as `%matplotlib inline` or `!pip list`."""
 _ATTACHED = re.compile(r"\(attachment:([^)\n]+)\)")
-_MARK = re.compile(r"\{(?==|see |cite |insert )")
+_MARK = re.compile(r"(?=" + opening(*VERBS, then=r"(?:(?<==)|\s)") + r")\{")
 
 
 class Notebook:

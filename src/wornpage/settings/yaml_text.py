@@ -10,12 +10,15 @@ from typing import Any
 
 from msgspec import Struct, field
 
+from wornpage.source.marks.verbs import ANSWERED, opening
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
 
 Path = tuple[str | int, ...]
 
-_MARK_VALUE = re.compile(r"^(\s*(?:- )?(?:[\w-]+:\s+)?)(\{(?:=|see|cite)[ ].*?)\s*$")
+_MARK_VALUE = re.compile(
+    r"^(\s*(?:- )?(?:[\w-]+:\s+)?)(" + opening(*ANSWERED, then=" ").replace("(", "(?:", 1) + r".*?)\s*$"
+)
 _CUT_TEXT = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([^\s\"'\[{|>#&*][^\"']*?\s#[^\s#].*?)\s*$")
 _SECOND_COLON = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([^\"'\[{].*:\s.*?)\s*$")
 _SIGN_FIRST = re.compile(r"^(\s*(?:- )?[\w-]+:\s+)([@`%*&!][^\n]*?)\s*$")

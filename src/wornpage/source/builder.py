@@ -12,10 +12,12 @@ from msgspec.structs import replace
 from wornpage.source import captions
 from wornpage.source.grammar import DEEPEST, grammar
 from wornpage.source.header import is_chunk, parse_attributes, parse_header
-from wornpage.source.insert_marks import insert_mark
-from wornpage.source.marks import cite_mark, is_value_form, pointer_mark, value_mark
+from wornpage.source.marks.insert import insert_mark
+from wornpage.source.marks.table import READERS
+from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
-from wornpage.source.shield import CLOSE, COMMANDS, RUN, Piece, Shielded, index_of, shield
+from wornpage.source.pieces import Piece
+from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -334,18 +336,8 @@ class _Builder:
         return self._mark(piece)
 
     def _mark(self, piece: Piece) -> n.Inline:
-        problem: Problem | None
-        mark: n.Inline
-        if piece.raw.startswith("{="):
-            mark, problem = value_mark(piece, piece.raw)
-            if problem is None and mark.form and not is_value_form(mark.form):
-                problem = _unknown_form(mark)
-        elif piece.raw.startswith("{see"):
-            mark, problem = pointer_mark(piece, piece.raw)
-        elif piece.raw.startswith("{cite"):
-            mark, problem = cite_mark(piece, piece.raw)
-        else:
-            mark, problem = n.Text(piece.span, piece.raw), _misplaced(piece)
+        reader = READERS.get(verb_of(piece.raw))
+        mark, problem = reader(piece, piece.raw) if reader else (n.Text(piece.span, piece.raw), _misplaced(piece))
         if problem:
             self.problems.append(problem)
         return mark
@@ -355,15 +347,6 @@ class _Pending(n.Inline, frozen=True):
     """An attribute list that has not found its heading or image yet."""
 
     raw: str
-
-
-def _unknown_form(mark: n.ValueMark) -> Problem:
-    from wornpage.source.marks import VALUE_FORMS
-    from wornpage.tree.problem import near_miss
-
-    hint = near_miss(mark.form, VALUE_FORMS)
-    hint = hint or f'Forms: {", ".join(VALUE_FORMS)}, `2 decimals`, or a quoted format such as ".2f".'
-    return Problem(mark.span, f"a value has no form {mark.form!r}.", hint)
 
 
 def _misplaced(piece: Piece) -> Problem:

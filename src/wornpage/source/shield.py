@@ -12,14 +12,14 @@ from bisect import bisect_right
 
 from msgspec import Struct
 
+from wornpage.source.marks.verbs import COMMANDS, VERBS
+from wornpage.source.pieces import Piece
 from wornpage.tree.brackets import closing_brace
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
 
 OPEN, FILL, CLOSE = "\ufdd0", "\ufdd1", "\ufdd2"
 RUN = re.compile(f"{OPEN}(.)(.)[{FILL}\n]*{CLOSE}")
-VERBS = ("see", "cite", "insert")
-COMMANDS = ("contents", "figures", "tables", "references", "new sheet", "appendix", "graph")
 
 _MOST_LOOKED = 1_000_000
 _PLANE = 0xF0000
@@ -34,16 +34,6 @@ _ATTRIBUTES = re.compile(
 )
 _HEADING = re.compile(r"^[ \t>]*#{1,6}[ \t]")
 _SETEXT = re.compile(r"^[ \t>]*(?:=+|-+)[ \t]*$")
-
-
-class Piece(Struct, frozen=True):
-    """Something lifted out of the text."""
-
-    kind: str
-    """`mark`, `math`, `display` or `attributes`."""
-    raw: str
-    """As written, braces and dollars included."""
-    span: Span
 
 
 class Shielded(Struct, frozen=True):

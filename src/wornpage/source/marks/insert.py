@@ -6,7 +6,7 @@ import ast
 import re
 
 from wornpage.source.header import parse_header
-from wornpage.source.shield import Piece
+from wornpage.source.pieces import Piece
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span

@@ -1,0 +1,1 @@
+"""What stands in braces: one file a verb, named in `table.py`."""
