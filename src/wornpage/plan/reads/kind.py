@@ -77,3 +77,17 @@ class ReadKind:
     def words(self, name: str, before: str, now: str, here: Here) -> str:
         """That it is another now, in words that follow on the chunk's name."""
         return "a change that a chunk above left behind"
+
+
+class FileLook(ReadKind):
+    """A kind of look at files or folders: the session tells what was found, and they may change at any time."""
+
+    outside = True
+
+    def found(self, found: Found, here: Here) -> Iterable[str]:
+        """The paths that were looked at."""
+        return found.files.get(self.name, {})
+
+    def was(self, name: str, found: Found, here: Here) -> str:
+        """What the session found."""
+        return found.files[self.name][name]

@@ -2,27 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import TYPE_CHECKING
-
-from wornpage.plan.reads.kind import Here, ReadKind
+from wornpage.plan.reads.kind import FileLook, Here
 from wornpage.store.files import rights
 
-if TYPE_CHECKING:
-    from wornpage.session.told import Found
 
-
-class RightsRead(ReadKind):
+class RightsRead(FileLook):
     """Whose a file is, and who may do what with it."""
 
     name = "rights"
-    outside = True
-
-    def found(self, found: Found, here: Here) -> Iterable[str]:
-        return found.files.get(self.name, {})
-
-    def was(self, name: str, found: Found, here: Here) -> str:
-        return found.files[self.name][name]
 
     def now(self, name: str, here: Here) -> str:
         return rights(here.full(name))
