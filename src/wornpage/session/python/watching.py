@@ -83,7 +83,7 @@ class Watcher:
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
         self.maps.begin()
-        self._eyes.drain()  # after our own looks
+        self._drained()  # after our own looks
         self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
@@ -96,7 +96,7 @@ class Watcher:
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
-        seen = [*self._earlier, *self._eyes.drain()]
+        seen = [*self._earlier, *self._drained()]
         self.writes.update(path for path in self.maps.changed() if self._counts(path))
         if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
@@ -233,15 +233,20 @@ class Watcher:
             full = os.path.dirname(full)
         return len(full) > 1
 
+    def _drained(self) -> list[Sight]:
+        """What the system has told since; where a folder is new, it is gone through to be watched, which is no look of the chunk's."""
+        with self._looking_away():
+            return self._eyes.drain()
+
     @contextmanager
     def aside(self) -> Iterator[None]:
         """While we bring something in for the running code: none of the files that this opens is read by that code."""
         if self.on:
-            self._earlier += self._eyes.drain()
+            self._earlier += self._drained()
         with self._looking_away():
             yield
         if self.on:
-            self._earlier += [sight for sight in self._eyes.drain() if self._eyes.tell_who and not sight.ours]
+            self._earlier += [sight for sight in self._drained() if self._eyes.tell_who and not sight.ours]
 
     @contextmanager
     def _looking_away(self) -> Iterator[None]:
