@@ -56,9 +56,8 @@ class Reasons:
 
 def _read(path: Path) -> dict[str, Last]:
     try:
-        data = opened(path.read_bytes(), path.name)
-        return {str(label): from_kept(one, Last) for label, one in data.items()}
-    except (OSError, ValueError, AttributeError):
+        return from_kept(opened(path.read_bytes(), path.name), dict[str, Last])
+    except (OSError, ValueError):
         return {}
 
 
