@@ -74,6 +74,13 @@ class Brought(FolderCase):
         self.assertNotIn("nothing to do", says())
         self.assertTrue((self.page.parent / "p-files/words/count.txt").exists())
 
+    def test_a_broken_package_is_named_and_not_called_ours(self) -> None:
+        self.write("site/plainout.py", "import nothing_of_the_kind\n")
+        done = worn("press", "p.md", folder=self.page.parent)
+        self.assertEqual(done.returncode, 2, done.stderr)
+        self.assertIn("plainout:OUTPUT", done.stderr)
+        self.assertNotIn("fault of Worn Page", done.stderr)
+
     def test_its_settings_are_checked_and_told_of(self) -> None:
         self.page.write_text("---\npress: {plain: {shuot: yes, footer: gone.txt}}\n---\n\nSome words.\n")
         done = worn("press", "p.md", "--as", "plain", folder=self.page.parent)

@@ -134,7 +134,7 @@ def still_right(
         return None
     if any(content(os.path.realpath(path)) != held for kind in kinds for path, held in made[kind]):
         return None
-    if not _is_as_it_was(data["reads"], _Outside(data["folder"], data["threads"])):
+    if not _is_as_it_was(data["reads"], _Outside(data["folder"], data.get("threads"))):
         return None
     return _read(data, list(zip(kinds, wanted, strict=True)))
 

@@ -44,7 +44,6 @@ class Found(Struct, frozen=True):
     spawned: bool = False
     """Whether it started a process, which has the whole environment."""
     network: bool = False
-    imported: tuple[str, ...] = ()
     names: dict[str, Bound] = {}
     deleted: tuple[str, ...] = ()
     anew: tuple[str, ...] = ()

@@ -12,6 +12,8 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any
 
+from wornpage.tree.problem import UsageError
+
 
 @cache
 def brought(group: str) -> dict[str, str]:
@@ -42,9 +44,15 @@ def _named(text: str, group: str) -> dict[str, str]:
 
 
 def load(place: str) -> Any:
-    """The object at `module:object`. Raises what importing it raises."""
+    """The object at `module:object`. Raises `UsageError` for one of somebody else's that cannot be had."""
     module, _, path = place.partition(":")
-    found: Any = import_module(module)
-    for part in filter(None, path.split(".")):
-        found = getattr(found, part)
+    try:
+        found: Any = import_module(module)
+        for part in filter(None, path.split(".")):
+            found = getattr(found, part)
+    except Exception as error:
+        if module.partition(".")[0] == "wornpage":
+            raise
+        what = f"an installed package brings {place!r} to Worn Page, which cannot be loaded: {type(error).__name__}: {error}."
+        raise UsageError(f"{what} Mend or uninstall the package.") from None
     return found

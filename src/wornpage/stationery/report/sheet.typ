@@ -16,7 +16,7 @@
 
 #let sheets(title: "", authors: (), keywords: (), language: "en", paper: "a4", fonts: (), running: none, body) = {
   set document(title: title, author: authors, keywords: keywords, date: none)
-  set text(font: body-font + fonts, size: 10.5pt, fill: ink, lang: language, dir: if language in ("ar", "he", "fa", "ur") { rtl } else { ltr }, number-type: "lining")
+  set text(font: body-font + fonts, size: 10.5pt, fill: ink, lang: language, number-type: "lining")
   set page(
     paper: if paper == "letter" { "us-letter" } else { "a4" },
     margin: if paper == "letter" { (x: 27.95mm, top: 26mm, bottom: 28mm) } else { (x: 25mm, top: 28mm, bottom: 30mm) },
