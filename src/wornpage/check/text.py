@@ -8,8 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from wornpage.check.code import at, parsed
-from wornpage.compose.citing import Citing
-from wornpage.compose.language import language_of
+from wornpage.compose.citing import find_citations
 from wornpage.compose.pictures import picture
 from wornpage.output.stationery import Stationery
 from wornpage.settings import Settings
@@ -115,9 +114,7 @@ def labels_twice(page: Page) -> Iterator[Problem]:
 
 def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[Problem]:
     """Citations without an entry, and bibliographies that cannot be read."""
-    citing = Citing(page, settings, language_of(settings.page.language))
-    citing.read(head, whole(page))
-    return citing.problems
+    return list(find_citations(page, settings, head, whole(page)).problems)
 
 
 # --- pictures ---------------------------------------------------------------------------------

@@ -1,16 +1,17 @@
-"""Citations of a page: which works, in which order, and what stands for each in the text and in the list."""
+"""Citations of pages: which works, in which order, and what stands for each in the text and in the list."""
 
 from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
+from msgspec import Struct, convert, to_builtins
 from msgspec.structs import replace
 
-from wornpage.compose.language import Language
+from wornpage.compose.answering import Draft
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.sources.entries import Entry, Library, read_library
@@ -21,121 +22,150 @@ from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite, walk
 
+if TYPE_CHECKING:
+    from wornpage.sources.style import Style
+
 T = TypeVar("T", bound=tuple[n.Node, ...])
 
 _read = BlockCache("sources")
 _rendered = BlockCache("citations")
 
 
+class Found(Struct, frozen=True):
+    """What one page cites, and what is wrong with that."""
+
+    page: Page
+    marks: tuple[n.CiteMark, ...]
+    lists: tuple[n.ReferenceList, ...]
+    library: Library
+    problems: tuple[Problem, ...]
+
+
+def find_citations(page: Page, settings: Settings, head: tuple[n.Node, ...], blocks: n.Blocks) -> Found:
+    """All citations of a page, and the entries that its bibliographies have."""
+    marks = tuple(node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark))
+    lists = tuple(node for node in walk(blocks) if isinstance(node, n.ReferenceList))
+    problems: list[Problem] = []
+    first: dict[Scope, Span] = {}
+    for one in lists:
+        earlier = first.setdefault(_scope(one.span), one.span)
+        if earlier != one.span:
+            what = f"the references stand already in line {earlier.line}."
+            problems.append(Problem(one.span, what, "A page, and each file in it, lists its references once."))
+    if not marks and not lists:
+        return Found(page, marks, lists, Library(), tuple(problems))
+    names = settings.page.bibliography
+    places = [(name, settings.place("bibliography", number)) for number, name in enumerate(names)]
+    library = read_library(places, page.path.parent, _read)
+    problems += library.problems
+    problems += (problem for mark in marks for problem in _unknown(mark, library, bool(names)))
+    return Found(page, marks, lists, library, tuple(problems))
+
+
+def _unknown(mark: n.CiteMark, library: Library, has_names: bool) -> Iterator[Problem]:
+    """A problem for each work that no bibliography has."""
+    for item in mark.items:
+        if item.key in library.entries:
+            continue
+        if has_names:
+            hint = near_miss(item.key, library.entries) or _by_words(item.key, library.entries.values())
+            yield Problem(mark.span, f"no entry has the key {item.key!r}.", hint)
+        else:
+            hint = "Name a file with entries: `bibliography: references.bib` in the front matter."
+            yield Problem(mark.span, f"{item.key!r} is cited, and the page names no bibliography.", hint)
+
+
+PlainRuns = list[tuple[str, list[str], str]]
+"""Runs as JSON can hold them: text, looks, address."""
+
+
+class Rendered(Struct):
+    """What the style makes of all citations of a work."""
+
+    cites: list[PlainRuns] = []
+    """One a mark."""
+    authors: list[PlainRuns] = []
+    """The authors alone, one a mark."""
+    references: list[tuple[str, PlainRuns, PlainRuns]] = []
+    """Key, label and words of each entry of the list, in its order."""
+    note: bool = False
+    """Whether citations stand in notes."""
+
+
 class Citing:
-    """The citations of one page, rendered once all of them are known."""
+    """The citations of all pages of a work, rendered once all of them are known; the first page says in which style."""
 
-    def __init__(self, page: Page, settings: Settings, language: Language) -> None:
-        self.page, self.settings, self.language = page, settings, language
-        self.problems: list[Problem] = []
-        self.files: list[Path] = []
-        self.library: Library | None = None
-        self.marks: list[n.CiteMark] = []
-        self.anchors: dict[int, str] = {}
-        self.result: dict[str, Any] = {"cites": [], "authors": [], "references": [], "note": False}
-        self.lists: dict[tuple[str, str], Span] = {}
-        """Where references are listed: for the page, and for files that list their own."""
+    def __init__(self, drafts: Sequence[Draft]) -> None:
+        self.drafts = drafts
+        self.found = [find_citations(one.page, one.settings, _head(one.head), one.blocks) for one in drafts]
+        self.marks = [mark for found in self.found for mark in found.marks]
+        self.homes = [found.page.name for found in self.found for _ in found.marks]
+        self.places: dict[int, int] = {}
+        for place, mark in enumerate(self.marks):
+            self.places.setdefault(id(mark), place)
+        self.lists: list[Scope] = list(dict.fromkeys(_scope(one.span) for found in self.found for one in found.lists))
+        """Where references are listed: for the work, and for files that list their own."""
+        self.whole = {(draft.page.name, "") for draft in drafts}
+        self.style_files: list[str] = []
+        self.style_problems: list[Problem] = []
+        self.result = self._rendered() if self.marks or self.lists else Rendered()
 
-    def prepare(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> n.Blocks:
-        """Render the citations of the tree; the list of references is added where the author has not placed it."""
-        lists = self.read(head, blocks)
-        if self.library is None:
-            return blocks
-        self._render(self.library)
-        return blocks if lists or not self.result["references"] else self._with_list(blocks)
+    def prepared(self) -> list[Draft]:
+        """The pages; the last has a list of references at its end if the author has placed none."""
+        if self.lists or not self.result.references:
+            return list(self.drafts)
+        *others, last = self.drafts
+        return [*others, replace(last, blocks=_with_list(last))]
 
-    def read(self, head: tuple[n.Node, ...], blocks: n.Blocks) -> bool:
-        """Find all citations and what is wrong with them; whether the author has placed the list of references."""
-        self.marks = [node for node in walk((*head, *blocks)) if isinstance(node, n.CiteMark)]
-        lists = [node for node in walk(blocks) if isinstance(node, n.ReferenceList)]
-        for one in lists:
-            first = self.lists.setdefault(_scope(one.span), one.span)
-            if first != one.span:
-                what = f"the references stand already in line {first.line}."
-                self.problems.append(Problem(one.span, what, "A page, and each file in it, lists its references once."))
-        if self.marks or lists:
-            self.library = self._library()
-            for mark in self.marks:
-                self._check(mark, self.library)
-        return bool(lists)
+    def problems_of(self, page: str) -> list[Problem]:
+        """What is wrong with the citations of a page."""
+        first = self.drafts[0].page.name if self.drafts else ""
+        own = [problem for found in self.found if found.page.name == page for problem in found.problems]
+        return own + (self.style_problems if page == first else [])
 
-    # --- reading ------------------------------------------------------------------------------
-
-    def _library(self) -> Library:
-        names = self.settings.page.bibliography
-        places = [(name, self.settings.place("bibliography", number)) for number, name in enumerate(names)]
-        library = read_library(places, self.page.path.parent, _read)
-        self.problems += library.problems
-        self.files += library.files
-        return library
-
-    def _check(self, mark: n.CiteMark, library: Library) -> None:
-        for item in mark.items:
-            if item.key in library.entries:
-                continue
-            if not self.settings.page.bibliography:
-                hint = "Name a file with entries: `bibliography: references.bib` in the front matter."
-                problem = Problem(mark.span, f"{item.key!r} is cited, and the page names no bibliography.", hint)
-            else:
-                hint = near_miss(item.key, library.entries) or _by_words(item.key, library.entries.values())
-                problem = Problem(mark.span, f"no entry has the key {item.key!r}.", hint)
-            self.problems.append(problem)
+    def files_of(self, page: str) -> list[str]:
+        """The bibliographies and the style that a page went by, as paths the system knows."""
+        own = [str(path.resolve()) for found in self.found if found.page.name == page for path in found.library.files]
+        return own + self.style_files
 
     # --- rendering ----------------------------------------------------------------------------
 
-    def _render(self, library: Library) -> None:
+    def _rendered(self) -> Rendered:
         from wornpage.sources.style import StyleFault, read_style, style_bytes
 
-        name, folder, tag = self.settings.page.citation_style, self.page.path.parent, self.settings.page.language
+        first = self.drafts[0]
+        name, folder, tag = first.settings.page.citation_style, first.page.path.parent, first.settings.page.language
+        entries: dict[str, Entry] = {}
+        for found in self.found:
+            for key, entry in found.library.entries.items():
+                entries.setdefault(key, entry)
         try:
             data, path = style_bytes(name, folder)
             if path is not None:
-                self.files.append(path)
-            cited = {item.key: library.entries[item.key].data for mark in self.marks for item in mark.items
-                     if item.key in library.entries}  # fmt: skip
-            wanted = [
-                [mark.form, [[i.key, i.prefix, i.locator, i.label, i.suffix] for i in mark.items]]
-                for mark in self.marks
-            ]
-            key = (
-                hashlib.blake2b(data).hexdigest(),
-                tag,
-                json.dumps([cited, wanted], ensure_ascii=False, sort_keys=True),
-            )
-            kept = _rendered.get(*key)
-            if kept is None:
-                kept = _by_engine(read_style(name, folder, tag), library, self.marks)
-                _rendered.put(kept, *key)
-            self.result = kept
+                self.style_files.append(str(path.resolve()))
+            known = (hashlib.blake2b(data).hexdigest(), tag, _as_asked(self.marks, entries))
+            kept = _rendered.get(*known)
+            if kept is not None:
+                return convert(kept, Rendered)
+            made = _by_engine(read_style(name, folder, tag), entries, self.marks)
         except StyleFault as fault:
-            self.problems.append(Problem(self.settings.place("citation-style"), fault.what, fault.hint))
-
-    def _with_list(self, blocks: n.Blocks) -> n.Blocks:
-        """The list with a heading of its own: at the end, or before the appendix."""
-        span = Span(self.page.name, self.page.text.count("\n") + 1)
-        unnumbered = n.Attributes(pairs=(("number", "no"),))
-        words = (n.Text(span, self.language.references),)
-        heading = n.Heading(span, 1, words, unnumbered, label="references")
-        end = next((place for place, block in enumerate(blocks) if isinstance(block, n.AppendixBreak)), len(blocks))
-        return (*blocks[:end], heading, n.ReferenceList(span), *blocks[end:])
+            self.style_problems.append(Problem(first.settings.place("citation-style"), fault.what, fault.hint))
+            return Rendered()
+        _rendered.put(to_builtins(made), *known)
+        return made
 
     # --- nodes --------------------------------------------------------------------------------
 
-    def citation(self, mark: n.CiteMark, in_note: bool = False) -> n.Inlines:
-        """What stands for a mark; in a note style a note, unless it stands in one already."""
-        place = next((place for place, other in enumerate(self.marks) if other is mark), -1)
-        if place < 0 or place >= len(self.result["cites"]):
+    def citation(self, mark: n.CiteMark, page: str, in_note: bool = False) -> n.Inlines:
+        """What stands for a mark on `page`; in a note style a note, unless it stands in one already."""
+        place = self.places.get(id(mark), -1)
+        if not 0 <= place < len(self.result.cites):
             return ()
-        words = _nodes(_runs(self.result["cites"][place]), mark.span, self._own(mark.span))
+        words = _nodes(_runs(self.result.cites[place]), mark.span, self._list_for(mark.span, page))
         made = n.Citation(mark.span, f"cite-{place + 1}", words, mark.raw)
-        if not self.result["note"] or mark.form in {"author", "year"}:
+        if not self.result.note or mark.form in {"author", "year"}:
             return (made,)
-        lead = _nodes(_runs(self.result["authors"][place]), mark.span) if mark.form == "sentence" else ()
+        lead = _nodes(_runs(self.result.authors[place]), mark.span) if mark.form == "sentence" else ()
         if in_note:
             made = replace(made, children=_without_stop(words))
             return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
@@ -143,30 +173,54 @@ class Citing:
         return (*lead, note)
 
     def _own(self, span: Span) -> str:
-        """What tells the entries apart of the file at `span`, if it lists its own; empty for those of the page."""
+        """What tells the entries apart of the file at `span`, if it lists its own; empty for those of the work."""
         scope = _scope(span)
-        return f".{list(self.lists).index(scope)}" if scope in self.lists and scope != (self.page.name, "") else ""
+        return f".{self.lists.index(scope)}" if scope in self.lists and scope not in self.whole else ""
 
-    @property
-    def in_notes(self) -> bool:
-        """Whether citations stand in notes."""
-        return bool(self.result["note"])
+    def _list_for(self, span: Span, page: str) -> n.Spot:
+        """What the entries' labels end with in the list that a citation leads to, and the page of that list."""
+        own = self._own(span)
+        listing = next((found.page.name for found in self.found if found.lists), self.drafts[-1].page.name)
+        return n.Spot(own, "" if own or listing == page else listing)
 
-    def list_of(self, node: n.ReferenceList) -> n.ReferenceList:
-        """The list of references: all of them, or in an inserted file its own."""
-        backs: dict[str, list[str]] = {}
+    def list_of(self, node: n.ReferenceList, page: str) -> n.ReferenceList:
+        """The list of references on `page`: all of them, or in an inserted file its own."""
+        backs: dict[str, list[n.Spot]] = {}
         own = self._own(node.span)
-        for place, mark in enumerate(self.marks):
+        for place, (mark, home) in enumerate(zip(self.marks, self.homes, strict=True)):
             if own and _scope(mark.span) != _scope(node.span):
                 continue
             for key in dict.fromkeys(item.key for item in mark.items):
-                backs.setdefault(key, []).append(f"cite-{place + 1}")
+                backs.setdefault(key, []).append(n.Spot(f"cite-{place + 1}", "" if home == page else home))
         entries = tuple(
             n.Reference(anchor_of(key) + own, _nodes(_runs(label), node.span), _nodes(_runs(words), node.span), tuple(backs.get(key, ())))
-            for key, label, words in self.result["references"]
+            for key, label, words in self.result.references
             if not own or key in backs
         )  # fmt: skip
         return n.ReferenceList(node.span, entries)
+
+
+def _head(head: n.TitleBlock) -> tuple[n.Node, ...]:
+    """What may cite in the head of a page."""
+    return (*head.title, *head.subtitle, *head.abstract)
+
+
+def _with_list(draft: Draft) -> n.Blocks:
+    """The blocks and the list with a heading of its own: at the end, or before the appendix."""
+    blocks = draft.blocks
+    span = Span(draft.page.name, draft.page.text.count("\n") + 1)
+    unnumbered = n.Attributes(pairs=(("number", "no"),))
+    words = (n.Text(span, draft.language.references),)
+    heading = n.Heading(span, 1, words, unnumbered, label="references")
+    end = next((place for place, block in enumerate(blocks) if isinstance(block, n.AppendixBreak)), len(blocks))
+    return (*blocks[:end], heading, n.ReferenceList(span), *blocks[end:])
+
+
+def _as_asked(marks: Sequence[n.CiteMark], entries: Mapping[str, Entry]) -> str:
+    """All that the words of citations hang on but the style, as text."""
+    cited = {item.key: entries[item.key].data for mark in marks for item in mark.items if item.key in entries}
+    wanted = [[mark.form, [[i.key, i.prefix, i.locator, i.label, i.suffix] for i in mark.items]] for mark in marks]
+    return json.dumps([cited, wanted], ensure_ascii=False, sort_keys=True)
 
 
 def anchor_of(key: str) -> str:
@@ -185,13 +239,15 @@ def _by_words(words: str, entries: Iterable[Entry]) -> str:
     return f"Did you mean {' or '.join(map(repr, found[:3]))}?" if found else ""
 
 
-def _by_engine(style_and_path: tuple[Any, Any], library: Library, marks: list[n.CiteMark]) -> dict[str, Any]:
-    """All citations and the list, as plain data."""
+def _by_engine(
+    style_and_path: tuple[Style, Path | None], entries: dict[str, Entry], marks: list[n.CiteMark]
+) -> Rendered:
+    """All citations and the list."""
     from wornpage.sources.engine import Cluster, Engine
 
     style, _ = style_and_path
     keys = [item.key for mark in marks for item in mark.items]
-    engine = Engine(style, library.entries, keys)
+    engine = Engine(style, entries, keys)
     seen: set[str] = set()
     before: n.CiteItem | None = None
     cites, authors = [], []
@@ -209,35 +265,38 @@ def _by_engine(style_and_path: tuple[Any, Any], library: Library, marks: list[n.
         cites.append(_plain(engine.cite(Cluster(mark.items, mark.form), positions, number).runs))
         known = [item.key for item in mark.items if item.key in engine.works]
         authors.append(_plain(tuple(run for key in known[:1] for run in engine.author(key))))
-    references = [[key, _plain(label), _plain(words)] for key, label, words in engine.references()]
-    return {"cites": cites, "authors": authors, "references": references, "note": style.is_note}
+    references = [(key, _plain(label), _plain(words)) for key, label, words in engine.references()]
+    return Rendered(cites, authors, references, style.is_note)
 
 
-def _plain(runs: Runs) -> list[Any]:
-    return [[run.text, sorted(run.looks), run.href] for run in runs]
+def _plain(runs: Runs) -> PlainRuns:
+    return [(run.text, sorted(run.looks), run.href) for run in runs]
 
 
-def _runs(data: Iterable[Any]) -> Runs:
+def _runs(data: PlainRuns) -> Runs:
     return tuple(Run(text, frozenset(looks), href) for text, looks, href in data)
 
 
-def _scope(span: Span) -> tuple[str, str]:
-    """The file, and the repetition of it, that something stands in."""
+Scope = tuple[str, str]
+"""The file, and the repetition of it, that something stands in."""
+
+
+def _scope(span: Span) -> Scope:
     return span.file, span.within
 
 
-def _nodes(runs: Runs, span: Span, own: str = "") -> n.Inlines:
-    """Runs as running text; neighbours with one target are one link. `own` tells apart the entries that are meant."""
+def _nodes(runs: Runs, span: Span, listed: n.Spot = n.Spot("")) -> n.Inlines:  # noqa: B008
+    """Runs as running text; neighbours with one target are one link. `listed` tells in which list the entries stand."""
     made: list[n.Inline] = []
     for run in runs:
         node = _looked(run, span)
-        label = anchor_of(run.href.removeprefix("#ref-")) + own if run.href.startswith("#ref-") else ""
+        label = anchor_of(run.href.removeprefix("#ref-")) + listed.label if run.href.startswith("#ref-") else ""
         address = "" if label else run.href
         last = made[-1] if made else None
         if isinstance(last, n.Link) and (last.address, last.to) == (address, label):
             made[-1] = replace(last, children=(*last.children, node))
         else:
-            made.append(n.Link(span, address, "", (node,), label) if run.href else node)
+            made.append(n.Link(span, address, "", (node,), label, listed.page if label else "") if run.href else node)
     return tuple(made)
 
 

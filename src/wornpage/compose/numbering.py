@@ -1,12 +1,14 @@
-"""Numbers for headings and captioned things, and what each label points to. One pass over the tree."""
+"""Numbers for headings and captioned things, and what each label points to. One pass over each page."""
 
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from wornpage.compose.answering import Draft
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
@@ -25,10 +27,12 @@ class Target(Struct, frozen=True):
     span: Span
     place: tuple[int, ...] = ()
     """The number as numbers, so that neighbours can be told; empty for what has none."""
+    page: str = ""
+    """The name of the page that it stands on."""
 
 
 class Numbered(Struct, frozen=True):
-    """A tree with its numbers, and what its labels lead to."""
+    """One page with its numbers, and what its labels lead to."""
 
     blocks: n.Blocks
     targets: dict[str, Target]
@@ -36,33 +40,40 @@ class Numbered(Struct, frozen=True):
     problems: tuple[Problem, ...]
 
 
-def number(blocks: n.Blocks, sections: bool) -> Numbered:
-    """Number everything in page order; headings only if `sections`."""
-    numbering = _Numbering(sections)
-    return Numbered(
-        map_blocks(blocks, numbering.visit),
-        numbering.targets,
-        tuple(numbering.contents),
-        tuple(numbering.problems),
-    )
+def number(drafts: Sequence[Draft]) -> list[Numbered]:
+    """Number everything in the order of the pages, right through them; headings only where a page wishes it."""
+    counting = _Counting()
+    return [_Numbering(draft, counting).numbered() for draft in drafts]
 
 
-class _Numbering:
-    def __init__(self, sections: bool) -> None:
-        self.sections = sections
+class _Counting:
+    """How far the numbers have come, over all pages."""
+
+    def __init__(self) -> None:
         self.counts = Counter[str]()
         self.path: list[int] = []
         self.in_appendix = False
+
+
+class _Numbering:
+    """The numbers of one page, which go on from those before."""
+
+    def __init__(self, draft: Draft, counting: _Counting) -> None:
+        self.draft, self.counting = draft, counting
         self.above: list[int] = []
         """Levels, as written, of the headings that the next one may stand under."""
         self.targets: dict[str, Target] = {}
         self.contents: list[n.ContentsEntry] = []
         self.problems: list[Problem] = []
 
+    def numbered(self) -> Numbered:
+        blocks = map_blocks(self.draft.blocks, self.visit)
+        return Numbered(blocks, self.targets, tuple(self.contents), tuple(self.problems))
+
     def visit(self, block: n.Block) -> n.Block:
         match block:
             case n.AppendixBreak():
-                self.in_appendix, self.path = True, []
+                self.counting.in_appendix, self.counting.path = True, []
             case n.Heading():
                 return self._heading(block)
             case n.Container(attributes=attributes, title=title) if attributes.label:
@@ -81,15 +92,16 @@ class _Numbering:
     def _heading(self, heading: n.Heading) -> n.Heading:
         level = self._depth(heading.level)
         number = ""
-        if self.sections and heading.attributes.get("number") != "no":
-            self.path = (self.path + [0] * level)[:level]
-            self.path[-1] += 1
+        if self.draft.settings.page.section_numbers and heading.attributes.get("number") != "no":
+            self.counting.path = (self.counting.path + [0] * level)[:level]
+            self.counting.path[-1] += 1
             number = self._section_number()
         self.contents.append(n.ContentsEntry(level, number, heading.label, heading.children))
-        kind = "appendix" if self.in_appendix else "section"
-        place = tuple(self.path) if number else ()
+        kind = "appendix" if self.counting.in_appendix else "section"
+        place = tuple(self.counting.path) if number else ()
         self._target(heading.label, Target(kind, number, heading.children, heading.label, heading.span, place))
-        return replace(heading, level=level, number=number, is_appendix=self.in_appendix and level == 1)
+        word = self.draft.language.appendix[0] if kind == "appendix" and level == 1 and number else ""
+        return replace(heading, level=level, number=number, word=word)
 
     def _depth(self, written: int) -> int:
         """How deep a heading is below those it stands under: readers' aids forbid a skipped level."""
@@ -100,27 +112,38 @@ class _Numbering:
 
     def _section_number(self) -> str:
         """`2.1`, or `B.1` in the appendix."""
-        first, *rest = self.path
-        return ".".join([letters(first) if self.in_appendix else str(first), *map(str, rest)])
+        first, *rest = self.counting.path
+        return ".".join([letters(first) if self.counting.in_appendix else str(first), *map(str, rest)])
 
     def _captioned(
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines
     ) -> n.Block:
         number = ""
         if caption or kind == "equation":
-            self.counts[kind] += 1
-            number = str(self.counts[kind])
+            self.counting.counts[kind] += 1
+            number = str(self.counting.counts[kind])
         label = block.label or f"{kind}-{number}"
-        place = (self.counts[kind],) if number else ()
+        place = (self.counting.counts[kind],) if number else ()
         self._target(label, Target(kind, number, caption, label, block.span, place))
+        if isinstance(block, n.MathBlock):
+            return replace(block, label=label, number=number)
         if isinstance(block, n.Figure) and number and len(block.pictures) > 1:
-            for part in range(len(block.pictures)):
-                letter = letters(part + 1).lower()
-                target = Target(kind, number + letter, caption, label, block.span, (*place, part + 1))
-                self._target(f"{label}.{letter}", target)
-        return replace(block, label=label, number=number)
+            block = replace(
+                block, pictures=self._parts(block, label, Target(kind, number, caption, label, block.span, place))
+            )
+        return replace(block, label=label, number=number, word=getattr(self.draft.language, kind)[0])
+
+    def _parts(self, figure: n.Figure, label: str, whole: Target) -> tuple[n.Picture, ...]:
+        """The pictures of a figure, each with the letter that it goes by; a label of its own leads to each."""
+        parts = []
+        for place, picture in enumerate(figure.pictures, 1):
+            letter = letters(place).lower()
+            self._target(f"{label}.{letter}", replace(whole, number=whole.number + letter, place=(*whole.place, place)))
+            parts.append(replace(picture, letter=letter))
+        return tuple(parts)
 
     def _target(self, label: str, target: Target) -> None:
+        target = replace(target, page=self.draft.page.name)
         earlier = self.targets.get(label)
         if earlier is None or earlier.kind in _HEADINGS:
             self.targets[label] = target

@@ -5,20 +5,25 @@ from __future__ import annotations
 from collections.abc import Mapping
 from itertools import groupby
 
+from msgspec.structs import replace
+
 from wornpage.compose.language import Language
 from wornpage.compose.numbering import Target
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 
 
-def point(mark: n.PointerMark, targets: Mapping[str, Target], language: Language) -> tuple[n.Inlines, list[Problem]]:
-    """The words for a pointer, and a problem for each label that nothing has."""
+def point(
+    mark: n.PointerMark, targets: Mapping[str, Target], page: str, language: Language
+) -> tuple[n.Inlines, list[Problem]]:
+    """The words for a pointer on `page`, and a problem for each label that nothing has."""
     problems = []
     found = []
     for label in mark.labels:
         known = find_label(label, mark.apart, targets)
         if known:
-            found.append(targets[known])
+            target = targets[known]
+            found.append(replace(target, page="") if target.page == page else target)
         else:
             problems.append(Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets)))
     if mark.form == "title":
@@ -82,7 +87,7 @@ def _follows(before: tuple[int, ...], after: tuple[int, ...]) -> bool:
 
 
 def _link(mark: n.PointerMark, target: Target, words: n.Inlines) -> n.Inline:
-    return n.Link(mark.span, "", "", words, target.anchor)
+    return n.Link(mark.span, "", "", words, target.anchor, target.page)
 
 
 def _listed(mark: n.PointerMark, parts: list[n.Inlines], language: Language) -> n.Inlines:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Protocol
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
@@ -249,11 +250,11 @@ class _Shower:
             self.taken = 1
         words = caption.words
         if isinstance(block, n.TableBlock):
-            return n.TableBlock(block.span, block.table, words, label, "", block.align, block.data)
+            return replace(block, caption=words, label=label, number="")
         assert isinstance(block, n.Figure)
         alt = words_of(words)
         pictures = tuple(_with_alt(p, self.options.alt or _both(alt, p.alt)) for p in block.pictures)
-        return n.Figure(block.span, pictures, words, label, "", block.align)
+        return replace(block, pictures=pictures, caption=words, label=label, number="")
 
     taken = 0
 

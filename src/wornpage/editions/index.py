@@ -28,7 +28,7 @@ def write_index(edited: Edited, standings: Iterable[Standing]) -> Path:
     title = settings.editions.title or _plain_title(edited) + ": " + language.word("editions").lower()
     at = Span(edited.page.name, 1)
     head = n.TitleBlock((n.Text(at, title),))
-    composed = n.Composed(head, (_table(edited, rows, language, at),), (), title, settings.language)
+    composed = n.Composed(head, (_table(edited, rows, language, at),), (), title, language, settings.language)
     made = output_of(USUAL).write(composed, Job(settings, edited.page.path.parent, edited.page.name))
     target = edited.folder / "index.html"
     target.parent.mkdir(parents=True, exist_ok=True)

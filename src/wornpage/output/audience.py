@@ -117,12 +117,12 @@ def _asked(page: n.Composed, blocks: n.Blocks) -> Iterator[str]:
     yield from (entry.label for entry in page.contents)
     for node in walk((*page.head.title, *page.head.subtitle, *page.head.abstract, *blocks)):
         match node:
-            case n.Link(to=to) if to:
+            case n.Link(to=to, page="") if to:
                 yield to
             case n.ContentsList(entries=entries):
                 yield from (entry.label for entry in entries)
             case n.ReferenceList(entries=entries):
-                yield from (back for entry in entries for back in entry.backs)
+                yield from (back.label for entry in entries for back in entry.backs if not back.page)
 
 
 def _linked(tree: Any, there: frozenset[str]) -> Any:
@@ -130,7 +130,7 @@ def _linked(tree: Any, there: frozenset[str]) -> Any:
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
-            case n.Link(to=to, children=children) if to and to not in there:
+            case n.Link(to=to, children=children) if to and not node.page and to not in there:
                 inner: n.Inlines = rewrite(children, change)
                 return inner
             case n.ContentsList(entries=entries):
@@ -145,7 +145,7 @@ def _linked(tree: Any, there: frozenset[str]) -> Any:
 def _reference(entry: n.Reference, there: frozenset[str]) -> n.Reference:
     return replace(
         entry,
-        backs=tuple(back for back in entry.backs if back in there),
+        backs=tuple(back for back in entry.backs if back.page or back.label in there),
         label=_linked(entry.label, there),
         words=_linked(entry.words, there),
     )

@@ -11,6 +11,7 @@ from typing import get_args
 from msgspec import Struct
 
 from wornpage.tree.formula import Formula
+from wornpage.tree.language import Language
 from wornpage.tree.span import Span
 from wornpage.tree.table import TableData
 
@@ -90,7 +91,9 @@ class Link(Inline, frozen=True):
     title: str
     children: Inlines
     to: str = ""
-    """The label that it leads to within the page; the address is empty then."""
+    """The label that it leads to; the address is empty then."""
+    page: str = ""
+    """In a work of several pages: the name of the page that has the label; empty for the same page."""
     apart: str = ""
     """In a repeated file: what tells its labels apart, which are looked for first."""
 
@@ -187,8 +190,8 @@ class Heading(Block, frozen=True):
     label: str = ""
     """The place to link to: as written, or made from the words."""
     number: str = ""
-    is_appendix: bool = False
-    """Whether it begins an appendix: its number is a letter."""
+    word: str = ""
+    """What stands before the number, such as `Appendix`; empty for nothing."""
 
 
 class Paragraph(Block, frozen=True):
@@ -426,6 +429,8 @@ class CodeBlock(Block, frozen=True):
     asides: tuple[Inlines, ...] = ()
     caption: Inlines = ()
     number: str = ""
+    word: str = ""
+    """What stands before the number, in the language of the page; so in figures and tables."""
     first_number: int = 1
 
 
@@ -450,6 +455,8 @@ class Picture(Struct, frozen=True):
     height: float
     """Centimetres as shown; 0 where it follows from the width."""
     alt: str
+    letter: str = ""
+    """What tells it from the other parts of a figure; empty where there are none."""
 
 
 class InlinePicture(Inline, frozen=True):
@@ -482,6 +489,14 @@ class Answered(Inline, frozen=True):
     """The mark as it stands in the page."""
 
 
+class Spot(Struct, frozen=True):
+    """A place to lead to."""
+
+    label: str
+    page: str = ""
+    """In a work of several pages: the name of the page that has it; empty for the same page."""
+
+
 class Reference(Part, frozen=True):
     """An entry of the list of references."""
 
@@ -489,7 +504,7 @@ class Reference(Part, frozen=True):
     label: Inlines
     """What stands before it in the margin, such as a number; empty where nothing does."""
     words: Inlines
-    backs: tuple[str, ...] = ()
+    backs: tuple[Spot, ...] = ()
     """Where it is cited."""
 
 
@@ -524,6 +539,7 @@ class Figure(Block, frozen=True):
     caption: Inlines = ()
     label: str = ""
     number: str = ""
+    word: str = ""
     align: str = "centre"
 
 
@@ -564,6 +580,7 @@ class TableBlock(Block, frozen=True):
     caption: Inlines = ()
     label: str = ""
     number: str = ""
+    word: str = ""
     align: str = "centre"
     data: TableData | None = None
 
@@ -616,9 +633,12 @@ class Composed(Struct, frozen=True):
     blocks: Blocks
     contents: tuple[ContentsEntry, ...]
     plain_title: str
+    terms: Language
+    """All that outputs say of their own, in the language of the page."""
     language: str = "en"
-    words: int = 0
-    """How many words its text has, without code, tables and references."""
+    """As a BCP 47 tag."""
+    word_count: str = ""
+    """How many words its text has, without code, tables and references; in words."""
     files: tuple[str, ...] = ()
     """Images that were read, as paths the system knows."""
 

@@ -1,6 +1,6 @@
 """Arabic, as a language of print."""
 
-from wornpage.compose.language import Language
+from wornpage.tree.language import Language
 
 LANGUAGE = Language(
     code="ar",

@@ -9,7 +9,6 @@ from itertools import groupby
 from pathlib import Path
 from typing import assert_never
 
-from wornpage.compose.language import Language, language_of
 from wornpage.output.audience import for_output
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import framed
@@ -23,6 +22,7 @@ from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
+from wornpage.tree.language import Language
 from wornpage.tree.walk import words_of
 
 Mark = Callable[[n.Block, str], str]
@@ -34,7 +34,7 @@ def write_html(page: n.Composed, job: Job) -> Written:
     settings, folder, mark = job.settings, job.folder, job.mark
     options: HtmlPress = options_in(settings, "html")
     page = for_output(page, "html")
-    language = language_of(page.language)
+    language = page.terms
     stationery = find_stationery(settings.stationery, folder / job.name)
     writer = HtmlWriter(language, bool(page.head.title))
     head = page.head
@@ -65,7 +65,7 @@ def write_html(page: n.Composed, job: Job) -> Written:
         "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
         "words": _words(language),
         "running_title": settings.running_title or page.plain_title,
-        "word_count": page.words,
+        "word_count": page.word_count,
         "side": wanted == "side",
         "above": wanted == "above",
     }
@@ -230,7 +230,7 @@ class HtmlWriter:
 
     def heading(self, node: n.Heading) -> str:
         level = min(node.level + self.shift, 6)
-        shown = f"{self.language.appendix[0]}\u00a0{node.number}" if node.is_appendix and node.number else node.number
+        shown = f"{node.word}\u00a0{node.number}" if node.word else node.number
         number = f'<span class="number">{shown}</span>' if shown else ""
         words = self.inlines(node.children)
         return f'<h{level} id="{escape(node.label)}">{number}{words}</h{level}>'
@@ -291,7 +291,7 @@ class HtmlWriter:
         made = f'<div class="code{numbered}">{pre}{after}</div>'
         if not node.caption:
             return made
-        caption = self.caption(self.language.listing[0], node.number, node.caption)
+        caption = self.caption(node)
         return f'<figure class="listing" id="{escape(node.label)}">\n{caption}\n{made}\n</figure>'
 
     def code_line(self, line: n.CodeLine, number: int) -> str:
@@ -310,21 +310,20 @@ class HtmlWriter:
 
     # --- figures, tables, mathematics ---------------------------------------------------------
 
-    def caption(self, word: str, number: str, caption: n.Inlines) -> str:
-        shown = f'<span class="number">{word}\u00a0{number}</span>' if number else ""
-        return f"<figcaption>{shown}{self.inlines(caption)}</figcaption>"
+    def caption(self, node: n.Figure | n.TableBlock | n.CodeBlock) -> str:
+        shown = f'<span class="number">{node.word}\u00a0{node.number}</span>' if node.number else ""
+        return f"<figcaption>{shown}{self.inlines(node.caption)}</figcaption>"
 
     def figure(self, node: n.Figure) -> str:
         pictures = []
-        for place, picture in enumerate(node.pictures):
+        for picture in node.pictures:
             self.drawn += 1
             drawn = f'<div class="picture">{drawing(picture, self.drawn)}</div>'
-            lettered = len(node.pictures) > 1 and bool(node.caption)
-            letter = f'<div class="letter">({letter_of(place)})</div>' if lettered else ""
+            letter = f'<div class="letter">({picture.letter})</div>' if picture.letter else ""
             pictures.append(f"<div>{drawn}{letter}</div>" if len(node.pictures) > 1 else drawn)
         body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
         label = f' id="{escape(node.label)}"' if node.label else ""
-        caption = "\n" + self.caption(self.language.figure[0], node.number, node.caption) if node.caption else ""
+        caption = "\n" + self.caption(node) if node.caption else ""
         return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
 
     def table(self, node: n.TableBlock) -> str:
@@ -342,7 +341,7 @@ class HtmlWriter:
         note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
         note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
         label = f' id="{escape(node.label)}"' if node.label else ""
-        caption = self.caption(self.language.table[0], node.number, node.caption) + "\n" if node.caption else ""
+        caption = self.caption(node) + "\n" if node.caption else ""
         return f'<figure class="table {node.align}"{label}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
 
     def head_row(self, row: tuple[n.HeadCell, ...], table: n.TextTable, last: bool) -> str:
@@ -390,8 +389,8 @@ class HtmlWriter:
 
     def reference(self, entry: n.Reference) -> str:
         backs = " ".join(
-            f'<a href="#{anchor}" aria-label="{self.language.cited_at} {number}">↩{"" if len(entry.backs) == 1 else f"<sup>{number}</sup>"}</a>'
-            for number, anchor in enumerate(entry.backs[:12], 1)
+            f'<a href="#{spot.label}" aria-label="{self.language.cited_at} {number}">↩{"" if len(entry.backs) == 1 else f"<sup>{number}</sup>"}</a>'
+            for number, spot in enumerate(entry.backs[:12], 1)
         )
         label = f'<span class="label">{self.inlines(entry.label)}</span>' if entry.label else ""
         return f'<li id="{escape(entry.anchor)}">{label}<span>{self.inlines(entry.words)} <span class="backs">{backs}</span></span></li>'
@@ -433,11 +432,6 @@ def _is_short(table: n.TextTable, column: int) -> bool:
 
 _SHORT = 20
 """Letters."""
-
-
-def letter_of(place: int) -> str:
-    """The letter of a figure's part, counted from 0."""
-    return chr(ord("a") + place) if place < 26 else str(place + 1)
 
 
 _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(127, 160), 65534, 65535], "�")

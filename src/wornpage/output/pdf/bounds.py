@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from wornpage.compose.language import Language
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.walk import rewrite
@@ -13,7 +12,7 @@ MOST_CELLS = 30_000
 """Cells of one table that are set: about twenty seconds and a gigabyte."""
 
 
-def bounded(page: n.Composed, language: Language) -> tuple[n.Composed, list[Problem]]:
+def bounded(page: n.Composed) -> tuple[n.Composed, list[Problem]]:
     """`page` with tables cut that are too large, each with a note below it, and a warning with its place."""
     problems: list[Problem] = []
 
@@ -25,7 +24,7 @@ def bounded(page: n.Composed, language: Language) -> tuple[n.Composed, list[Prob
         kept = max(MOST_CELLS // columns, 1)
         if rows <= kept:
             return None
-        note = language.rows_cut.format(count=f"{rows - kept:,}")
+        note = page.terms.rows_cut.format(count=f"{rows - kept:,}")
         what = f"this table has {rows:,} rows of {columns:,} columns; {rows - kept:,} rows are not in the PDF, and it says so."
         problems.append(Problem(node.span, what, "Show a part of it: `frame.head(50)`.", Severity.WARNING))
         cut = replace(

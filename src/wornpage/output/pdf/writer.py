@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, assert_never
 
-from wornpage.compose.language import Language, language_of, write_number
 from wornpage.output.audience import for_output
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
@@ -23,6 +22,7 @@ from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.formula import letters_of
+from wornpage.tree.language import Language
 from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite, walk, words_of
@@ -44,11 +44,11 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
     settings, folder, name = job.settings, job.folder, job.name
     options: PdfPress = options_in(settings, "pdf")
-    page, cut = bounded(for_output(page, "pdf"), language_of(page.language))
+    page, cut = bounded(for_output(page, "pdf"))
     fonts = fonts_for(_texts(page), [folder / path for path in options.fonts])
     problems = [*cut, *_missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
-    writer = TypesetWriter(language_of(page.language), fonts, stationery)
+    writer = TypesetWriter(page.terms, fonts, stationery)
     source = writer.document(page, settings, options)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
@@ -191,8 +191,7 @@ class TypesetWriter:
             if not isinstance(node, n.Figure | n.TableBlock) or not node.number:
                 return None
             moved.append(node)
-            word = (self.language.figure if isinstance(node, n.Figure) else self.language.table)[0]
-            return n.AboutHere(node.span, self.language.about_here.format(what=f"{word} {node.number}"))
+            return n.AboutHere(node.span, self.language.about_here.format(what=f"{node.word} {node.number}"))
 
         body: n.Blocks = rewrite(blocks, change)
         return body, moved
@@ -216,7 +215,7 @@ class TypesetWriter:
             "keywords-word": string(self.language.keywords),
             "running": f"[{self.text(settings.running_title)}]" if settings.running_title else "none",
             "running-word": string(self.language.running_title),
-            "words": string(self.language.word_count.format(count=write_number(str(page.words), self.language, True))),
+            "words": string(page.word_count),
             "corresponding-word": string(self.language.corresponding),
         }
         return f"#title-block({', '.join(f'{key}: {value}' for key, value in parts.items())})"
@@ -311,7 +310,7 @@ class TypesetWriter:
     def block(self, node: n.Block) -> str:
         match n.composed_block(node):
             case n.Heading() as it:
-                shown = f"{self.language.appendix[0]} {it.number}" if it.is_appendix and it.number else it.number
+                shown = f"{it.word} {it.number}" if it.word else it.number
                 words = f"numbered({string(shown)}, [{self.inlines(it.children)}])"
                 return f"#heading(level: {it.level}, {words})#label({string(it.label)})"
             case n.Paragraph(children=children):
@@ -407,7 +406,7 @@ class TypesetWriter:
         )
         if not node.caption:
             return "#{" + made + "}" if asides else "#" + made
-        word, breaks = string(self.language.listing[0]), str(_is_long(node)).lower()
+        word, breaks = string(node.word), str(_is_long(node)).lower()
         words = f"[{self.inlines(node.caption)}]"
         label = f"#label({string(node.label)})"
         return f"#listing({word}, {string(node.number)}, {words}, breaks: {breaks}, {{{made}}}){label}"
@@ -430,14 +429,14 @@ class TypesetWriter:
 
     # --- figures and tables -------------------------------------------------------------------
 
-    def captioned(self, kind: str, word: str, node: n.Figure | n.TableBlock, body: str) -> str:
+    def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str) -> str:
         words = f"[{self.inlines(node.caption)}]" if node.caption else "none"
         side = _SIDES.get(getattr(node, "align", "left"), "left")
         label = f"#label({string(node.label)})" if node.label else ""
         breaks = str(_is_long(node)).lower()
         wide = str(self.spreads).lower()
         made = (
-            f"captioned({kind}, {string(word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, "
+            f"captioned({kind}, {string(node.word)}, {string(node.number)}, {words}, side: {side}, breaks: {breaks}, "
             f"wide: {wide}, {body})"
         )
         return f"#{made}{label}"
@@ -466,12 +465,10 @@ class TypesetWriter:
 
     def figure_within(self, node: n.Figure) -> str:
         if len(node.pictures) == 1:
-            return self.captioned("image", self.language.figure[0], node, self.picture(node.pictures[0], self.room))
-        made = []
-        for place, picture in enumerate(node.pictures):
-            letter = chr(ord("a") + place) if node.caption and place < 26 else ""
-            made.append(f"part({string(letter)}, {self.picture(picture, self.room / 2 - 0.25)})")
-        return self.captioned("image", self.language.figure[0], node, f"parts({', '.join(made)})")
+            return self.captioned("image", node, self.picture(node.pictures[0], self.room))
+        room = self.room / 2 - 0.25
+        made = [f"part({string(one.letter)}, {self.picture(one, room)})" for one in node.pictures]
+        return self.captioned("image", node, f"parts({', '.join(made)})")
 
     def picture(self, picture: n.Picture, room: float) -> str:
         """An image call no wider than `room` centimetres."""
@@ -500,7 +497,7 @@ class TypesetWriter:
             words = "#linebreak();".join(self.table_note(*each) for each in node.table.notes)
             note += f"\n#table-notes({parts[0]}, [{words}])"
         body = "[" + "\n#v(0.8em)\n".join(f"#{part}" for part in parts) + note + "]"
-        return self.captioned("table", self.language.table[0], node, body)
+        return self.captioned("table", node, body)
 
     def table_part(self, table: n.TextTable, group: tuple[int, ...], size: float, wraps: frozenset[int]) -> str:
         columns = ", ".join("1fr" if place in wraps else "auto" for place in group)
@@ -551,7 +548,7 @@ class TypesetWriter:
     def references(self, node: n.ReferenceList) -> str:
         entries = ", ".join(
             f"(id: {string(entry.anchor)}, label: [{self.inlines(entry.label)}], words: [{self.inlines(entry.words)}], "
-            f"back: {string(entry.backs[0] if entry.backs else '')})"
+            f"back: {string(entry.backs[0].label if entry.backs else '')})"
             for entry in node.entries
         )
         labelled = str(any(entry.label for entry in node.entries)).lower()

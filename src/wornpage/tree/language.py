@@ -1,0 +1,73 @@
+"""A language of print: all words that the tool itself says in a page."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+
+class Language(Struct, frozen=True, kw_only=True):
+    """What the tool itself says in a page, in one language: all words of all outputs."""
+
+    code: str
+    """As BCP 47 tags begin."""
+    locale: str
+    """As Unicode's locale data have it, for dates."""
+    right_to_left: bool = False
+    decimal: str
+    group: str
+    """What stands between groups of three digits."""
+    percent: str
+    """What stands between a number and the percent sign, and the sign."""
+    figure: tuple[str, str]
+    """Singular and plural; so below."""
+    table: tuple[str, str]
+    listing: tuple[str, str]
+    equation: tuple[str, str]
+    section: tuple[str, str]
+    appendix: tuple[str, str]
+    references: str
+    cited_at: str
+    """Before the number of a place where an entry is cited."""
+    conjunction: str
+    contents: str
+    abstract: str
+    keywords: str
+    yes_no: tuple[str, str]
+    notes: str
+    figures: str
+    tables: str
+    lines_cut: str
+    rows_cut: str
+    code_word: str
+    running_title: str
+    word_count: str
+    corresponding: str
+    about_here: str
+    skip: str
+    """To those who go through a page by keys: to the text, past the contents."""
+    colophon: str
+    """The heading of the record; its words follow."""
+    pressed_with: str
+    page_word: str
+    libraries: str
+    none: str
+    """Of libraries."""
+    given: str
+    weaknesses: str
+    no_weakness: str
+    what: str
+    how: str
+    file: str
+    holds: str
+    chunk: str
+    seed: str
+    shows: str
+    nothing: str
+    words: dict[str, str]
+    """Words of tables, by the names that sessions use."""
+
+    def word(self, name: str) -> str:
+        """A word of tables; what follows a colon in its name is put into it."""
+        key, _, part = name.partition(":")
+        number = part.replace(".", self.decimal)
+        return self.words.get(key, key).format(level=f"{number}{self.percent}")
