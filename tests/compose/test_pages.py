@@ -2,7 +2,6 @@
 
 import datetime
 import unittest
-from pathlib import Path
 
 from msgspec import Struct
 

@@ -1,0 +1,36 @@
+"""What an index of editions shows of each."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from wornpage.compose.language import language_of
+from wornpage.compose.values import FormFault, write_value
+from wornpage.plan.record import Record
+from wornpage.settings import Settings
+from wornpage.tree.brackets import split_form
+from wornpage.tree.nodes import ValueMark
+
+
+class Headline:
+    """Expressions whose values an index shows for each edition."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.marks: list[ValueMark] = []
+        for number, expression in enumerate(settings.page.editions.headline.values()):
+            at = settings.place("editions", "headline")
+            words, form = split_form(expression)
+            self.marks.append(ValueMark(replace(at, within=f"headline {number + 1}"), words, form))
+
+    def shown(self, record: Record) -> dict[str, str]:
+        """The value of each, in words."""
+        language = language_of(self.settings.page.language)
+        found = {}
+        for words, mark in zip(self.settings.page.editions.headline, self.marks, strict=True):
+            answer = record.answers.get(mark.span)
+            try:
+                found[words] = write_value(answer, mark.form, None, language) if answer else ""
+            except FormFault:
+                found[words] = str(answer.value) if answer else ""
+        return found

@@ -1,0 +1,95 @@
+"""What is ordered, and what came of it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from wornpage.colophon import Colophon
+from wornpage.output.outputs import USUAL
+from wornpage.plan.nursery import Nursery
+from wornpage.plan.record import ChunkOutcome, Record
+from wornpage.plan.stopping import Stopper
+from wornpage.settings import Settings
+from wornpage.source import Page
+from wornpage.tree.nodes import Composed
+from wornpage.tree.problem import PageError, Problem
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """What is to be pressed, and how."""
+
+    page: Path
+    name: str
+    """What the page is called in messages."""
+    outputs: Sequence[str] = (USUAL,)
+    folder: Path | None = None
+    """Where the outputs go; beside the page otherwise."""
+    afresh: bool = False
+    """Reuse nothing of earlier pressings."""
+    store: Path | None = None
+    """The folder of the store, if it is not the usual one."""
+    stationery: str | None = None
+    """Other looks than the page names."""
+    given: Mapping[str, object] = field(default_factory=dict)
+    """Values for the page's givens, as texts or lists of texts."""
+    edition: str = ""
+    """The edition's name, which its outputs have; empty for the page itself."""
+    nursery: Nursery | None = None
+    """Where sessions are had that know already what all editions share."""
+    stopper: Stopper | None = None
+    """Whoever may want to end it."""
+
+    @property
+    def is_remembered(self) -> bool:
+        """Whether the next pressing may see at once that there is nothing to do."""
+        return self.store is None and self.stationery is None
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """A page with all its answers in place, before it is written."""
+
+    source: Page
+    settings: Settings
+    record: Record
+    composed: Composed
+    warnings: list[Problem]
+    headline: dict[str, str]
+    begun: int
+    """When the page was begun to be read, in nanoseconds since the epoch."""
+
+
+@dataclass(frozen=True, slots=True)
+class Output:
+    """One file that was asked for."""
+
+    kind: str
+    path: Path
+    written: bool
+    """False if the file held the very same bytes already."""
+    beside: tuple[Path, ...] = ()
+    """Further files that belong to it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Pressing:
+    """What a pressing came to."""
+
+    outputs: tuple[Output, ...]
+    chunks: tuple[ChunkOutcome, ...]
+    warnings: tuple[Problem, ...]
+    colophon: Colophon
+    title: str = ""
+    headline: dict[str, str] = field(default_factory=dict)
+    """What an index shows of it, by the words for it."""
+
+
+class PressingFailed(PageError):
+    """A page at fault, with what became of its chunks until then."""
+
+    def __init__(self, problems: Sequence[Problem], chunks: Sequence[ChunkOutcome] = ()) -> None:
+        super().__init__(problems)
+        self.chunks = tuple(chunks)

@@ -1,0 +1,88 @@
+"""What a pressing went by, kept so that the next one can tell at once that there is nothing to do."""
+
+from __future__ import annotations
+
+import datetime
+import json
+import os
+from collections.abc import Mapping
+from pathlib import Path
+
+from wornpage.output.outputs import inputs_of
+from wornpage.output.stationery import find_stationery
+from wornpage.plan import manifest
+from wornpage.plan.reads import kind_of
+from wornpage.plan.record import reads_of
+from wornpage.press.orders import Order, Pressing, Proof
+from wornpage.source import Page
+from wornpage.store import care
+from wornpage.store.files import as_it_was_read
+from wornpage.store.place import make_store, store_of
+from wornpage.tree.project import project_files_looked_for
+from wornpage.tree.version import VERSION
+
+
+def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order) -> None:
+    """Keep the record of a pressing, and what it went by unless something in it runs always."""
+    source, settings = proof.source, proof.settings
+    store = store_of(source.path)
+    if not make_store(store):
+        return
+    care.tidy(store)
+    care.keep_bounded(store, settings.page.store_limit)
+    text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2)
+    manifest.keep_colophon(source.path, text, order.edition)
+    if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
+        return
+    manifest.remember(
+        source.path,
+        as_it_was_read(str(source.path.resolve()), proof.begun),
+        outputs=[(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)],
+        reads=_reads(proof),
+        chunks=[(chunk.label, chunk.seconds) for chunk in pressing.chunks],
+        day=str(day) if settings.page.date == "when-pressed" else "",
+        code=VERSION,
+        warnings=[str(warning) for warning in pressing.warnings],
+        given=as_chosen(order.given),
+        edition=order.edition,
+        headline=pressing.headline,
+        threads=settings.page.threads,
+    )
+
+
+def _reads(proof: Proof) -> list[tuple[str, str, str]]:
+    """All that the page went by outside of itself: kind, name and value. What a chunk wrote counts as it left it."""
+    record = proof.record
+    written = {path: held for trace in record.traces.values() for path, held in trace.written}
+    reads = [
+        (read.kind, read.name, read.value)
+        for read in reads_of(record)
+        if (kind := kind_of(read.kind)) and kind.outside and not (read.kind == "file" and read.name in written)
+    ]
+    reads += [("file", path, held) for path, held in written.items()]
+    shown = [path for path in proof.composed.files if _in_project(path, proof.source) not in written]
+    return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof))]
+
+
+def _named(proof: Proof) -> list[str]:
+    """Files that the page and its settings name, and those that would count if they came."""
+    source, settings = proof.source, proof.settings
+    folder = source.path.parent.resolve()
+    return [
+        *(str(folder / one.file) for one in inputs_of(settings.page)),
+        *(one.file for one in settings.declared.values() if one.file),
+        *(str(file.path) for file in source.files),
+        *map(str, find_stationery(settings.page.stationery, source.path).files),
+        *map(str, project_files_looked_for(source.path)),
+    ]
+
+
+def as_chosen(given: Mapping[str, object]) -> list[str]:
+    """Given values as a manifest holds them."""
+    return sorted(f"{name}={value}" for name, value in given.items())
+
+
+def _in_project(path: str, source: Page) -> str:
+    """A path as chunks tell it: relative to the page's folder where it lies below it."""
+    folder = source.path.parent.resolve()
+    return os.path.relpath(path, folder) if Path(path).is_relative_to(folder) else path

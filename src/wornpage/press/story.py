@@ -1,0 +1,123 @@
+"""The story of a pressing: read, settle, plan and run, compose, write."""
+
+from __future__ import annotations
+
+import datetime
+import time
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+from wornpage.colophon import colophon_of
+from wornpage.compose import compose
+from wornpage.output.outputs import USUAL, names
+from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
+from wornpage.plan.walk import run_page
+from wornpage.press.examining import prepare
+from wornpage.press.headline import Headline
+from wornpage.press.orders import Order, Pressing, PressingFailed, Proof
+from wornpage.press.remembering import remember
+from wornpage.press.writing import check_outputs, check_target, put, target_of, write_as
+from wornpage.session.early import Early, early_session
+from wornpage.source import Page, read_page
+from wornpage.store.blocks import keep_in, save_all
+from wornpage.store.place import is_there, store_of, trouble_with
+from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
+from wornpage.tree.span import Span
+
+
+def press(
+    page: str | Path,
+    outputs: Sequence[str] = (USUAL,),
+    folder: Path | None = None,
+    reporter: Reporter | None = None,
+    today: datetime.date | None = None,
+    afresh: bool = False,
+    store: Path | None = None,
+    early: Early | None = None,
+    stationery: str | None = None,
+    given: Mapping[str, object] | None = None,
+) -> Pressing:
+    """Run what must run in `page` and write its outputs beside it, or into `folder`.
+
+    `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one;
+    `early` a session started before this was called; `stationery` other looks than the page names; `given` values for
+    the page's givens, as texts or lists of texts.
+    Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
+    """
+    early = early or (early_session(Path(page), afresh) if all(kind in names() for kind in outputs) else None)
+    order = Order(Path(page), str(page), outputs, folder, afresh, store, stationery, given or {})
+    try:
+        return press_order(order, reporter, today, early)
+    finally:
+        if early is not None:
+            early.close()
+
+
+def proof_of(
+    order: Order,
+    reporter: Reporter | None = None,
+    today: datetime.date | None = None,
+    early: Early | None = None,
+    source: Page | None = None,
+) -> Proof:
+    """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
+    begun = time.time_ns()
+    source = source or read_page(order.page, order.name)
+    place = order.store or store_of(source.path)
+    keep_in(place / "cache" if is_there(place) and not order.afresh else None)
+    settings, head, warnings = prepare(source, order.stationery, order.given)
+    if why := trouble_with(place):
+        what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
+        warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))
+    headline = Headline(settings) if order.edition else None
+    asked = (*head.nodes(), *(headline.marks if headline else ()))
+    record = run_page(
+        source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
+        edition=order.edition, nursery=order.nursery, stopper=order.stopper,
+    )  # fmt: skip
+    chunks = tuple(record.chunks.values())
+    warnings += record.warnings
+    _stop(record.problems, warnings, chunks)
+    source = record.page or source
+    composed, problems = compose(source, settings, head, record, today or datetime.date.today())
+    _stop(problems, warnings, chunks)
+    warnings += [problem for problem in problems if problem not in warnings]
+    return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {}, begun)
+
+
+def press_order(
+    order: Order,
+    reporter: Reporter | None = None,
+    today: datetime.date | None = None,
+    early: Early | None = None,
+) -> Pressing:
+    """Press what is ordered; as `press`."""
+    check_outputs(order.outputs)
+    for kind in order.outputs:
+        check_target(target_of(order, order.page, kind), order.page, [order.page])
+    proof = proof_of(order, reporter, today, early)
+    source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
+    chunks, warnings = tuple(record.chunks.values()), proof.warnings
+    colophon = colophon_of(source, settings, record)
+    made = {kind: write_as(kind, composed, colophon, settings.page, source) for kind in order.outputs}
+    for one in made.values():
+        _stop(one.problems, warnings, chunks)
+        warnings += one.problems
+    read = [*(file.path for file in source.files), *(source.path.parent / name for name in colophon.data)]
+    for kind in made:
+        check_target(target_of(order, source.path, kind), source.path, read)
+    written = tuple(put(kind, source, order, one) for kind, one in made.items())
+    ordered = tuple(sorted(warnings, key=lambda problem: problem.span))
+    pressing = Pressing(written, chunks, ordered, colophon, composed.plain_title, proof.headline)
+    save_all()
+    if order.is_remembered:
+        remember(proof, pressing, today or datetime.date.today(), order)
+    return pressing
+
+
+def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:
+    """Raise `PressingFailed` if something is an error."""
+    try:
+        stop_on_errors(problems)
+    except PageError as error:
+        raise PressingFailed([*warnings, *error.problems], chunks) from None

@@ -1,0 +1,80 @@
+"""The outputs of a pressing, from a composed page to files."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from wornpage.colophon import Colophon, colophon_blocks
+from wornpage.compose.language import language_of
+from wornpage.output.atomic import IsSource, spare, write_file
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import names, options_in, output_of
+from wornpage.press.orders import Order, Output
+from wornpage.settings import PageSettings
+from wornpage.source import Page
+from wornpage.tree.nodes import Composed
+from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
+from wornpage.tree.span import Span
+
+
+def check_outputs(outputs: Sequence[str]) -> None:
+    """Raise `UsageError` for an output that there is not."""
+    for kind in outputs:
+        if kind not in names():
+            hint = near_miss(kind, names()) or f"There are: {', '.join(names())}."
+            raise UsageError(f"there is no output {kind!r}. {hint}")
+
+
+def write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
+    """One output; with the colophon at its end if the page asks for it there."""
+    if getattr(options_in(settings, kind), "colophon", False):
+        blocks = colophon_blocks(
+            colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
+        )
+        composed = replace(composed, blocks=(*composed.blocks, *blocks))
+    return output_of(kind).write(composed, Job(settings, source.path.parent, source.name))
+
+
+def target_of(order: Order, page: Path, kind: str) -> Path:
+    """The main file of an output."""
+    return (order.folder or page.parent) / f"{order.edition or page.stem}{output_of(kind).suffix}"
+
+
+def check_target(target: Path, page: Path, sources: Iterable[Path]) -> None:
+    """Raise `UsageError` if an output would write over what it is made from."""
+    try:
+        spare(target, sources)
+    except IsSource as error:
+        hint = (
+            "Call the page something that ends in `.md`."
+            if target.suffix == page.suffix
+            else "Choose another folder with --out."
+        )
+        raise UsageError(f"{target} stays as it is: {error.strerror}. {hint}") from None
+
+
+def put(kind: str, source: Page, order: Order, made: Written) -> Output:
+    """Write an output and what belongs to it. Raises `PageError` where that cannot be."""
+    target = target_of(order, source.path, kind)
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        beside = tuple(_below(target, name) for name in made.beside)
+        for path, data in zip(beside, made.beside.values(), strict=True):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            write_file(path, data)
+        return Output(kind, target, write_file(target, made.data), beside)
+    except OSError as error:
+        what = f"{target} cannot be written: {error.strerror}."
+        raise PageError([Problem(Span(source.name, 1), what)]) from None
+
+
+def _below(target: Path, name: str) -> Path:
+    """Where a further file of an output goes: into a folder that is called after the main one, and nowhere else."""
+    folder = target.parent / f"{target.stem}-files"
+    path = (folder / name).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise ValueError(f"an output wants to write outside its folder: {name!r}")
+    return path
