@@ -180,6 +180,9 @@ class _Shower:
 
     def picture(self, item: r.ShownFigure) -> n.Picture:
         scale, width, height = self.options.scale, item.width, item.height
+        if item.remark:
+            what = f"a figure of the chunk `{self.chunk.label}` {item.remark}."
+            self.problems.append(Problem(self.chunk.span, what, item.advice, Severity.WARNING))
         if not width:  # a value that drew itself: its own size, or the one asked for
             width, height = natural_size(item.format, item.data)
             if self.options.width:

@@ -39,6 +39,9 @@ class ShownFigure(Struct, frozen=True):
     """What can be told from titles and axes; may be empty."""
     caption: Told | None = None
     label: str = ""
+    remark: str = ""
+    """What is said of it where something is wrong, such as too little room; and what may be done."""
+    advice: str = ""
 
 
 class ShownTable(Struct, frozen=True):
@@ -184,7 +187,17 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
 def _figure(item: dict[str, Any], data: bytes) -> ShownFigure:
     caption = _told(item["caption"]) if item.get("caption") else None
     label = item.get("label", "")
-    return ShownFigure(item["format"], data, item["width"], item["height"], item["alt"], caption, label)
+    return ShownFigure(
+        item["format"],
+        data,
+        item["width"],
+        item["height"],
+        item["alt"],
+        caption,
+        label,
+        item.get("remark", ""),
+        item.get("advice", ""),
+    )
 
 
 def _told(data: Any) -> Told:
@@ -215,7 +228,7 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
             case ShownFigure():
                 made.append({"kind": "figure", "format": item.format, "data": put(item.data), "width": item.width,
                              "height": item.height, "alt": item.alt, "caption": msgspec.to_builtins(item.caption),
-                             "label": item.label})  # fmt: skip
+                             "label": item.label, "remark": item.remark, "advice": item.advice})  # fmt: skip
             case ShownTable(table=table):
                 made.append({"kind": "table", "table": _without_defaults(table)})
             case ShownProse(told=told):

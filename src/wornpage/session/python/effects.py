@@ -10,6 +10,7 @@ import io
 import operator
 import sys
 import time
+from collections import Counter
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
@@ -263,16 +264,30 @@ class Before(NamedTuple):
     """Whether the chunk had changed nothing so far."""
     held: dict[str, list[Any]] = {}
     """What was in the registries."""
-    filled: frozenset[str] = frozenset()
-    """Libraries whose public tables the chunk may have filled already."""
+    filled: frozenset[str] | None = None
+    """Libraries whose public tables the chunk may have filled already; None if nobody has looked."""
 
 
-def before_import() -> Before:
-    """What `after_import` wants to know."""
+def before_import(name: str, by_library: bool) -> Before:
+    """What `after_import` wants to know, before `name` is imported by the author or by a library that is at work.
+
+    Some libraries load hundreds of their modules only when they are asked for. All modules are looked through before
+    the first of them; after those, what such an import changes elsewhere counts as the chunk's doing.
+    """
     held = registries.state()
+    if by_library:
+        package = name.partition(".")[0]
+        _late[package] += 1
+        if _late[package] > _FULLY_SEEN:
+            return Before(registered(), False, held)
     untouched = bool(_registered_things) and _are_same(_registered_things[0], held)
     untouched = untouched and not any(_differs(name, module, state) for name, (module, state) in list(_known.items()))
     return Before(registered(), untouched, held, frozenset(_with_other_tables()))
+
+
+_FULLY_SEEN = 40
+_late = Counter[str]()
+"""How often each package has loaded modules of its own while it was at work."""
 
 
 def _with_other_tables() -> list[str]:
@@ -287,14 +302,19 @@ def _with_other_tables() -> list[str]:
 def _differs(name: str, module: ModuleType, held: Any) -> bool:
     """Whether somebody has changed a module, beside its caches."""
     names, classes, tables = held
-    return (
-        (not _same(names, module.__dict__) and bool(_changed_names(names, module.__dict__)))
-        or any(
-            not _same(attributes, kind.__dict__) and bool(_changed_names(attributes, dict(kind.__dict__)))
-            for kind, attributes in classes
-        )
-        or bool(tables and registries.is_looked_into(name) and registries.changed_table(name, module, tables))
-    )
+    moved = not _same(names, module.__dict__)
+    if moved and _changed_names(names, module.__dict__):
+        return True
+    if any(
+        not _same(attributes, kind.__dict__) and _changed_names(attributes, dict(kind.__dict__))
+        for kind, attributes in classes
+    ):
+        return True
+    if tables and registries.is_looked_into(name) and registries.changed_table(name, module, tables, moved):
+        return True
+    if moved:  # nothing that counts: it is not gone through again each time
+        _known[name] = (module, (dict(module.__dict__), classes, tables))
+    return False
 
 
 def after_import(before: Before) -> None:
@@ -305,6 +325,8 @@ def after_import(before: Before) -> None:
     for words, held in now.items():
         there = [*_first_state.setdefault(words, []), *before.held.get(words, ())]
         _first_state[words] += [value for value in held if not any(value is old for old in there)]
+    if before.filled is None:
+        return
     for name in _with_other_tables():
         if name not in before.filled:
             module, (names, classes, _) = _known[name]

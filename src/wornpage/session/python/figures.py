@@ -15,10 +15,13 @@ from wornpage.session.python import hooks
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
+    from wornpage.session.python.fitting import Fitted
 
 MAX_VERTICES = 20_000
 """Above this many drawn points an SVG is larger and slower than pixels; decided before drawing."""
 _SETTINGS = {"svg.hashsalt": "worn", "svg.fonttype": "path", "path.simplify": True}
+_NOTICED = 1.02
+"""A figure that is drawn smaller than this much is told of."""
 _hooked = False
 
 
@@ -83,9 +86,30 @@ def _send(figure: Any, driver: Driver, words: dict[str, Any] | None = None, alt:
         return
     _resize(figure, driver.options)
     kind = "png" if vertices(figure) > MAX_VERTICES else "svg"
-    width, height = (float(size) * 2.54 for size in figure.get_size_inches())
-    item = {"kind": "figure", "format": kind, "width": width, "height": height, "alt": alt or describe(figure)}
-    driver.show(item | (words or {}), _save(figure, kind, driver.options["dpi"]))
+    data, fitted = _save(figure, kind, driver.options["dpi"])
+    width, height = (float(size) * 2.54 for size in _size(figure, fitted))
+    asked = driver.options["width"] or driver.options["height"]
+    factor = 1 / fitted.growth if asked else 1.0  # a size that was asked for holds, and all in it becomes smaller
+    item = {"kind": "figure", "format": kind, "width": width * factor, "height": height * factor,
+            "alt": alt or describe(figure)}  # fmt: skip
+    if remark := _cramped(fitted, bool(asked)):
+        item |= {"remark": f"is cramped: {remark}", "advice": "Give it more `width=` or `height=`."}
+    driver.show(item | (words or {}), data)
+
+
+def _size(figure: Any, fitted: Fitted) -> tuple[float, float]:
+    """Inches of what is saved."""
+    width, height = figure.get_size_inches()
+    return (width, height) if fitted.part is None else (fitted.part.width, fitted.part.height)
+
+
+def _cramped(fitted: Fitted, asked: bool) -> str:
+    """What is said where a figure has too little room."""
+    if fitted.problem and fitted.growth == 1.0:
+        return "its parts have too little room beside each other"
+    if asked and fitted.growth > _NOTICED:
+        return f"its words need more room than it has, so it is drawn at {1 / fitted.growth:.0%} of its size"
+    return ""
 
 
 def _resize(figure: Any, options: dict[str, Any]) -> None:
@@ -101,27 +125,17 @@ def _resize(figure: Any, options: dict[str, Any]) -> None:
     figure.set_size_inches(width, height)
 
 
-def _save(figure: Any, kind: str, dpi: int) -> bytes:
+def _save(figure: Any, kind: str, dpi: int) -> tuple[bytes, Fitted]:
     import matplotlib
+
+    from wornpage.session.python.fitting import fit
 
     with matplotlib.rc_context(_SETTINGS):
-        if figure.get_layout_engine() is None and _untouched(figure):
-            figure.set_layout_engine("constrained")  # so that no label is cut off at the edge
+        fitted = fit(figure)
         target = io.BytesIO()
         metadata = {"Date": None, "Creator": None} if kind == "svg" else {"Software": None}
-        figure.savefig(target, format=kind, dpi=dpi, metadata=metadata, bbox_inches=None)
-    return target.getvalue()
-
-
-def _untouched(figure: Any) -> bool:
-    """Whether the author left the margins to Matplotlib."""
-    import matplotlib
-
-    set_by_hand = figure.subplotpars
-    return all(
-        getattr(set_by_hand, side) == matplotlib.rcParams[f"figure.subplot.{side}"]
-        for side in ("left", "right", "top", "bottom", "wspace", "hspace")
-    )
+        figure.savefig(target, format=kind, dpi=dpi, metadata=metadata, bbox_inches=fitted.part)
+    return target.getvalue(), fitted
 
 
 def vertices(figure: Any) -> int:

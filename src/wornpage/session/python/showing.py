@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
+from wornpage.session.python.stills import Still, still_of
 from wornpage.session.python.values import without_addresses
 
 if TYPE_CHECKING:
@@ -15,6 +16,11 @@ _NO_FORM = "_repr_that_nothing_has_"
 """What pretends to have even this one (stand-ins made for tests do) has none of them."""
 
 
+_DRAWING = ("matplotlib.", "mpl_toolkits.", "seaborn.")
+_FIGURES = ("figure_", "ax_", "figure", "fig")
+"""What objects that libraries make around a figure call it."""
+
+
 def show_value(value: Any, driver: Driver) -> None:
     """Send `value` as a figure, a table, a form of its own, or text; None and artists show nothing."""
     from wornpage.session.python import figures
@@ -23,16 +29,27 @@ def show_value(value: Any, driver: Driver) -> None:
         figures.show_if_figure(value, driver)
         return
     table = as_table(value)
-    if table is not None:
+    still = still_of(value) if table is None else None
+    if still is not None:
+        show_still(still, driver)
+    elif table is not None:
         driver.show({"kind": "table", "table": table})
     elif not _show_own_form(value, driver):
         text = without_addresses(repr(value))
         driver.show({"kind": "value", "text": text[:_MAX_TEXT]})
 
 
+def show_still(still: Still, driver: Driver) -> None:
+    """Send the picture of an interactive figure, with a remark if it could not be drawn."""
+    item: dict[str, Any] = {"kind": "figure", "format": "svg", "width": 0, "height": 0, "alt": still.alt}
+    if still.missing:
+        item |= {"remark": f"cannot be drawn as a picture: {still.missing}", "advice": ""}
+    driver.show(item, still.data)
+
+
 def _holds_artists(value: Any, depth: int = 0) -> bool:
-    """Whether `value` is something drawn, or a container of such: its figure says it better."""
-    if (type(value).__module__ or "").startswith(("matplotlib.", "mpl_toolkits.")):
+    """Whether `value` is something drawn, or holds such: its figure says it better."""
+    if any((kind.__module__ or "").startswith(_DRAWING) for kind in type(value).__mro__):
         return True
     if depth > 2:
         return False
@@ -42,7 +59,9 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
         return any(_holds_artists(item, depth + 1) for item in value[:4])
     if type(value).__name__ == "ndarray" and str(getattr(value, "dtype", "")) == "object" and value.size:
         return _holds_artists(value.flat[0], depth + 1)
-    return (type(value).__module__ or "").startswith("seaborn.")
+    return depth == 0 and any(
+        _holds_artists(vars(value).get(name), 2) for name in _FIGURES if hasattr(value, "__dict__")
+    )
 
 
 def _show_own_form(value: Any, driver: Driver) -> bool:

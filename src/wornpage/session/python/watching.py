@@ -562,10 +562,11 @@ def _wrap_import(watcher: Watcher) -> None:
     original, original_by_name = builtins.__import__, importlib.import_module
     depth = [0]  # imports within imports are counted with the outermost
 
-    def loading(act: Callable[[], Any], loads: bool) -> Any:
+    def loading(name: str, by_library: bool, act: Callable[[], Any], loads: bool) -> Any:
         """Import something; what that changes elsewhere is not the chunk's doing."""
         outermost = watcher.on and depth[0] == 0 and loads
-        loaded, before = len(sys.modules), effects.before_import() if outermost else effects.Before()
+        loaded = len(sys.modules)
+        before = effects.before_import(name, by_library) if outermost else effects.Before()
         depth[0] += 1
         try:
             module = act()
@@ -582,12 +583,17 @@ def _wrap_import(watcher: Watcher) -> None:
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
         loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
-        return loading(lambda: original(name, globals, locals, fromlist, level), loads)
+        by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
+        package = str((globals or {}).get("__package__") or "") if level else name
+        return loading(package, by_library, lambda: original(name, globals, locals, fromlist, level), loads)
 
     def seen_by_name(name: str, package: str | None = None) -> Any:
-        if watcher.on and isinstance(sys._getframe(1).f_globals, Names):
+        where = sys._getframe(1).f_globals
+        if watcher.on and isinstance(where, Names):
             watcher.imported.add(name)
-        return loading(lambda: original_by_name(name, package), name not in sys.modules)
+        by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
+        target = str(package or "") if name.startswith(".") else name
+        return loading(target, by_library, lambda: original_by_name(name, package), name not in sys.modules)
 
     import importlib.util
 

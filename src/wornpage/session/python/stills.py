@@ -1,0 +1,98 @@
+"""Still pictures of figures that are made to be moved in a browser, one function a library.
+
+A library that needs a program or a package to draw itself, and has none, gets a box with words in its place: a page
+never shows the hundreds of lines that such a figure is made of, nor a script that would have to be fetched.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from html import escape
+from importlib import import_module
+from typing import Any
+
+from msgspec import Struct
+
+
+class Still(Struct, frozen=True):
+    """A picture of an interactive figure."""
+
+    data: bytes
+    """SVG."""
+    alt: str
+    missing: str = ""
+    """What would be needed to draw it; empty if it is drawn."""
+
+
+def still_of(value: Any) -> Still | None:
+    """A picture of `value` if it is a figure of one of the libraries here, and what it is called in words."""
+    for kind in type(value).__mro__:
+        package = (kind.__module__ or "").partition(".")[0]
+        name = f"{package}.{kind.__name__}"
+        if name in _FIGURES and package in sys.modules:
+            return _drawn(value, package, _FIGURES[name])
+    return None
+
+
+def _drawn(value: Any, package: str, draw: Callable[[Any], bytes]) -> Still:
+    alt = _title(value) or f"An interactive figure made with {package}"
+    try:
+        return Still(draw(value), alt)
+    except Exception as error:  # whatever a library has against drawing itself, the page goes on and says so
+        needs = _NEEDS[package]
+        why = (
+            f"it needs the package `{needs}`" if isinstance(error, ImportError) else f"{type(error).__name__}: {error}"
+        )
+        return Still(_box(alt), alt, " ".join(why.split())[:200])
+
+
+def _plotly(figure: Any) -> bytes:
+    import_module("kaleido")  # without it the library explains itself at length
+
+    return bytes(figure.to_image(format="svg"))
+
+
+def _altair(chart: Any) -> bytes:
+    import vl_convert
+
+    return str(vl_convert.vegalite_to_svg(chart.to_dict())).encode()
+
+
+def _bokeh(model: Any) -> bytes:
+    import_module("selenium")
+    from bokeh.io.export import get_svg
+
+    drawings: list[str] = get_svg(model)
+    return drawings[0].encode()
+
+
+_FIGURES: dict[str, Callable[[Any], bytes]] = {
+    "plotly.BaseFigure": _plotly,
+    "altair.TopLevelMixin": _altair,
+    "bokeh.LayoutDOM": _bokeh,
+}
+"""By the package and the class that all figures of a library have above them."""
+_NEEDS = {"plotly": "kaleido", "altair": "vl-convert-python", "bokeh": "selenium"}
+
+
+def _title(value: Any) -> str:
+    """The title of a figure, as far as it has one in words."""
+    for path in (("layout", "title", "text"), ("title", "text"), ("title",)):
+        found = value
+        for name in path:
+            found = getattr(found, name, None)
+        if isinstance(found, str) and found.strip():
+            return found.strip()[:200]
+    return ""
+
+
+def _box(words: str) -> bytes:
+    """A frame with words, 14 by 5 centimetres."""
+    return (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="14cm" height="5cm" viewBox="0 0 560 200">'
+        '<rect x="1" y="1" width="558" height="198" fill="#f4f4f1" stroke="#8a8a85" stroke-dasharray="6 5"/>'
+        f'<text x="280" y="96" text-anchor="middle" font-family="sans-serif" font-size="17" fill="#333">{escape(words[:60])}</text>'
+        '<text x="280" y="124" text-anchor="middle" font-family="sans-serif" font-size="14" fill="#555">no still picture of it here</text>'
+        "</svg>"
+    ).encode()

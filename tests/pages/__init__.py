@@ -1,0 +1,1 @@
+"""Ordinary pages as scientists, teachers and analysts write them, with what each must show."""

@@ -1,0 +1,134 @@
+"""Press a page that is kept here, and hold what came out against what it must show.
+
+`NAME.shows` beside `NAME.md` has a line for each thing: a word for what is looked at, then what must be found.
+
+    words A | B      these texts in this order, in every output; spaces and line ends count for one space
+    html A | B       as `words`, in the HTML alone; so `pdf`
+    not A            nowhere
+    figures 3        so many pictures; so `tables`, of data or of words
+    drawn 8 x 5      pictures of this size in centimetres, in this order among the others
+    warns A          a warning that has these words; a page without such a line warns of nothing
+    fonts            warnings of letters that no font of the machine has are no fault
+    fails A          an error that has these words
+"""
+
+from __future__ import annotations
+
+import html
+import re
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec import Struct
+
+from wornpage.press import press
+from wornpage.tree.problem import PageError
+
+HERE = Path(__file__).parent
+OUTPUTS = ("html", "pdf")
+
+
+class Seen(Struct):
+    """What a page came to: its outputs as text, and what was said."""
+
+    texts: dict[str, str] = {}
+    html: str = ""
+    problems: list[str] = []
+    failed: bool = False
+
+
+def names() -> list[str]:
+    """All pages, by their paths without the ending."""
+    return sorted(str(path.relative_to(HERE).with_suffix("")) for path in HERE.rglob("*.md"))
+
+
+def pressed(name: str, keep: Path | None = None) -> Seen:
+    """Press a page, in a folder of its own, to every output; `keep` is where the outputs are to be looked at."""
+    with tempfile.TemporaryDirectory(prefix="worn page ") as place:
+        folder = Path(place)
+        page = folder / f"{Path(name).name}.md"
+        shutil.copy(HERE / f"{name}.md", page)
+        if (HERE / "files").is_dir():
+            shutil.copytree(HERE / "files", folder, dirs_exist_ok=True)
+        seen = Seen()
+        try:
+            seen.problems = [str(problem) for problem in press(page, OUTPUTS).warnings]
+        except PageError as error:
+            seen.problems, seen.failed = [str(problem) for problem in error.problems], True
+            return seen
+        if keep is not None:
+            for kind in OUTPUTS:
+                shutil.copy(page.with_suffix(f".{kind}"), keep / f"{name.replace('/', '-')}.{kind}")
+        seen.html = page.with_suffix(".html").read_text(encoding="utf-8")
+        seen.texts = {"html": _text_of_html(seen.html), "pdf": _text_of_pdf(page.with_suffix(".pdf"))}
+        return seen
+
+
+def _text_of_html(source: str) -> str:
+    source = re.sub(r"(?s)<(style|script|nav)\b.*?</\1>|<[^>]+>", " ", source.partition("<body")[2])
+    return _plain(html.unescape(source))
+
+
+def _text_of_pdf(path: Path) -> str:
+    made = subprocess.run(["pdftotext", "-raw", str(path), "-"], capture_output=True, text=True, check=True)
+    return _plain(made.stdout)
+
+
+def _plain(text: str) -> str:
+    """Text without what a layout does to it: one space each, no soft hyphens, no ligatures."""
+    return " ".join(text.replace("\u00ad", "").replace("ﬁ", "fi").replace("ﬂ", "fl").split())
+
+
+def faults(name: str, seen: Seen) -> Iterator[str]:
+    """What is not as it must be."""
+    wanted = [line.partition(" ") for line in (HERE / f"{name}.shows").read_text(encoding="utf-8").splitlines() if line]
+    kinds = {kind for kind, _, _ in wanted}
+    said = "\n".join(one for one in seen.problems if "fonts" not in kinds or "no font has the letter" not in one)
+    if seen.failed != ("fails" in kinds):
+        yield f"it {'failed' if seen.failed else 'did not fail'}: {said}"
+    elif said and not kinds & {"fails", "warns"}:
+        yield f"it warned: {said}"
+    for kind, _, rest in wanted:
+        parts = [part.strip() for part in rest.split(" | ")]
+        if kind in {"warns", "fails"}:
+            yield from (f"nothing says {part!r}: {said}" for part in parts if part not in said)
+        elif not seen.failed and kind != "fonts":
+            yield from _shown(kind, parts, seen)
+
+
+def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
+    match kind:
+        case "words":
+            for output, text in seen.texts.items():
+                yield from _in_order(parts, text, output)
+        case "html" | "pdf":
+            yield from _in_order(parts, seen.texts[kind], kind)
+        case "not":
+            yield from (f"{part!r} stands in the {o}" for part in parts for o, text in seen.texts.items() if part in text)
+        case "figures" | "tables":
+            found = len(re.findall(r'<figure class="table ' if kind == "tables" else _PICTURES, seen.html))
+            if found != int(parts[0]):
+                yield f"{found} {kind}, not {parts[0]}"
+        case "drawn":
+            found_sizes = ((float(width), float(across), float(down)) for across, down, width in re.findall(_SIZE, seen.html))
+            sizes = [f"{width:.3g} x {width * down / across:.3g}" for width, across, down in found_sizes]
+            yield from _in_order(parts, " ".join(sizes), "list of sizes")
+        case _:
+            yield f"{kind!r} is nothing that a page can be asked for"
+
+
+_PICTURES = r'<figure class="(?!table|listing)'
+_SIZE = r'<svg[^>]*viewBox="0 0 ([\d.]+) ([\d.]+)"[^>]*style="width:([\d.]+)cm'
+
+
+def _in_order(parts: list[str], text: str, output: str) -> Iterator[str]:
+    at = 0
+    for part in parts:
+        found = text.find(_plain(part), at)
+        if found < 0:
+            yield f"{part!r} is not in the {output}" + (", or not in its order" if _plain(part) in text else "")
+        else:
+            at = found + len(_plain(part))
