@@ -6,8 +6,10 @@ and taken back if it fails. What still stands over the edge makes the canvas lar
 
 from __future__ import annotations
 
+import logging
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -76,8 +78,7 @@ def _try(figure: Figure, lay_out: Callable[[Figure], None]) -> str:
     """Lay the figure out; if that fails it stands as before, and what was wrong is told."""
     places = [(axes, axes.get_position(original=True), axes.get_position()) for axes in figure.get_axes()]
     problem = ""
-    with warnings.catch_warnings(record=True) as said:
-        warnings.simplefilter("always")
+    with _heard() as said:
         try:
             lay_out(figure)
         except Exception as error:
@@ -93,12 +94,26 @@ def _try(figure: Figure, lay_out: Callable[[Figure], None]) -> str:
     return problem or refused[0]
 
 
+@contextmanager
+def _heard() -> Iterator[list[warnings.WarningMessage]]:
+    """What is said meanwhile is kept from the page: the drawing itself says it once more."""
+    disabled = logging.root.manager.disable
+    logging.disable(logging.WARNING)
+    try:
+        with warnings.catch_warnings(record=True) as said:
+            warnings.simplefilter("always")
+            yield said
+    finally:
+        logging.disable(disabled)
+
+
 def _beyond(figure: Figure) -> Bbox | None:
     """What is drawn, with the canvas, if something stands over the edge; None if all stands on the canvas."""
     from matplotlib.transforms import Bbox
 
     try:
-        drawn = figure.get_tightbbox()
+        with _heard():
+            drawn = figure.get_tightbbox()
     except Exception:
         return None  # the drawing itself will tell
     width, height = figure.get_size_inches()
