@@ -7,12 +7,12 @@ keeps, `session` runs, `plan` decides, `compose` puts answers in, `output` write
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from wornpage.tree.version import VERSION
 
 if TYPE_CHECKING:
-    given: Any
+    given: object
     """The page's parameters, in chunks: `from wornpage import page, given`."""
     from wornpage.press import Output, Pressing, press
     from wornpage.tree.problem import PageError, Problem, UsageError, WornError
@@ -31,7 +31,7 @@ _HOMES = {
 }
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """Import what is asked for, and only that: sessions and `worn --help` need next to nothing."""
     if name not in _HOMES:
         raise AttributeError(f"module {__name__!r} has no attribute {name!r}")

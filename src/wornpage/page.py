@@ -12,12 +12,12 @@ from typing import Any, TypeVar
 
 T = TypeVar("T")
 
-ByColumn = Mapping[str, Any]
+ByColumn = Mapping[str, object]
 """Something by the name of a column."""
 
 
 def table(
-    frame: Any,
+    frame: object,
     caption: str = "",
     label: str = "",
     *,
@@ -29,7 +29,7 @@ def table(
     units: ByColumn | None = None,
     intervals: Mapping[str, tuple[str, str]] | None = None,
     groups: str | None = None,
-    notes: str | Sequence[str] | Mapping[Any, str] | None = None,
+    notes: str | Sequence[str] | Mapping[object, str] | None = None,
 ) -> None:
     """Show a data frame (of any library), a mapping of columns or a list of rows as a table.
 
@@ -46,7 +46,7 @@ def table(
 
 
 def summary(
-    frame: Any,
+    frame: object,
     caption: str = "",
     label: str = "",
     *,
@@ -64,7 +64,7 @@ def summary(
 
 
 def crosstab(
-    frame: Any,
+    frame: object,
     rows: str,
     columns: str,
     caption: str = "",
@@ -83,7 +83,7 @@ def crosstab(
 
 
 def model(
-    *fits: Any,
+    *fits: object,
     caption: str = "",
     label: str = "",
     names: Sequence[str] | None = None,
@@ -105,7 +105,7 @@ def model(
                   decimals=decimals, notes=notes)  # fmt: skip
 
 
-def figure(fig: Any = None, caption: str = "", label: str = "", alt: str = "") -> None:
+def figure(fig: object = None, caption: str = "", label: str = "", alt: str = "") -> None:
     """Show a Matplotlib figure, or the current one, now and with its own caption, and close it."""
     _sink().figure(fig, caption, label, alt)
 
@@ -120,7 +120,7 @@ def heading(text: str, level: int = 2, label: str = "") -> None:
     _sink().heading(text, level, label)
 
 
-def rng() -> Any:
+def rng() -> object:
     """A NumPy random generator whose seed follows from the page's and the chunk's; each call gives another."""
     return _sink().rng()
 
@@ -132,10 +132,10 @@ def tally(items: Iterable[T], name: str = "") -> Iterator[T]:
 
 # --- where it goes ----------------------------------------------------------------------------
 
-_connected: list[Any] = []
+_connected: list[object] = []
 
 
-def connect(sink: Any) -> None:
+def connect(sink: object) -> None:
     """Let a session take what is shown from now on."""
     _connected[:] = [sink]
 
@@ -147,15 +147,15 @@ def _sink() -> Any:
 class _Terminal:
     """Outside a page, code still runs: what it would show is printed plainly."""
 
-    def __getattr__(self, name: str) -> Any:
-        def show(*arguments: Any, **options: Any) -> None:
+    def __getattr__(self, name: str) -> object:
+        def show(*arguments: object, **options: object) -> None:
             for argument in arguments:
                 if argument is not None and not (isinstance(argument, str) and not argument):
                     print(argument)
 
         return show
 
-    def rng(self) -> Any:
+    def rng(self) -> object:
         import numpy
 
         return numpy.random.default_rng()

@@ -117,7 +117,7 @@ def _at(path: list[str], whole: dict[str, Any]) -> dict[str, Any]:
     return schema
 
 
-def _resolved(schema: dict[str, Any], whole: dict[str, Any]) -> dict[str, Any]:
+def _resolved(schema: dict[str, Any], whole: dict[str, Any]) -> dict[str, object]:
     """A schema with what it refers to, and of several the one with keys."""
     if "$ref" in schema:
         schema = whole["$defs"][schema["$ref"].rpartition("/")[2]]
@@ -140,5 +140,5 @@ def _enumerated(schema: dict[str, Any]) -> list[str]:
     return found
 
 
-def _choices(schema: dict[str, Any]) -> str:
+def _choices(schema: dict[str, object]) -> str:
     return " | ".join(_enumerated(schema))

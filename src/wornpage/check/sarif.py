@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import PurePath
-from typing import Any
 from urllib.parse import quote
 
 from wornpage.check.finding import PAGE, Finding, rules
 from wornpage.tree.version import VERSION
 
 
-def sarif(findings: Sequence[Finding]) -> dict[str, Any]:
+def sarif(findings: Sequence[Finding]) -> dict[str, object]:
     """A log with one run."""
     known = {PAGE: "Text and settings that cannot be read as they are.", **rules()}
     described = [{"id": rule, "shortDescription": {"text": about}} for rule, about in known.items()]
@@ -23,7 +22,7 @@ def sarif(findings: Sequence[Finding]) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _result(finding: Finding) -> dict[str, Any]:
+def _result(finding: Finding) -> dict[str, object]:
     problem = finding.problem
     place = {
         "artifactLocation": {"uri": quote(PurePath(problem.span.file).as_posix())},

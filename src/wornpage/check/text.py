@@ -5,7 +5,6 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
-from typing import Any
 
 from wornpage.check.code import at, parsed
 from wornpage.compose.citing import find_citations
@@ -216,7 +215,7 @@ def listings(page: Page) -> Iterator[Problem]:
             )
 
 
-def _names(code: str, context: type[Any]) -> set[str]:
+def _names(code: str, context: type[object]) -> set[str]:
     try:
         tree = ast.parse(code)
     except (SyntaxError, ValueError, RecursionError):

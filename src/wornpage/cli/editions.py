@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -41,7 +41,7 @@ def editions(
     _print_table(found)
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: object) -> object:
     return value if isinstance(value, str | int | float | bool | list | type(None)) else str(value)
 
 

@@ -14,9 +14,9 @@ if TYPE_CHECKING:
     from wornpage.source import Page
 
 
-def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, Any]:
+def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, object]:
     """Values by name from a YAML file and from `name=value`, which is nearer; a name that comes again makes a list."""
-    found: dict[str, Any] = {}
+    found: dict[str, object] = {}
     for pair in pairs:
         name, sign, value = pair.partition("=")
         if not sign or not name.strip():
@@ -30,7 +30,7 @@ def given_from(pairs: Iterable[str], file: Path | None = None) -> dict[str, Any]
     return (_file(file) if file is not None else {}) | found
 
 
-def given_for(page: Path, pairs: Iterable[str] | None, edition: str) -> dict[str, Any]:
+def given_for(page: Path, pairs: Iterable[str] | None, edition: str) -> dict[str, object]:
     """Values by name for a page or for one of its editions. Raises `UsageError` if there is no such edition."""
     given = given_from(pairs or ())
     if not edition:
@@ -44,7 +44,7 @@ def given_for(page: Path, pairs: Iterable[str] | None, edition: str) -> dict[str
     return {**given, **editions[edition]}
 
 
-def _file(path: Path) -> dict[str, Any]:
+def _file(path: Path) -> dict[str, object]:
     from wornpage.settings.yaml_text import read_yaml
     from wornpage.tree.problem import PageError
 
@@ -61,7 +61,7 @@ def _file(path: Path) -> dict[str, Any]:
     return {name: _written(raw) for name, raw in values.items()}
 
 
-def _written(raw: Any) -> Any:
+def _written(raw: object) -> object:
     if isinstance(raw, list):
         return [_written(item) for item in raw]
     return raw["raw"] if isinstance(raw, dict) and "raw" in raw else str(raw)
@@ -108,7 +108,7 @@ def print_givens(page: Path, as_json: bool) -> None:
     console().print(table)
 
 
-def said(value: Any) -> str:
+def said(value: object) -> str:
     """A given value for people; nothing for none."""
     if isinstance(value, list):
         return ", ".join(map(said, value))

@@ -127,10 +127,12 @@ def _tell(pressing: Pressing, took: float) -> None:
     say(f"pressed: {counts}{seconds(took)}")
 
 
-def _chunk(chunk: ChunkOutcome) -> dict[str, Any]:
+def _chunk(chunk: ChunkOutcome) -> dict[str, object]:
     return {"label": chunk.label, "outcome": str(chunk.outcome), "seconds": round(chunk.seconds, 6), "why": chunk.why}
 
 
-def _print_json(outputs: list[dict[str, Any]], chunks: list[dict[str, Any]], problems: list[dict[str, Any]]) -> None:
+def _print_json(
+    outputs: list[dict[str, object]], chunks: list[dict[str, object]], problems: list[dict[str, Any]]
+) -> None:
     shown = {"outputs": outputs, "chunks": chunks, "problems": problems}
     print(json.dumps(shown, ensure_ascii=False, indent=2))

@@ -7,7 +7,7 @@ import time
 from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from wornpage.cli.given import given_from
 from wornpage.cli.pressing import Wanted, Wish, open_file
@@ -117,7 +117,7 @@ def _print_json(reports: Iterable[Report], index: Path | None, problems: Iterabl
     print(json.dumps(data, ensure_ascii=False, indent=2))
 
 
-def _data(report: Report) -> dict[str, Any]:
+def _data(report: Report) -> dict[str, object]:
     return {
         "name": report.edition,
         "outcome": "failed" if report.failed else "unchanged" if report.is_unchanged else "pressed",

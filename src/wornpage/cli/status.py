@@ -176,7 +176,7 @@ def _page_levels(settled: Settings) -> Iterator[tuple[str, dict[str, Any]]]:
     """What was set for the page itself, by name."""
     for name, level in settled.levels.items():
         if not name.startswith("chunks."):
-            value: Any = settled.page
+            value: object = settled.page
             for part in name.split("."):
                 value = getattr(value, part.replace("-", "_"))
             yield name, {"value": msgspec.to_builtins(value), "level": level}

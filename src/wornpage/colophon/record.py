@@ -82,15 +82,15 @@ class Colophon:
     weaknesses: tuple[str, ...]
     """What makes it less sure that another run gives the same."""
 
-    def to_data(self) -> dict[str, Any]:
+    def to_data(self) -> dict[str, object]:
         """As plain data, for JSON."""
         return asdict(self)
 
 
-def read_record(raw: bytes) -> dict[str, Any]:
+def read_record(raw: bytes) -> dict[str, object]:
     """A record that was written as JSON, as plain data. Raises `ValueError`, with the place, for anything else."""
     try:
-        data: dict[str, Any] = msgspec.json.decode(raw)
+        data: dict[str, object] = msgspec.json.decode(raw)
         msgspec.convert(data, Colophon)
     except (msgspec.MsgspecError, RecursionError) as error:
         raise ValueError(str(error) or "it is nested too deeply") from None
@@ -183,7 +183,7 @@ def _settings(settings: Settings) -> dict[str, str]:
     return dict(sorted(found.items()))
 
 
-def _differing(name: str, now: Any, built_in: Any) -> dict[str, str]:
+def _differing(name: str, now: object, built_in: object) -> dict[str, str]:
     if isinstance(now, dict) and isinstance(built_in, dict):
         return {k: v for key in now for k, v in _differing(f"{name}: {key}", now[key], built_in.get(key)).items()}
     return {} if now == built_in else {name: str(now)}

@@ -338,7 +338,7 @@ class Notes:
         return replace(node, number=number, first=first, blocks=self.numbered(node.blocks))
 
 
-def set_close(value: Any) -> Any:
+def set_close(value: object) -> Any:
     """`value` without the spaces before citations that are set high and before notes that citations have made."""
     if isinstance(value, n.Node | n.Part):
         new = {}
@@ -364,7 +364,7 @@ def set_close(value: Any) -> Any:
     return value if same else tuple(items)
 
 
-def _is_high(node: Any) -> bool:
+def _is_high(node: object) -> bool:
     if isinstance(node, n.Footnote):
         return node.is_citation
     if isinstance(node, n.Citation) and node.children:

@@ -130,7 +130,7 @@ def _append(line: list[Token], text: str, role: str) -> None:
 
 
 @cache
-def _role(kind: Any) -> str:
+def _role(kind: object) -> str:
     name = str(kind).removeprefix("Token.")
     return next((role for prefix, role in _ROLES if name.startswith(prefix)), "")
 

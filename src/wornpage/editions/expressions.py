@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -24,7 +23,7 @@ _AS_ROWS = (
 )
 
 
-def rows_from(page: Page, settings: Settings, expression: str, span: Span) -> list[dict[str, Any]]:
+def rows_from(page: Page, settings: Settings, expression: str, span: Span) -> list[dict[str, object]]:
     """The mappings that `expression` gives where the chunks have run that write its names.
 
     Raises `PageError` if it does not.

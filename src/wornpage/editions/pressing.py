@@ -6,7 +6,6 @@ import datetime
 import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 
@@ -32,7 +31,7 @@ class Choice(Struct, frozen=True):
     """Their names fit one of these; all if there are none."""
     where: tuple[str, ...] = ()
     """Conditions that all are true for them."""
-    given: dict[str, Any] = {}
+    given: dict[str, object] = {}
     afresh: bool = False
     stationery: str | None = None
 
@@ -68,7 +67,7 @@ def counted(choice: Choice) -> Edited:
     return Edited(page, settings, editions, wanted, (choice.folder or choice.page.parent / "pressed").resolve())
 
 
-def standings(edited: Edited, given: dict[str, Any]) -> Iterator[Standing]:
+def standings(edited: Edited, given: dict[str, object]) -> Iterator[Standing]:
     """How each edition stands, by what it was last pressed to."""
     today = str(datetime.date.today())
     for edition in edited.editions:

@@ -6,7 +6,6 @@ import datetime
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
-from typing import Any
 
 from msgspec import Struct
 
@@ -30,9 +29,9 @@ class Edition(Struct, frozen=True):
 
     name: str
     """That of its files, without ending; no other edition has it."""
-    given: dict[str, Any]
+    given: dict[str, object]
     """What is given, as written."""
-    values: dict[str, Any]
+    values: dict[str, object]
     """All given values of the edition."""
 
 
@@ -75,7 +74,7 @@ def _several(names: list[str]) -> str:
 # --- where they come from ---------------------------------------------------------------------
 
 
-def _rows(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[tuple[Span, dict[str, Any]]]:
+def _rows(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[tuple[Span, dict[str, object]]]:
     """Given values as written, and their place."""
     asked = settings.page.editions
     sources = [name for name in ("sets", "table", "combine", "expression") if getattr(asked, name)]
@@ -101,7 +100,7 @@ def _rows(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[t
             yield settings.place("editions", "expression"), _known(row, settings)
 
 
-def _of_table(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[tuple[Span, dict[str, Any]]]:
+def _of_table(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[tuple[Span, dict[str, object]]]:
     name = settings.page.editions.table
     at = settings.place("editions", "table")
     try:
@@ -117,7 +116,7 @@ def _of_table(page: Page, settings: Settings, problems: list[Problem]) -> Iterat
         yield Span(name, line), _known(row, settings)
 
 
-def _known(row: Mapping[str, Any], settings: Settings) -> dict[str, Any]:
+def _known(row: Mapping[str, object], settings: Settings) -> dict[str, object]:
     """The cells that are given values; other columns are there for other purposes."""
     return {name: value for column, value in row.items() if (name := _given_of(column, settings))}
 
@@ -126,7 +125,7 @@ def _given_of(column: str, settings: Settings) -> str:
     return next((name for name in settings.declared if column in {name, name.replace("-", "_")}), "")
 
 
-def _raw(value: Any) -> Any:
+def _raw(value: object) -> object:
     if isinstance(value, list):
         return [_raw(item) for item in value]
     return value["raw"] if isinstance(value, dict) and "raw" in value else str(value)
@@ -135,7 +134,9 @@ def _raw(value: Any) -> Any:
 # --- values and names -------------------------------------------------------------------------
 
 
-def _values(settings: Settings, row: Mapping[str, Any], span: Span, problems: list[Problem]) -> dict[str, Any] | None:
+def _values(
+    settings: Settings, row: Mapping[str, object], span: Span, problems: list[Problem]
+) -> dict[str, object] | None:
     values = dict(settings.given)
     before = len(problems)
     for name, text in row.items():
@@ -152,7 +153,7 @@ def _values(settings: Settings, row: Mapping[str, Any], span: Span, problems: li
     return values if len(problems) == before else None
 
 
-def _holds(condition: str, values: dict[str, Any], settings: Settings, problems: list[Problem]) -> bool:
+def _holds(condition: str, values: dict[str, object], settings: Settings, problems: list[Problem]) -> bool:
     try:
         return not condition or holds(condition, values)
     except ConditionFault as fault:
@@ -160,7 +161,7 @@ def _holds(condition: str, values: dict[str, Any], settings: Settings, problems:
         return False
 
 
-def _name(settings: Settings, row: Mapping[str, Any], values: dict[str, Any], problems: list[Problem]) -> str:
+def _name(settings: Settings, row: Mapping[str, object], values: dict[str, object], problems: list[Problem]) -> str:
     """What an edition is called: as the page says, or by its values."""
     wished = settings.page.editions.name
     if not wished:
@@ -172,7 +173,7 @@ def _name(settings: Settings, row: Mapping[str, Any], values: dict[str, Any], pr
         return ""
 
 
-def _filled(text: str, values: dict[str, Any], settings: Settings) -> str:
+def _filled(text: str, values: dict[str, object], settings: Settings) -> str:
     """`text` with its value marks answered; they see given values alone."""
     made, at = "", 0
     while (start := text.find("{= ", at)) >= 0:
@@ -185,7 +186,7 @@ def _filled(text: str, values: dict[str, Any], settings: Settings) -> str:
     return made + text[at:]
 
 
-def _words(value: Any, form: str, settings: Settings) -> str:
+def _words(value: object, form: str, settings: Settings) -> str:
     if isinstance(value, list):
         return ", ".join(_words(item, form, settings) for item in value)
     if isinstance(value, datetime.date):

@@ -9,7 +9,6 @@ import json
 import math
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 from wornpage.tree.files import file_bytes, file_text
 
@@ -24,7 +23,7 @@ class TableFault(ValueError):
         self.what, self.line = what, line
 
 
-def rows_of(path: Path) -> list[tuple[int, dict[str, Any]]]:
+def rows_of(path: Path) -> list[tuple[int, dict[str, object]]]:
     """Line and cells by column of each row; empty cells are left out. Raises `TableFault`."""
     readers = {".csv": _csv, ".tsv": _csv, ".json": _json, ".xlsx": _excel}
     reader = readers.get(path.suffix.lower())
@@ -38,7 +37,7 @@ def rows_of(path: Path) -> list[tuple[int, dict[str, Any]]]:
         raise TableFault(f"{path.name!r} is not UTF-8") from None
 
 
-def _csv(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
+def _csv(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
     with io.StringIO(file_text(path), newline="") as file:
         first = file.readline()
         file.seek(0)
@@ -53,7 +52,7 @@ def _csv(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
             raise TableFault(f"this is no CSV: {error}", rows.line_num) from None
 
 
-def _json(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
+def _json(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
     text = file_text(path)
     try:
         data = json.loads(text)
@@ -65,7 +64,7 @@ def _json(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
         yield number, plain_row(row)
 
 
-def _excel(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
+def _excel(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
     try:
         from openpyxl import load_workbook
     except ImportError:
@@ -84,16 +83,16 @@ def _excel(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
     book.close()
 
 
-def plain_row(row: dict[str, Any]) -> dict[str, Any]:
+def plain_row(row: dict[str, object]) -> dict[str, object]:
     """A row's values as one would write them."""
     return {str(name): written(value) for name, value in row.items() if not _is_missing(value)}
 
 
-def _is_missing(value: Any) -> bool:
+def _is_missing(value: object) -> bool:
     return value is None or (isinstance(value, float) and math.isnan(value))
 
 
-def written(value: Any) -> Any:
+def written(value: object) -> object:
     """A value as one would write it; a list item by item."""
     if isinstance(value, bool):
         return "yes" if value else "no"

@@ -6,7 +6,6 @@ import datetime
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 
@@ -35,7 +34,7 @@ class Job(Struct, frozen=True):
     today: str
     afresh: bool = False
     stationery: str | None = None
-    given: dict[str, Any] = {}
+    given: dict[str, object] = {}
     """Values given to all of them."""
     version: str = VERSION
 
@@ -44,7 +43,7 @@ class Task(Struct, frozen=True):
     """One edition to press."""
 
     edition: str
-    given: dict[str, Any]
+    given: dict[str, object]
 
 
 class Made(Struct, frozen=True):

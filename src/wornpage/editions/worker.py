@@ -9,7 +9,7 @@ import os
 import signal
 import sys
 from types import FrameType
-from typing import IO, Any
+from typing import IO
 
 import msgspec
 
@@ -55,7 +55,7 @@ def _next(asked: IO[bytes]) -> bytes:
         signal.alarm(0)
 
 
-def _leave(number: int, frame: FrameType | None) -> Any:
+def _leave(number: int, frame: FrameType | None) -> object:
     raise SystemExit(1)
 
 

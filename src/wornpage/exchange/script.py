@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import datetime
 import re
-from typing import Any
 
 from wornpage.settings import Settings
 from wornpage.source import Page
@@ -75,7 +74,7 @@ def _given_to(chunks: list[Chunk], settings: Settings) -> list[str]:
     return [*made, _GIVEN_ENDS] if made else []
 
 
-def _literal(value: Any) -> str:
+def _literal(value: object) -> str:
     return repr(value)  # dates read as `datetime.date(…)`
 
 

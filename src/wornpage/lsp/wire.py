@@ -9,7 +9,6 @@ import json
 import os
 from collections.abc import Callable
 from threading import Lock
-from typing import Any
 
 _HEAD = b"Content-Length:"
 _MOST = 256_000_000
@@ -39,7 +38,7 @@ class Outgoing:
 class Incoming:
     """Standard input as the server reads it: sound messages only. What cannot be understood is answered here."""
 
-    def __init__(self, handle: int, out: Outgoing, understand: Callable[[dict[str, Any]], object]) -> None:
+    def __init__(self, handle: int, out: Outgoing, understand: Callable[[dict[str, object]], object]) -> None:
         self._handle, self._out, self._understand = handle, out, understand
         self._raw = b""
         self._ready = b""
@@ -71,7 +70,7 @@ class Incoming:
                 return False
             self._raw += data
 
-    def _cut(self) -> dict[str, Any] | None:
+    def _cut(self) -> dict[str, object] | None:
         """The first message of what has come; None if it has not come whole. What is none is passed over."""
         while True:
             start = self._raw.find(_HEAD)
@@ -99,7 +98,7 @@ class Incoming:
                 return message
             self._complain(None, _PARSE_ERROR, "this message is no JSON, or its length is wrong")
 
-    def _is_understood(self, message: dict[str, Any]) -> bool:
+    def _is_understood(self, message: dict[str, object]) -> bool:
         if "method" not in message:
             return "id" in message  # the editor's answer to something the server has asked
         try:
@@ -111,13 +110,13 @@ class Incoming:
             return False
         return True
 
-    def _complain(self, number: Any, code: int, what: str) -> None:
+    def _complain(self, number: object, code: int, what: str) -> None:
         answer = {"jsonrpc": "2.0", "id": number, "error": {"code": code, "message": what}}
         body = json.dumps(answer).encode()
         self._out.write(b"Content-Length: %d\r\n\r\n" % len(body) + body)
 
 
-def _sound(body: bytes) -> dict[str, Any] | None:
+def _sound(body: bytes) -> dict[str, object] | None:
     """A message, if these bytes are one."""
     try:
         message = json.loads(body.strip())

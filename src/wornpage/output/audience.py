@@ -125,7 +125,7 @@ def _asked(page: n.Composed, blocks: n.Blocks) -> Iterator[str]:
                 yield from (back.label for entry in entries for back in entry.backs if not back.page)
 
 
-def _linked(tree: Any, there: frozenset[str]) -> Any:
+def _linked(tree: object, there: frozenset[str]) -> object:
     """`tree` with words in place of links to what is not there."""
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:

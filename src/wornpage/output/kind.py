@@ -71,7 +71,7 @@ class Output(Protocol):
     def looks(self) -> tuple[str, ...]:
         """Its files in a stationery."""
 
-    def inputs(self, options: Any) -> tuple[Input, ...]:
+    def inputs(self, options: object) -> tuple[Input, ...]:
         """Files beside the page that it is made from, as `options` name them."""
 
     def write(self, page: Composed, job: Job) -> Written:

@@ -24,12 +24,12 @@ class ConditionFault(ValueError):
     """A condition that makes no sense, or that would do more than look."""
 
 
-def holds(expression: str, given: dict[str, Any]) -> bool:
+def holds(expression: str, given: dict[str, object]) -> bool:
     """Whether a condition is true for these given values. Raises `ConditionFault`."""
     return bool(value_of(expression, given))
 
 
-def value_of(expression: str, given: dict[str, Any]) -> Any:
+def value_of(expression: str, given: dict[str, object]) -> object:
     """What an expression over given values comes to, `given.year` or `year`. Raises `ConditionFault`."""
     known = {name.replace("-", "_"): value for name, value in given.items()}
     try:
@@ -40,7 +40,7 @@ def value_of(expression: str, given: dict[str, Any]) -> Any:
         raise ConditionFault(str(error)) from None
 
 
-def _value(node: ast.expr, given: dict[str, Any]) -> Any:
+def _value(node: ast.expr, given: dict[str, object]) -> Any:
     match node:
         case ast.Constant(value=value):
             return value

@@ -59,7 +59,7 @@ def _put(path: Path, data: bytes) -> None:
 def _get(page: Path, edition: str) -> dict[str, Any] | None:
     """The manifest, if it is whole and this user's."""
     try:
-        found: dict[str, Any] = opened(_path(page, edition).read_bytes(), f"{own_name(page)}/{edition}")
+        found: dict[str, object] = opened(_path(page, edition).read_bytes(), f"{own_name(page)}/{edition}")
     except (OSError, ValueError):
         return None
     return found
@@ -157,8 +157,8 @@ class _Outside:
     """What can be seen of the world before anything is read (`plan.reads.kind.Here`)."""
 
     seed, effects = 0, ""
-    given: dict[str, Any] = {}
-    names: dict[str, Any] = {}
+    given: dict[str, object] = {}
+    names: dict[str, object] = {}
     ambient: dict[str, str] = {}
     modules: dict[str, str] = {}
     files: dict[str, tuple[str, int]] = {}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 
@@ -26,7 +25,7 @@ class KeptAnswer(Struct, frozen=True):
     """An answer as it is kept."""
 
     type: str
-    value: Any
+    value: object
 
     def read(self) -> Answer:
         """As it was given."""

@@ -7,7 +7,6 @@ run again. It is forked only while no library has started threads of its own; ot
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
 
 from wornpage.session.language import Session
 from wornpage.session.tasks import CannotFork
@@ -49,7 +48,7 @@ class Nursery:
         language: str,
         kept: Sequence[Trace | None],
         make: Callable[[str, int], Common],
-        given: dict[str, Any],
+        given: dict[str, object],
     ) -> tuple[Session, Common] | None:
         """A session that stands after the steps that all editions share; None if there are none or it cannot be.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct, field
 
@@ -67,7 +66,7 @@ class View(Struct, frozen=True):
 
     folder: Path
     seed: int
-    given: dict[str, Any]
+    given: dict[str, object]
     names: dict[str, Entry]
     ambient: dict[str, str]
     effects: str
@@ -99,7 +98,7 @@ class State(Struct):
     """The state before a step. `copy` is shallow: entries are shared with the states before it."""
 
     folder: Path
-    given: dict[str, Any]
+    given: dict[str, object]
     threads: int | None
     layouts: dict[str, str]
     """A hash of each chunk's code as written, by label."""

@@ -69,14 +69,14 @@ def _known_by(bound: Bound, name: str, identity: str) -> Bound:
     return replace(bound, print=f"live:{identity}:{name}") if bound.print == "live" else bound
 
 
-def _kept(ran: Ran, blobs: Blobs) -> list[dict[str, Any]]:
+def _kept(ran: Ran, blobs: Blobs) -> list[dict[str, object]]:
     try:
         return shown_to_data(ran.result.shown, blobs.put)
     except OSError:
         return shown_to_data(ran.result.shown, Blobs(None).put)
 
 
-def _renamed(data: Any, old: str, new: str) -> Any:
+def _renamed(data: object, old: str, new: str) -> Any:
     """What a chunk showed, with its label replaced where tracebacks and code that describes itself name it."""
     if isinstance(data, str):
         return _as_word(old).sub(lambda _: new, data) if old in data else data

@@ -27,14 +27,14 @@ from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 
-Tell = Callable[[str, dict[str, Any]], None]
+Tell = Callable[[str, dict[str, object]], None]
 """Hears the name of an event and its data, from the desk's thread."""
 
 
 class Desk:
     """Where one page lies while it is written."""
 
-    def __init__(self, page: Path, given: dict[str, Any], mark: str, with_pdf: bool, tell: Tell) -> None:
+    def __init__(self, page: Path, given: dict[str, object], mark: str, with_pdf: bool, tell: Tell) -> None:
         self.page, self.mark, self.with_pdf, self.tell = page, mark, with_pdf, tell
         self.given = given
         self.parts: Parts | None = None
@@ -148,7 +148,7 @@ class Desk:
     def _state(self) -> None:
         self.tell("state", self.state())
 
-    def state(self) -> dict[str, Any]:
+    def state(self) -> dict[str, object]:
         """How things stand, as plain data."""
         return {"busy": self.busy, "chunks": list(self.chunks.values()), "problems": self.problems}
 
@@ -213,6 +213,6 @@ def _line(proof: Proof, label: str) -> int:
     return next((chunk.span.line for chunk in page.chunks if chunk.label == label), 0)
 
 
-def _told(one: ChunkOutcome, line: int) -> dict[str, Any]:
+def _told(one: ChunkOutcome, line: int) -> dict[str, object]:
     states = {Outcome.RAN: "fresh", Outcome.REUSED: "fresh", Outcome.FAILED: "failed", Outcome.LEFT_OUT: "stale"}
     return {"label": one.label, "line": line, "state": states[one.outcome], "seconds": one.seconds, "why": one.why}

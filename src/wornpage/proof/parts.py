@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from html import escape, unescape
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 from xxhash import xxh3_64_hexdigest
@@ -34,7 +33,7 @@ class Parts(Struct, frozen=True):
     shell_key: str
     parts: tuple[Part, ...]
 
-    def difference(self, before: Parts | None) -> dict[str, Any]:
+    def difference(self, before: Parts | None) -> dict[str, object]:
         """What turns the page `before` into this one, as plain data."""
         had = {part.key for part in before.parts} if before else set()
         same_shell = before is not None and before.shell_key == self.shell_key

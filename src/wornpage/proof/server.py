@@ -31,7 +31,7 @@ _POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; for
 class ProofServer:
     """One page, its desk, and the browsers that look at it."""
 
-    def __init__(self, page: Path, given: dict[str, Any], with_pdf: bool, port: int) -> None:
+    def __init__(self, page: Path, given: dict[str, object], with_pdf: bool, port: int) -> None:
         self.page, self.with_pdf = page, with_pdf
         self.token = secrets.token_urlsafe(18)
         self.mark = f"worn-{secrets.token_hex(8)}"
@@ -52,7 +52,7 @@ class ProofServer:
 
     # --- events -------------------------------------------------------------------------------
 
-    def tell(self, event: str, data: dict[str, Any]) -> None:
+    def tell(self, event: str, data: dict[str, object]) -> None:
         """Tell every browser; from any thread."""
         text = f"event: {event}\ndata: {json.dumps(data, ensure_ascii=False)}\n\n"
         if self._loop is not None:
@@ -120,7 +120,7 @@ class ProofServer:
 
     def app(self) -> Any:
         """The application, behind its guard."""
-        paths: dict[str, Callable[[Request], Any]] = {
+        paths: dict[str, Callable[[Request], object]] = {
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
         }  # fmt: skip
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
@@ -188,7 +188,7 @@ class _Guard:
         await self._app(scope, receive, guarded)
 
 
-def serve(page: Path, given: dict[str, Any], with_pdf: bool, port: int, ready: Callable[[str], None]) -> None:
+def serve(page: Path, given: dict[str, object], with_pdf: bool, port: int, ready: Callable[[str], None]) -> None:
     """Serve a page until it is broken off; `ready` hears its address. Raises `OSError` if the port is taken."""
     server = ProofServer(page, given, with_pdf, port)
     config = uvicorn.Config(

@@ -6,7 +6,7 @@ One folder makes a language; `session/languages.py` names it in its table, or a 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any, Protocol
+from typing import Protocol
 
 from wornpage.session.tasks import Answers, ChunkTask, Environment, MarkTask, Position, Ran
 
@@ -29,7 +29,7 @@ class Session(Protocol):
     def hold(self, at: Position) -> None:
         """Load what the names of the page stand for, so that forked sessions have it. Raises `SessionOver`."""
 
-    def fork(self, given: Mapping[str, Any]) -> Session:
+    def fork(self, given: Mapping[str, object]) -> Session:
         """A session that is as this one is now, with other given values. Raises `CannotFork`."""
 
     def interrupt(self) -> None:
@@ -66,7 +66,7 @@ class CodeReader(Protocol):
     def clock(self, code: str) -> str:
         """A call that asks for the time, as written; empty for none."""
 
-    def literal(self, value: Any) -> str:
+    def literal(self, value: object) -> str:
         """A given value, or a declared default, as code."""
 
     def binding(self, values: Mapping[str, str], file: str | None, told: Sequence[str]) -> str:

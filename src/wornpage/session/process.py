@@ -18,7 +18,6 @@ import tempfile
 import time
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from typing import Any
 
 import msgspec
 
@@ -128,7 +127,7 @@ class ProcessSession:
         self._send({"do": "hold", **_told(at)})
         self._receive({"held"}, None)
 
-    def fork(self, given: Mapping[str, Any]) -> ProcessSession:
+    def fork(self, given: Mapping[str, object]) -> ProcessSession:
         """A session that is as this one is now, with other given values. Raises `CannotFork`."""
         return ProcessSession(mother=self, given={name: _sent(value) for name, value in given.items()})
 
@@ -380,7 +379,7 @@ def _found(told: Message) -> Found:
     return msgspec.convert(told, Found)
 
 
-def _sent(value: Any) -> Any:
+def _sent(value: object) -> object:
     """A given value as JSON can carry it."""
     return {"date": value.isoformat()} if isinstance(value, datetime.date) else value
 

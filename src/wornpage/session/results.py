@@ -200,11 +200,11 @@ def _figure(item: dict[str, Any], data: bytes) -> ShownFigure:
     )
 
 
-def _told(data: Any) -> Told:
+def _told(data: object) -> Told:
     return msgspec.convert(data, Told)
 
 
-def _without_defaults(value: Any) -> Any:
+def _without_defaults(value: object) -> object:
     """A value as plain data, without the fields that are as they always are: traces stay small."""
     if isinstance(value, Struct):
         fields = msgspec.structs.fields(value)
@@ -220,9 +220,9 @@ def _without_defaults(value: Any) -> Any:
 # --- to and from plain data -------------------------------------------------------------------
 
 
-def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list[dict[str, Any]]:
+def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list[dict[str, object]]:
     """What was shown as plain data; pictures go through `put`, which gives their address."""
-    made: list[dict[str, Any]] = []
+    made: list[dict[str, object]] = []
     for item in shown:
         match item:
             case ShownFigure():
@@ -270,7 +270,7 @@ def shown_from_data(data: list[dict[str, Any]], get: Callable[[str], bytes]) -> 
     return tuple(made)
 
 
-def failure_to_data(failure: Failure | None) -> dict[str, Any] | None:
+def failure_to_data(failure: Failure | None) -> dict[str, object] | None:
     """A failure as a session describes it."""
     if failure is None:
         return None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct, field
 
@@ -18,7 +17,7 @@ class Environment(Struct, frozen=True):
     """The page's."""
     page: str
     """The name of its file."""
-    given: dict[str, Any] = {}
+    given: dict[str, object] = {}
     store: str | None = None
     """The folder that values are kept in; None to keep none."""
     noted: tuple[str, ...] = ()
@@ -61,7 +60,7 @@ class Standing(Struct, frozen=True):
 
     version: str
     print: str
-    provider: dict[str, Any]
+    provider: dict[str, object]
     over: tuple[str, ...] = ()
     group: tuple[str, ...] = ()
     ends: bool = False

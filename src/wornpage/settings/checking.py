@@ -21,11 +21,11 @@ from wornpage.tree.span import Span
 
 def check(
     kind: type[msgspec.Struct],
-    data: Mapping[str, Any],
+    data: Mapping[str, object],
     place: Callable[[Path], Span],
     key_place: Callable[[Path], Span],
     noun: str,
-) -> tuple[dict[str, Any], list[Problem]]:
+) -> tuple[dict[str, object], list[Problem]]:
     """What `data` sets of the fields of `kind`, by field name and only that, and all that is wrong with it.
 
     A key at fault counts as not set, so that all faults are found at once. `noun` is what a key is called here.
@@ -40,7 +40,7 @@ def check(
         return _set_values(model.model_validate(rest)), problems
 
 
-def _set_values(model: BaseModel) -> dict[str, Any]:
+def _set_values(model: BaseModel) -> dict[str, object]:
     return model.model_dump(mode="json", exclude_unset=True)
 
 
@@ -60,12 +60,12 @@ def model_of(kind: type[msgspec.Struct]) -> type[BaseModel]:
     return create_model(kind.__name__, __config__=config, __doc__=kind.__doc__, **fields)
 
 
-def meaning(hint: Any) -> str:
+def meaning(hint: object) -> str:
     """The words in a setting's annotation."""
     return next((part for part in getattr(hint, "__metadata__", ()) if isinstance(part, str)), "")
 
 
-def _translated(hint: Any) -> Any:
+def _translated(hint: object) -> object:
     """A type with models in place of the classes of `models`."""
     if isinstance(hint, type) and issubclass(hint, msgspec.Struct):
         return model_of(hint)

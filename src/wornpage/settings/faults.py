@@ -56,7 +56,7 @@ def _wrong_value(fault: Any, path: Path, span: Span, noun: str) -> Problem:
 
 def known_keys(model: type[BaseModel], path: Path) -> list[str]:
     """The keys a mapping may have that lies at `path` under `model`."""
-    current: Any = model
+    current: object = model
     for part in path:
         current = _inner(current, part)
     if isinstance(current, type) and issubclass(current, BaseModel):
@@ -64,7 +64,7 @@ def known_keys(model: type[BaseModel], path: Path) -> list[str]:
     return []
 
 
-def _inner(model: Any, part: str | int) -> Any:
+def _inner(model: object, part: str | int) -> object:
     """The model below `part`; lists and mappings lead to what they hold."""
     if not (isinstance(model, type) and issubclass(model, BaseModel)):
         return model
@@ -74,7 +74,7 @@ def _inner(model: Any, part: str | int) -> Any:
     return model  # a place in a list, or a name in a mapping: what it holds is the model
 
 
-def _model_in(annotation: Any) -> Any:
+def _model_in(annotation: object) -> object:
     if isinstance(annotation, type) and issubclass(annotation, BaseModel):
         return annotation
     for inner in getattr(annotation, "__args__", ()):

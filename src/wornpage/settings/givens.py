@@ -36,7 +36,7 @@ _SCHEMA = {
 }
 
 
-def as_written(value: Any) -> Any:
+def as_written(value: object) -> object:
     """A given value as one would write it: a text, or a list of texts."""
     if isinstance(value, bool):
         return "yes" if value else "no"
@@ -56,9 +56,9 @@ class Declared(Struct, frozen=True):
 
     name: str
     kind: str
-    default: Any = None
+    default: object = None
     required: bool = False
-    one_of: tuple[Any, ...] = ()
+    one_of: tuple[object, ...] = ()
     least: Any = None
     most: Any = None
     step: Any = None
@@ -69,7 +69,7 @@ class Declared(Struct, frozen=True):
     file: str = ""
     """The data file whose column holds the values allowed."""
 
-    def value(self, written: Any) -> Any:
+    def value(self, written: object) -> object:
         """The value that is written, a text or a list of texts. Raises `GivenFault`."""
         if self.kind == "list":
             items = written if isinstance(written, list) else [part.strip() for part in str(written).split(",")]
@@ -82,7 +82,7 @@ class Declared(Struct, frozen=True):
             written = written[0]
         return self._bounded(self._chosen(_read(written, self.kind)))
 
-    def _chosen(self, value: Any) -> Any:
+    def _chosen(self, value: object) -> object:
         if self.one_of and value not in self.one_of:
             shown = [_shown(item) for item in self.one_of]
             hint = (
@@ -91,7 +91,7 @@ class Declared(Struct, frozen=True):
             raise GivenFault(f"{self.name} cannot be {_shown(value)!r}.", hint)
         return value
 
-    def _bounded(self, value: Any) -> Any:
+    def _bounded(self, value: object) -> object:
         low, high = self.least, self.most
         if (low is not None and value < low) or (high is not None and value > high):
             ends = " ".join(
@@ -118,9 +118,9 @@ class Declared(Struct, frozen=True):
     def _unit(self) -> str:
         return f" {self.unit}" if self.unit else ""
 
-    def schema(self) -> dict[str, Any]:
+    def schema(self) -> dict[str, object]:
         """The given as JSON Schema."""
-        made: dict[str, Any] = {"type": _SCHEMA[self.kind]}
+        made: dict[str, object] = {"type": _SCHEMA[self.kind]}
         if self.kind == "date":
             made["format"] = "date"
         if self.kind == "list":
@@ -191,13 +191,13 @@ def _declared(name: str, raw: Any, span: Span, folder: Path, front: Checked) -> 
     return Declared(**{**{field: getattr(made, field) for field in made.__struct_fields__}, "default": default})
 
 
-def _bound(raw: Mapping[str, Any], key: str, kind: str) -> Any:
+def _bound(raw: Mapping[str, object], key: str, kind: str) -> object:
     return (
         _read(_text(raw[key]), kind if kind in {"whole number", "number", "date"} else "number") if key in raw else None
     )
 
 
-def _one_of(raw: Any, kind: str, folder: Path) -> tuple[Any, ...]:
+def _one_of(raw: Any, kind: str, folder: Path) -> tuple[object, ...]:
     """The values allowed: a list, or the different values of a column of a data file."""
     if raw is None:
         return ()
@@ -224,8 +224,8 @@ def _column(path: Path, name: str) -> list[str]:
 
 
 def chosen(
-    declared: Mapping[str, Declared], levels: Sequence[tuple[str, Mapping[str, Any]]]
-) -> tuple[dict[str, Any], dict[str, str], list[tuple[str, str, GivenFault]]]:
+    declared: Mapping[str, Declared], levels: Sequence[tuple[str, Mapping[str, object]]]
+) -> tuple[dict[str, object], dict[str, str], list[tuple[str, str, GivenFault]]]:
     """The value of each given and the level it came from, the last level nearest; and what is wrong (level, name, fault).
 
     A level gives values as written, texts or lists of texts, by name.
@@ -252,22 +252,22 @@ def chosen(
 # --- values -----------------------------------------------------------------------------------
 
 
-def _is_mapping(raw: Any) -> bool:
+def _is_mapping(raw: object) -> bool:
     return isinstance(raw, dict) and "raw" not in raw
 
 
-def _first(raw: Any) -> Any:
+def _first(raw: object) -> object:
     return raw[0] if isinstance(raw, list) and raw else None
 
 
-def _text(raw: Any) -> str:
+def _text(raw: object) -> str:
     """What is written, whatever YAML made of it."""
     if raw is None:
         return ""
     return str(raw["raw"]) if isinstance(raw, dict) and "raw" in raw else str(raw)
 
 
-def _kind_of(raw: Any) -> str:
+def _kind_of(raw: object) -> str:
     """The type that a plain value has by its looks; a quoted one is a text."""
     if isinstance(raw, list):
         return "list"
@@ -283,12 +283,12 @@ def _kind_of(raw: Any) -> str:
     return "date" if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text) else "text"
 
 
-def _default(name: str, kind: str, raw: Any) -> Any:
+def _default(name: str, kind: str, raw: object) -> object:
     texts = [_text(item) for item in raw] if isinstance(raw, list) else _text(raw)
     return Declared(name, kind).value(texts)
 
 
-def _read(text: Any, kind: str) -> Any:
+def _read(text: object, kind: str) -> object:
     """A value of a type from its text. Raises `GivenFault`."""
     text = str(text).strip()
     match kind:
@@ -308,11 +308,11 @@ def _read(text: Any, kind: str) -> Any:
     raise GivenFault(f"{text!r} is no {kind}.", {"yes/no": "Write `yes` or `no`."}.get(kind, ""))
 
 
-def _shown(value: Any) -> str:
+def _shown(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return value.isoformat() if isinstance(value, datetime.date) else str(value)
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: object) -> object:
     return value.isoformat() if isinstance(value, datetime.date) else value

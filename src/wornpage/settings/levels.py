@@ -48,7 +48,7 @@ class Settings(Struct, frozen=True):
     project: Checked | None
     declared: dict[str, Declared]
     """The page's givens."""
-    given: dict[str, Any]
+    given: dict[str, object]
     """Their values."""
     given_levels: dict[str, str]
     """`default`, `worn.yaml` or `command line` by given."""
@@ -71,7 +71,7 @@ _OF_INSERTS = ChunkSettings(ChunkOptions(show="nothing"), {})
 
 
 def settle(
-    page: Page, memory: Memory | None = None, wanted: Mapping[str, Any] | None = None
+    page: Page, memory: Memory | None = None, wanted: Mapping[str, object] | None = None
 ) -> tuple[Settings, list[Problem]]:
     """The settings of `page`, and everything that is wrong with them.
 
@@ -176,7 +176,7 @@ def check_places(settings: Settings, files: Iterable[InsertedFile], page: Path) 
     ]
 
 
-def _written(raw: Any) -> Any:
+def _written(raw: object) -> object:
     """A value of `worn.yaml` as its text, or the texts of a list."""
     if isinstance(raw, list):
         return [_written(item) for item in raw]
@@ -192,7 +192,7 @@ def _given_problem(found: tuple[str, str, GivenFault], front: Checked, project: 
     return Problem(place, fault.what, fault.hint)
 
 
-def merge(further: Values, nearer: Values) -> dict[str, Any]:
+def merge(further: Values, nearer: Values) -> dict[str, object]:
     """Both levels as one: nested settings are joined key by key, all else is taken from the nearer level."""
     joined = dict(further)
     for key, value in nearer.items():
@@ -211,7 +211,7 @@ def _names(values: Values, before: str = "") -> Iterable[str]:
 
 
 def _chunk(levels: list[tuple[str, Values]]) -> ChunkSettings:
-    values: dict[str, Any] = {}
+    values: dict[str, object] = {}
     origins = dict.fromkeys(ChunkOptions.__struct_fields__, "built in")
     for level, options in levels:
         values |= options
@@ -266,9 +266,9 @@ def _project(page: Page, memory: Memory | None) -> tuple[Checked | None, dict[st
     return checked, values
 
 
-def _moved(kind: type[Struct], values: Values, between: str) -> dict[str, Any]:
+def _moved(kind: type[Struct], values: Values, between: str) -> dict[str, object]:
     """`values` with every name of a file led on from the folder of the page to that of the project."""
-    moved: dict[str, Any] = {}
+    moved: dict[str, object] = {}
     hints = get_type_hints(kind, include_extras=True)
     for key, value in values.items():
         hint = hints[key]

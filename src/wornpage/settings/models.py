@@ -71,11 +71,11 @@ class Author(Struct, frozen=True):
     corresponding: Annotated[Truth, "Whether letters about the paper go here."] = False
 
 
-def _author(value: Any) -> Any:
+def _author(value: object) -> object:
     return {"name": value} if isinstance(value, str) else value
 
 
-def _or_name(value: dict[str, Any]) -> dict[str, Any]:
+def _or_name(value: dict[str, object]) -> dict[str, object]:
     return {"anyOf": [{"type": "string"}, value]}
 
 
@@ -143,26 +143,26 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
 class ProjectSettings(CommonSettings, frozen=True, kw_only=True):
     """The `worn.yaml` of a project: settings for all its pages."""
 
-    given: Annotated[dict[str, Any], "Values for the givens that pages declare."] = {}
+    given: Annotated[dict[str, object], "Values for the givens that pages declare."] = {}
 
 
-def _by_words(value: Any) -> Any:
+def _by_words(value: object) -> object:
     """Expressions by the words for them; an expression alone speaks for itself."""
     if isinstance(value, str):
         value = [value]
     return {str(item): item for item in value} if isinstance(value, list) else value
 
 
-def _or_list(value: dict[str, Any]) -> dict[str, Any]:
+def _or_list(value: dict[str, object]) -> dict[str, object]:
     return {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}, value]}
 
 
 class Editions(Struct, frozen=True):
     """Which sets of given values a page is pressed for."""
 
-    sets: Annotated[tuple[dict[str, Any], ...], "A list of mappings: name of a given to value."] = ()
+    sets: Annotated[tuple[dict[str, object], ...], "A list of mappings: name of a given to value."] = ()
     table: Annotated[OneFile, "A CSV, JSON or Excel file: a column a given, a row an edition."] = ""
-    combine: Annotated[dict[str, Any], "Lists of values by given: all combinations."] = {}
+    combine: Annotated[dict[str, object], "Lists of values by given: all combinations."] = {}
     expression: Annotated[Words, "Python over what the page has loaded: mappings, or a data frame's rows."] = ""
     where: Annotated[Words, "Only those for which this is true."] = ""
     title: Annotated[Words, "The title of the index."] = ""
@@ -181,5 +181,5 @@ class PageSettings(CommonSettings, frozen=True, kw_only=True):
     subtitle: Annotated[Words, "A line under the title."] = ""
     running_title: Annotated[Words, "A short title for the heads of sheets."] = ""
     abstract: Annotated[Words, "A summary, in Markdown with marks."] = ""
-    given: Annotated[dict[str, Any], "Parameters of the page."] = {}
+    given: Annotated[dict[str, object], "Parameters of the page."] = {}
     editions: Editions = Editions()

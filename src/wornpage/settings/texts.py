@@ -23,7 +23,7 @@ class Memory(Protocol):
     def get(self, *key: str) -> Any:
         """What was kept; None for nothing."""
 
-    def put(self, value: Any, *key: str) -> None:
+    def put(self, value: object, *key: str) -> None:
         """Keep `value`."""
 
 
@@ -81,7 +81,7 @@ def _checked_yaml(kind: type[msgspec.Struct], text: str, file: str, first_line: 
 
 def check_header(
     options: tuple[RawOption, ...], span: Span, memory: Memory | None
-) -> tuple[dict[str, Any], list[Problem]]:
+) -> tuple[dict[str, object], list[Problem]]:
     """What the options in the header of the chunk at `span` set, and what is wrong with them."""
     if not options:
         return {}, []
@@ -102,7 +102,7 @@ def check_header(
     return values, problems
 
 
-def _bare(places: dict[Path, Span], first_line: int) -> list[Any]:
+def _bare(places: dict[Path, Span], first_line: int) -> list[object]:
     return [[list(path), span.line - first_line, span.column] for path, span in places.items()]
 
 

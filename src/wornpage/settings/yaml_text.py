@@ -32,7 +32,7 @@ _OF_EDITIONS = {("editions", "sets"), ("editions", "combine")}
 class Yaml(Struct):
     """A YAML text as read."""
 
-    data: Any = None
+    data: object = None
     places: dict[Path, Span] = field(default_factory=dict)
     """Where each value begins, by the keys that lead to it."""
     keys: dict[Path, Span] = field(default_factory=dict)
@@ -99,7 +99,7 @@ class _Reader:
     def span(self, node: Any) -> Span:
         return Span(self.file, node.start_mark.line + self.first, node.start_mark.column + 1)
 
-    def value(self, node: Any, path: Path) -> Any:
+    def value(self, node: Any, path: Path) -> object:
         self.count += 1
         if self.count > _MOST_VALUES or len(path) > _DEEPEST:
             what = (
@@ -120,8 +120,8 @@ class _Reader:
             return {"raw": node.value, "plain": not node.style}  # its type is the page's to say
         return self._scalar(node)
 
-    def _mapping(self, node: Any, path: Path) -> dict[str, Any]:
-        found: dict[str, Any] = {}
+    def _mapping(self, node: Any, path: Path) -> dict[str, object]:
+        found: dict[str, object] = {}
         for key_node, value_node in node.value:
             key = str(key_node.value)
             if key in found:
@@ -133,7 +133,7 @@ class _Reader:
             found[key] = self.value(value_node, (*path, key))
         return found
 
-    def _scalar(self, node: Any) -> Any:
+    def _scalar(self, node: Any) -> object:
         text = node.value
         match str(node.tag).rpartition(":")[2]:
             case "int" if len(text) > 400:

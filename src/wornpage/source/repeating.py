@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from msgspec.structs import replace
 
 from wornpage.tree import nodes as n
@@ -21,7 +19,7 @@ def told_for(blocks: n.Blocks, within: str, apart: str, deeper: int) -> n.Blocks
         return f"{old}.{apart}" if old and apart else old
 
     def change(node: n.Node) -> n.Node:
-        new: dict[str, Any] = {"span": replace(node.span, within=_both(within, node.span.within))}
+        new: dict[str, object] = {"span": replace(node.span, within=_both(within, node.span.within))}
         match node:
             case n.Heading():
                 new |= {"label": label(node.label), "level": min(node.level + deeper, 6)}

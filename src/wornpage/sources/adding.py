@@ -40,7 +40,7 @@ def add_by_doi(doi: str, resolver: str, path: Path, library: Library) -> tuple[s
     return key, text
 
 
-def _asked(address: str, doi: str) -> dict[str, Any]:
+def _asked(address: str, doi: str) -> dict[str, object]:
     from urllib.error import HTTPError, URLError
     from urllib.request import Request, urlopen
 

@@ -45,7 +45,7 @@ _KINDS = {
 _PARTICLES = re.compile(r"[a-zà-ž]")
 
 
-def from_bibtex(text: str) -> dict[str, Any]:
+def from_bibtex(text: str) -> dict[str, object]:
     """Entries (key, line, data) and problems (line, column, what, hint), as plain data."""
     from bibtexparser.entrypoint import parse_string
     from bibtexparser.middlewares import (
@@ -73,7 +73,7 @@ def from_bibtex(text: str) -> dict[str, Any]:
     return {"entries": entries, "problems": sorted(problems)}
 
 
-def _problem(block: Any, text: str) -> list[Any]:
+def _problem(block: Any, text: str) -> list[object]:
     """What is wrong with a block that could not be read, where it goes wrong."""
     line = (block.start_line or 0) + 1
     name = type(block).__name__
@@ -108,8 +108,8 @@ def _inherit(fields: dict[str, str], raw: dict[str, Any]) -> None:
         fields.setdefault(name, str(field.value))
 
 
-def _entry(kind: str, fields: dict[str, str]) -> dict[str, Any]:
-    data: dict[str, Any] = {"type": _TYPES.get(kind, "document")}
+def _entry(kind: str, fields: dict[str, str]) -> dict[str, object]:
+    data: dict[str, object] = {"type": _TYPES.get(kind, "document")}
     for name, key in _PLAIN.items():
         if fields.get(name, "").strip():
             data[key] = plain(fields[name])
@@ -136,7 +136,7 @@ def _entry(kind: str, fields: dict[str, str]) -> dict[str, Any]:
     return data
 
 
-def _container(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
+def _container(kind: str, fields: dict[str, str], data: dict[str, object]) -> None:
     title = fields.get("journaltitle") or fields.get("journal") or fields.get("booktitle") or fields.get("maintitle")
     if title:
         data["container-title"] = decoded(title)
@@ -148,7 +148,7 @@ def _container(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
         data["event-title"] = data["container-title"]
 
 
-def _numbers(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
+def _numbers(kind: str, fields: dict[str, str], data: dict[str, object]) -> None:
     if fields.get("number", "").strip():
         of_issue = data["type"] in {"article-journal", "periodical", "review"}
         key = (
@@ -165,12 +165,12 @@ def _numbers(kind: str, fields: dict[str, str], data: dict[str, Any]) -> None:
         data["page"] = re.sub(r"\s*(?:--?-?|–)\s*", "-", plain(fields["pages"]))
 
 
-def _dates(fields: dict[str, str], data: dict[str, Any]) -> None:
+def _dates(fields: dict[str, str], data: dict[str, object]) -> None:
     if fields.get("date", "").strip():
         data["issued"] = date(fields["date"])
     elif fields.get("year", "").strip():
         year = plain(fields["year"])
-        parts: list[Any] = [int(year)] if re.fullmatch(r"-?\d{1,4}", year) else []
+        parts: list[object] = [int(year)] if re.fullmatch(r"-?\d{1,4}", year) else []
         month = fields.get("month", "").strip().lower()
         number = int(month) if month.isdigit() else _MONTHS.get(month[:3], 0)
         if parts and 1 <= number <= 12:
@@ -183,7 +183,7 @@ def _dates(fields: dict[str, str], data: dict[str, Any]) -> None:
             data[key] = date(fields[name])
 
 
-def date(text: str) -> dict[str, Any]:
+def date(text: str) -> dict[str, object]:
     """A date or a range in ISO 8601, with `~` or `?` for about; other texts stay as they are."""
     about = text.rstrip().endswith(("~", "?", "%"))
     parts: list[list[int]] = []
@@ -203,9 +203,9 @@ def date(text: str) -> dict[str, Any]:
 # --- names ------------------------------------------------------------------------------------
 
 
-def names(text: str) -> list[dict[str, Any]]:
+def names(text: str) -> list[dict[str, object]]:
     """A BibTeX list of names; `others` at its end becomes an open end."""
-    found: list[dict[str, Any]] = []
+    found: list[dict[str, object]] = []
     for part in _split_outside(text, " and "):
         name = " ".join(part.split())
         if name == "others":
@@ -215,7 +215,7 @@ def names(text: str) -> list[dict[str, Any]]:
     return found
 
 
-def _name(name: str) -> dict[str, Any]:
+def _name(name: str) -> dict[str, object]:
     if name.startswith("{") and name.endswith("}") and _split_outside(name, " ") == [name]:
         return {"literal": plain(name)}
     parts = [part.strip() for part in _split_outside(name, ",")]
@@ -231,7 +231,7 @@ def _name(name: str) -> dict[str, Any]:
     return made
 
 
-def _first_von_last(words: list[str]) -> dict[str, Any]:
+def _first_von_last(words: list[str]) -> dict[str, object]:
     words = [word for word in words if word]
     small = [place for place, word in enumerate(words[:-1]) if _PARTICLES.match(_first_letter(word))]
     start = small[0] if small else len(words) - 1

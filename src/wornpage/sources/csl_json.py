@@ -17,14 +17,14 @@ DATES = {"issued", "accessed", "event-date", "original-date", "submitted", "avai
 _PARTS = ("family", "given", "literal", "suffix", "dropping-particle", "non-dropping-particle")
 
 
-def normalised(item: dict[str, Any]) -> tuple[dict[str, Any], list[str]]:
+def normalised(item: dict[str, object]) -> tuple[dict[str, object], list[str]]:
     """An entry's data in one shape, and the fields that made no sense and are left out."""
-    made: dict[str, Any] = {}
+    made: dict[str, object] = {}
     odd: list[str] = []
     for field, value in item.items():
         if field == "id" or value is None or value == "":
             continue
-        kept: Any
+        kept: object
         if field in NAMES:
             kept = _names(value)
         elif field in DATES:
@@ -39,7 +39,7 @@ def normalised(item: dict[str, Any]) -> tuple[dict[str, Any], list[str]]:
     return made, odd
 
 
-def _text(value: Any) -> str:
+def _text(value: object) -> str:
     """A text; the first of a list, as some resolvers write titles."""
     if isinstance(value, list) and value and isinstance(value[0], str):
         value = value[0]
@@ -48,7 +48,7 @@ def _text(value: Any) -> str:
     return str(value)
 
 
-def _names(value: Any) -> list[dict[str, Any]]:
+def _names(value: object) -> list[dict[str, Any]]:
     listed = value if isinstance(value, list) else [value]
     made = []
     for one in listed:
@@ -64,24 +64,24 @@ def _names(value: Any) -> list[dict[str, Any]]:
     return made
 
 
-def _date(value: Any) -> dict[str, Any]:
+def _date(value: object) -> dict[str, object]:
     if isinstance(value, str | int) and not isinstance(value, bool):
         return date(str(value))
     if not isinstance(value, dict):
         return {}
     parts = [kept for part in _listed(value.get("date-parts")) if (kept := _numbers(part))]
     if parts:
-        made: dict[str, Any] = {"date-parts": parts}
+        made: dict[str, object] = {"date-parts": parts}
         return made | ({"circa": True} if value.get("circa") else {})
     said = value.get("raw") or value.get("literal") or value.get("season")
     return date(str(said)) if said else {}
 
 
-def _listed(value: Any) -> list[Any]:
+def _listed(value: object) -> list[object]:
     return value if isinstance(value, list) else []
 
 
-def _numbers(part: Any) -> list[int]:
+def _numbers(part: object) -> list[int]:
     """Year, month and day, as far as they are numbers that can be."""
     made: list[int] = []
     for place, number in enumerate(part[:3] if isinstance(part, list) else [part]):

@@ -15,7 +15,7 @@ def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix:
     """`date` as its element asks; `suffix` is the letter that goes after the year."""
     if date.get("literal") or not date.get("date-parts"):
         return (*parsed(str(date.get("literal") or date.get("raw") or "")), *([Run(suffix)] if suffix else []))
-    ends: list[Sequence[Any]] = [part for part in date["date-parts"] if part]
+    ends: list[Sequence[object]] = [part for part in date["date-parts"] if part]
     parts = _parts(element, style)
     delimiter = element.get("delimiter", "")
     first = joined((_part(part, ends[0], style, suffix) for part in parts), delimiter)

@@ -248,7 +248,7 @@ class Engine:
             ordered = sorted(full, key=lambda key: held[key], reverse=descending) + empty
         return ordered
 
-    def _sort_key(self, rule: Element, key: str) -> tuple[Any, ...] | str:
+    def _sort_key(self, rule: Element, key: str) -> tuple[object, ...] | str:
         work = self.works[key]
         variable, macro = rule.get("variable"), rule.get("macro")
         if variable == "citation-number":

@@ -38,7 +38,7 @@ class Memory(Protocol):
     def get(self, *key: str) -> Any:
         """What was kept; None for nothing."""
 
-    def put(self, value: Any, *key: str) -> None:
+    def put(self, value: object, *key: str) -> None:
         """Keep `value`."""
 
 

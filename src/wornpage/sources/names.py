@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import Any
 from xml.etree.ElementTree import Element
 
 from msgspec import Struct
@@ -12,7 +11,7 @@ from msgspec import Struct
 from wornpage.sources.runs import Run, Runs, cased, joined, words
 from wornpage.sources.style import Style
 
-Name = dict[str, Any]
+Name = dict[str, object]
 
 
 class NameLook(Struct, frozen=True):

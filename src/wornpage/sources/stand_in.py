@@ -9,11 +9,10 @@ import json
 import sys
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
-from typing import Any
 from urllib.parse import unquote
 
 
-def resolver(works: list[dict[str, Any]], port: int = 0) -> ThreadingHTTPServer:
+def resolver(works: list[dict[str, object]], port: int = 0) -> ThreadingHTTPServer:
     """A server on 127.0.0.1 that answers for these works; start it with `serve_forever`."""
     by_doi = {str(work["DOI"]).lower(): work for work in works if work.get("DOI")}
 
@@ -31,7 +30,7 @@ def resolver(works: list[dict[str, Any]], port: int = 0) -> ThreadingHTTPServer:
             self.end_headers()
             self.wfile.write(data)
 
-        def log_message(self, *arguments: Any) -> None:
+        def log_message(self, *arguments: object) -> None:
             """Say nothing."""
 
     return ThreadingHTTPServer(("127.0.0.1", port), Answers)

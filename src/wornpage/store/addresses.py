@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import json
-from typing import Any
 
 
-def digest(*parts: Any) -> str:
+def digest(*parts: object) -> str:
     """A short address for plain data."""
     text = json.dumps(parts, ensure_ascii=False, separators=(",", ":"))
     return hashlib.blake2b(text.encode("utf-8", "surrogatepass"), digest_size=20).hexdigest()

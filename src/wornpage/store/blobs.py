@@ -63,7 +63,7 @@ class Blobs:
                 os.unlink(part)
             raise
 
-    def _write_aside(self, path: str, data: Any) -> None:
+    def _write_aside(self, path: str, data: object) -> None:
         """Let a process that is nobody's child write, from memory as it is now: nothing is copied, nobody waits."""
         done, mark = os.pipe()
         child = os.fork()

@@ -50,8 +50,8 @@ class BlockCache:
             return  # it is as this process has left it
         self._path = path
         self._stamp = _stamp(path) if path else None
-        self._known: dict[str, Any] = {}
-        self._used: dict[str, Any] = {}
+        self._known: dict[str, object] = {}
+        self._used: dict[str, object] = {}
         self._changed = False
         if self._path is not None:
             try:
@@ -67,7 +67,7 @@ class BlockCache:
             self._used[name] = found
         return found
 
-    def put(self, value: Any, *key: str) -> None:
+    def put(self, value: object, *key: str) -> None:
         """Keep `value`."""
         name = digest(*key)
         self._known[name] = self._used[name] = value

@@ -73,7 +73,7 @@ def _signature(body: bytes, place: str) -> str:
     return hmac.new(user_key(), place.encode("utf-8", "surrogatepass") + b"\0" + body, hashlib.blake2b).hexdigest()[:64]
 
 
-def sealed(data: Any, place: str) -> bytes:
+def sealed(data: object, place: str) -> bytes:
     """`data` as JSON with this user's signature before it, which holds for `place` alone."""
     body = json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
     return _signature(body, place).encode() + b"\n" + body

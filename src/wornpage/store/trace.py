@@ -144,12 +144,12 @@ def last_of(trace: Trace) -> Last:
     )  # fmt: skip
 
 
-def as_kept(data: Any) -> Any:
+def as_kept(data: object) -> Any:
     """A struct as plain data for JSON."""
     return msgspec.to_builtins(data)
 
 
-def from_kept(data: Any, kind: type[T]) -> T:
+def from_kept(data: object, kind: type[T]) -> T:
     """The reverse. Raises `ValueError` for data of another shape."""
     try:
         return msgspec.convert(data, kind)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
 from msgspec import Struct
 
@@ -226,7 +225,7 @@ def length(node: object) -> int:
     return 0
 
 
-def letters_of(formula: Any) -> Iterator[str]:
+def letters_of(formula: object) -> Iterator[str]:
     """Everything a formula, or several, would have set in letters."""
     if isinstance(formula, tuple):
         for one in formula:

@@ -12,31 +12,31 @@ from msgspec import Struct
 class Read(Struct, frozen=True):
     """How what is written for a setting becomes its value; the function raises `ValueError` with what to write."""
 
-    function: Callable[[Any], Any]
-    written: Callable[[dict[str, Any]], dict[str, Any]] | None = None
+    function: Callable[[object], object]
+    written: Callable[[dict[str, object]], dict[str, object]] | None = None
     """The JSON Schema of what may be written, from that of the value; the same if None."""
 
-    def __get_pydantic_json_schema__(self, schema: Any, handler: Callable[[Any], Any]) -> Any:
+    def __get_pydantic_json_schema__(self, schema: object, handler: Callable[[object], Any]) -> object:
         value = handler(schema)
         return self.written(value) if self.written else value
 
-    def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], Any]) -> Any:
+    def __get_pydantic_core_schema__(self, source: object, handler: Callable[[object], Any]) -> Any:
         from pydantic_core import core_schema
 
         return core_schema.no_info_before_validator_function(self.function, handler(source))
 
 
-def _as(**schema: Any) -> Callable[[dict[str, Any]], dict[str, Any]]:
+def _as(**schema: object) -> Callable[[dict[str, object]], dict[str, object]]:
     """This JSON Schema, whatever that of the value is."""
     return lambda value: schema
 
 
-def _or(*schemas: dict[str, Any]) -> Callable[[dict[str, Any]], dict[str, Any]]:
+def _or(*schemas: dict[str, object]) -> Callable[[dict[str, object]], dict[str, object]]:
     """The JSON Schema of the value, or one of these."""
     return lambda value: {"anyOf": [*schemas, value]}
 
 
-def or_one(value: dict[str, Any]) -> dict[str, Any]:
+def or_one(value: dict[str, object]) -> dict[str, object]:
     """A list, or one of what it lists."""
     return {"anyOf": [value["items"], value]}
 
@@ -47,12 +47,12 @@ class Between(Struct, frozen=True):
     least: int
     most: int | None = None
 
-    def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], Any]) -> Any:
+    def __get_pydantic_core_schema__(self, source: object, handler: Callable[[object], Any]) -> object:
         from pydantic_core import core_schema
 
         return core_schema.no_info_after_validator_function(self._checked, handler(source))
 
-    def __get_pydantic_json_schema__(self, schema: Any, handler: Callable[[Any], Any]) -> Any:
+    def __get_pydantic_json_schema__(self, schema: object, handler: Callable[[object], Any]) -> object:
         bounds = {"minimum": self.least} | ({} if self.most is None else {"maximum": self.most})
         return handler(schema) | bounds
 
@@ -74,7 +74,7 @@ _SECONDS = {"s": 1.0, "min": 60.0, "h": 3600.0}
 _TRUTHS = {"yes": True, "no": False, "true": True, "false": False}
 
 
-def _truth(value: Any) -> bool:
+def _truth(value: object) -> bool:
     if isinstance(value, bool):
         return value
     if isinstance(value, str) and value.lower() in _TRUTHS:
@@ -82,7 +82,7 @@ def _truth(value: Any) -> bool:
     raise ValueError("write `yes` or `no`")
 
 
-def read_length(value: Any) -> float:
+def read_length(value: object) -> float:
     """A length in centimetres."""
     match = LENGTH.match(str(value).strip())
     if not match:
@@ -94,7 +94,7 @@ def read_length(value: Any) -> float:
     return centimetres
 
 
-def _duration(value: Any) -> float | None:
+def _duration(value: object) -> float | None:
     if value in {None, "none"}:
         return None
     match = _DURATION.match(str(value).strip())
@@ -103,7 +103,7 @@ def _duration(value: Any) -> float | None:
     return float(match[1]) * _SECONDS[match[2]]
 
 
-def read_percentage(value: Any) -> float:
+def read_percentage(value: object) -> float:
     """A percentage as a factor."""
     match = re.match(r"(\d+(?:\.\d+)?)\s*%$", str(value).strip())
     if not match or not 0 < float(match[1]) <= 1000:
@@ -111,7 +111,7 @@ def read_percentage(value: Any) -> float:
     return float(match[1]) / 100
 
 
-def _line_set(value: Any) -> tuple[int, ...]:
+def _line_set(value: object) -> tuple[int, ...]:
     lines: set[int] = set()
     for part in str(value).split(","):
         match = re.match(r"\s*(\d+)(?:\s*-\s*(\d+))?\s*$", part)
@@ -121,7 +121,7 @@ def _line_set(value: Any) -> tuple[int, ...]:
     return tuple(sorted(lines))
 
 
-def _align(value: Any) -> str:
+def _align(value: object) -> str:
     word = "centre" if value == "center" else value
     if word not in {"left", "right", "centre"}:
         raise ValueError("write `left`, `centre` or `right`")
@@ -140,19 +140,19 @@ def _words(value: Any) -> str:
     return str(value)
 
 
-def _several(value: Any) -> list[Any]:
+def _several(value: object) -> list[object]:
     """A list; a lone text is split at its commas."""
     if isinstance(value, str):
         return [part.strip() for part in value.split(",") if part.strip()]
     return value if isinstance(value, list) else [value]
 
 
-def alone(value: Any) -> list[Any]:
+def alone(value: object) -> list[object]:
     """A list as it is; anything else as a list of one."""
     return value if isinstance(value, list) else [value]
 
 
-def read_size(value: Any) -> int:
+def read_size(value: object) -> int:
     """A size in bytes."""
     match = re.match(r"(\d+(?:\.\d+)?)\s*(MB|GB|TB)$", str(value).strip(), re.IGNORECASE)
     if not match or float(match[1]) <= 0:
@@ -160,7 +160,7 @@ def read_size(value: Any) -> int:
     return int(float(match[1]) * {"MB": 10**6, "GB": 10**9, "TB": 10**12}[match[2].upper()])
 
 
-def _macro_name(value: Any) -> str:
+def _macro_name(value: object) -> str:
     if not re.fullmatch(r"\\?[A-Za-z]+", str(value)):
         raise ValueError("a macro's name is made of letters")
     return str(value).removeprefix("\\")

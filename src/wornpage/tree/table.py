@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Any
 
 from msgspec import Struct
 
@@ -21,7 +20,7 @@ class Told(Struct, frozen=True):
     """Words of the author's own, given to a table or a figure: Markdown with marks."""
 
     text: str = ""
-    answers: tuple[dict[str, Any], ...] = ()
+    answers: tuple[dict[str, object], ...] = ()
     """What the value marks in `text` came to, in order."""
     word: str = ""
     """Instead of a text: the name of a word that the page's language has, such as `estimate`."""

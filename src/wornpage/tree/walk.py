@@ -31,7 +31,7 @@ _WITHOUT_NODES = {
 """Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 
 
-def _gather(value: Any, found: list[n.Node]) -> None:
+def _gather(value: object, found: list[n.Node]) -> None:
     if isinstance(value, n.Node):
         found.append(value)
     elif isinstance(value, tuple):
@@ -88,7 +88,7 @@ def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Bloc
 Change = Callable[[n.Node], "n.Node | tuple[n.Node, ...] | None"]
 
 
-def rewrite(value: Any, change: Change) -> Any:
+def rewrite(value: object, change: Change) -> Any:
     """A copy of `value` (a node or a tuple of nodes) with `change` applied from the top.
 
     `change` gives what stands in a node's place, which is not looked into again: a node, or several where a
@@ -111,8 +111,8 @@ def rewrite(value: Any, change: Change) -> Any:
     return replace(value, **new) if new else value
 
 
-def _rewrite_tuple(items: tuple[Any, ...], change: Change) -> tuple[Any, ...]:
-    made: list[Any] = []
+def _rewrite_tuple(items: tuple[object, ...], change: Change) -> tuple[object, ...]:
+    made: list[object] = []
     same = True
     for item in items:
         result = rewrite(item, change)
@@ -124,7 +124,7 @@ def _rewrite_tuple(items: tuple[Any, ...], change: Change) -> tuple[Any, ...]:
     return items if same else tuple(made)
 
 
-def map_nodes(value: Any, change: Callable[[n.Node], n.Node]) -> Any:
+def map_nodes(value: object, change: Callable[[n.Node], n.Node]) -> Any:
     """A copy of `value` (a node, a part or a tuple of them) with `change` applied to every node, children first."""
     if isinstance(value, tuple):
         return tuple(map_nodes(item, change) for item in value)
@@ -139,7 +139,7 @@ def map_nodes(value: Any, change: Callable[[n.Node], n.Node]) -> Any:
     return change(copy) if isinstance(copy, n.Node) else copy
 
 
-def respan(value: Any, span: Span) -> Any:
+def respan(value: object, span: Span) -> Any:
     """A copy of `value` (a node or a tuple of nodes) in which everything stands at `span`."""
     return map_nodes(value, lambda node: replace(node, span=span))
 

@@ -10,7 +10,6 @@ import json
 import re
 import secrets
 from collections.abc import Mapping
-from typing import Any
 
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
@@ -20,7 +19,7 @@ _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufdd0-\ufdef\ufffe\uffff
 """What no HTML may hold; nothing of it is a sign of ours either."""
 
 
-def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, Any]) -> str:
+def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, object]) -> str:
     """The whole page: `pieces` are HTML already, and an empty one counts as absent; `values` are escaped."""
     present = [name for name, piece in pieces.items() if piece]
     key = (template, json.dumps([present, values], ensure_ascii=False, sort_keys=True), version_of("jinja2"))
@@ -32,7 +31,7 @@ def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, Any]) 
     return _CONTROLS.sub("\ufffd", whole)
 
 
-def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, Any]) -> list[str]:
+def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, object]) -> list[str]:
     """The frame in parts: text, the name of a piece, text, and so on."""
     from jinja2 import Environment
     from markupsafe import Markup

@@ -24,7 +24,7 @@ class Here(Protocol):
         """Of the chunk or mark that is asked about."""
 
     @property
-    def given(self) -> Mapping[str, Any]: ...
+    def given(self) -> Mapping[str, object]: ...
 
     @property
     def names(self) -> Mapping[str, Any]:

@@ -35,7 +35,7 @@ class Reaches:
     def __init__(self) -> None:
         self._known: dict[str, tuple[str, frozenset[int], Reach]] = {}
 
-    def of(self, name: str, version: str, value: Any, stops: frozenset[int]) -> Reach:
+    def of(self, name: str, version: str, value: object, stops: frozenset[int]) -> Reach:
         """What `value` reaches, which `name` stands for in its `version`; named functions and classes are not looked into."""
         known = self._known.get(name)
         if known is None or known[0] != version or (known[1] != stops and known[2].definitions & (known[1] ^ stops)):
@@ -43,7 +43,7 @@ class Reaches:
         return known[2]
 
 
-def _reach(value: Any, stops: frozenset[int]) -> Reach:
+def _reach(value: object, stops: frozenset[int]) -> Reach:
     try:
         return reach(value, stops)
     except TooLarge:
@@ -64,7 +64,7 @@ class Account:
         self.local = bool(local_modules())
         """Whether modules of the project are loaded."""
         self.stops = frozenset(id(value) for value in self.now.values() if isinstance(value, _DEFINITION))
-        self.changed: dict[str, Any] = {}
+        self.changed: dict[str, object] = {}
         self.in_place: set[str] = set()
         """Changed names that stand for the same object as before."""
         self.sharing: set[str] = set()
@@ -93,13 +93,13 @@ class Account:
         while self._find_touched() or self._find_over():
             pass
 
-    def _note(self, name: str, value: Any) -> None:
+    def _note(self, name: str, value: object) -> None:
         self.changed[name] = value
         self.in_place.add(name)
         self.tracker.reads.setdefault(name, value)
         self._here.pop(name, None)
 
-    def _is_other(self, name: str, value: Any) -> bool:
+    def _is_other(self, name: str, value: object) -> bool:
         """Whether what a name stood for has another content now; a live value counts as changed by being read."""
         before = self.tracker.table[name]["print"]
         if before.startswith("live:"):
@@ -189,7 +189,7 @@ class Account:
 
     # --- who shares with whom -----------------------------------------------------------------
 
-    def reach_of(self, name: str, value: Any) -> Reach:
+    def reach_of(self, name: str, value: object) -> Reach:
         """What a name reaches now."""
         if name in self.changed:
             if name not in self._here:
@@ -199,10 +199,10 @@ class Account:
             return self._here.setdefault(name, _reach(value, self.stops))
         return self.reaches.of(name, self.tracker.table[name]["version"], value, self.stops)
 
-    def groups(self) -> list[dict[str, Any]]:
+    def groups(self) -> list[dict[str, object]]:
         """Changed names, each with all names that share a changeable object with it."""
         rest = {name: value for name, value in self.now.items() if name not in self.changed and self._may_join(name)}
-        groups: list[dict[str, Any]] = []
+        groups: list[dict[str, object]] = []
         todo = dict(self.changed)
         while todo:
             name = next(iter(todo))
@@ -222,7 +222,7 @@ class Account:
     def _may_join(self, name: str) -> bool:
         return name in self.tracker.table and self.tracker.holds(name) and name not in self.tracker.deleted
 
-    def _note_sharing(self, group: dict[str, Any]) -> None:
+    def _note_sharing(self, group: dict[str, object]) -> None:
         """Who joins a group, and how those in it were held before, is part of what the chunk depends on."""
         for name, value in group.items():
             if name not in self.changed:
@@ -243,7 +243,7 @@ class Account:
         for name in gone:
             tracker.held.pop(name, None)
         made: dict[str, Told] = {}
-        values: dict[str, Any] = {}
+        values: dict[str, object] = {}
         for group in self.groups():
             made |= self._provide(group, code, file, wanted)
             values |= group
@@ -258,7 +258,7 @@ class Account:
             tracker.table[name] = {"version": version, **made[name]}
         return {"names": {name: made[name] for name in order}, "deleted": gone, "anew": sorted(anew)}
 
-    def _provide(self, group: dict[str, Any], code: str, file: str, wanted: bool) -> dict[str, Told]:
+    def _provide(self, group: dict[str, object], code: str, file: str, wanted: bool) -> dict[str, Told]:
         """How the names of one group can be had again, and what they are now."""
         for name, value in group.items():
             if self.prints.get(name) is None:
@@ -289,7 +289,7 @@ class Account:
         numbers = [value] if type(value) is int else [item for item in value[:_FEW] if type(item) is int]
         return not self._left_open.isdisjoint(numbers)
 
-    def _provider(self, group: dict[str, Any], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
+    def _provider(self, group: dict[str, object], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
         if len(group) == 1:
             ((name, value),) = group.items()
             if name in known and isinstance(value, ModuleType) and not is_local(value.__name__):
@@ -308,20 +308,20 @@ class Account:
                 pass
         return {"live": True}
 
-    def _over(self, name: str, value: Any) -> list[str]:
+    def _over(self, name: str, value: object) -> list[str]:
         """Names of the functions and classes of the page that a value is made of."""
         reached = self.reach_of(name, value).definitions
         return sorted(n for n, v in self.now.items() if n != name and isinstance(v, _DEFINITION) and id(v) in reached)
 
 
-def _pattern(group: dict[str, Any]) -> str:
+def _pattern(group: dict[str, object]) -> str:
     try:
         return pattern(list(group.values()))
     except NoFingerprint:
         return "large"
 
 
-def print_of(value: Any) -> str | None:
+def print_of(value: object) -> str | None:
     """The fingerprint of a value; None for one that has none."""
     try:
         return fingerprint(value)
@@ -329,7 +329,7 @@ def print_of(value: Any) -> str | None:
         return None
 
 
-def _mentions_local(value: Any) -> bool:
+def _mentions_local(value: object) -> bool:
     """Whether a value is, or comes from, a module of the project, whose state may have changed under it."""
     if isinstance(value, ModuleType):
         return is_local(value.__name__)

@@ -20,7 +20,7 @@ from wornpage.session.python import counters, hooks
 
 _here = os.getcwd
 _pristine: dict[str, str] = {}
-_rc_pristine: dict[str, Any] = {}
+_rc_pristine: dict[str, object] = {}
 _pending: dict[str, dict[str, str]] = {}
 rc_reads: set[str] = set()
 logging_reads: list[bool] = []
@@ -48,7 +48,7 @@ _drawn_before: dict[str, str | None] = {}
 """What the counters stood at when the running code began."""
 
 
-def _library_arrived(item: str, module: Any) -> None:
+def _library_arrived(item: str, module: object) -> None:
     _arrived(item)
 
 
@@ -85,7 +85,7 @@ def _watch_matplotlib(module: Any) -> None:
     _rc_pristine = {key: repr(dict.__getitem__(params, key)) for key in dict.keys(params)}
     get = type(params).__getitem__
 
-    def seen(self: Any, key: str) -> Any:
+    def seen(self: object, key: str) -> object:
         if self is params:  # not a copy, made to be put back later
             rc_reads.add(key)
         return get(self, key)
@@ -99,7 +99,7 @@ def _watch_matplotlib(module: Any) -> None:
 def _watch_logging(module: Any) -> None:
     level = module.Logger.isEnabledFor
 
-    def seen(self: Any, wanted: int) -> bool:
+    def seen(self: object, wanted: int) -> bool:
         logging_reads.append(True)
         answer: bool = level(self, wanted)
         return answer
@@ -107,7 +107,7 @@ def _watch_logging(module: Any) -> None:
     module.Logger.isEnabledFor = seen
 
 
-def _pack(value: Any) -> str:
+def _pack(value: object) -> str:
     return base64.b64encode(pickle.dumps(value, 4)).decode()
 
 
@@ -150,7 +150,7 @@ def _filters() -> str:
         return "live"
 
 
-def _pattern(part: Any) -> Any:
+def _pattern(part: Any) -> object:
     """A filter's pattern as text; in Python's own filters it is text already, which is told apart."""
     return part if part is None or isinstance(part, str) else (part.pattern, part.flags)
 
@@ -158,7 +158,7 @@ def _pattern(part: Any) -> Any:
 def _set_filters(text: str) -> None:
     import re
 
-    def compiled(part: Any) -> Any:
+    def compiled(part: Any) -> object:
         return part if part is None or isinstance(part, str) else re.compile(*part)
 
     filters = [(a, compiled(m), c, compiled(mod), n) for a, m, c, mod, n in _unpack(text)]
@@ -214,8 +214,8 @@ def _set_numpy(name: str) -> Callable[[str], None]:
     return write
 
 
-def _pandas_flat(node: Any, prefix: str = "") -> dict[str, Any]:
-    flat: dict[str, Any] = {}
+def _pandas_flat(node: Any, prefix: str = "") -> dict[str, object]:
+    flat: dict[str, object] = {}
     for key, value in node.items():
         if isinstance(value, dict):
             flat |= _pandas_flat(value, f"{prefix}{key}.")
@@ -266,7 +266,7 @@ def _is_library(name: str) -> bool:
     return name.split(".", maxsplit=1)[0] in sys.modules and not name.startswith("__main__")
 
 
-def _handler(handler: Any) -> tuple[Any, ...]:
+def _handler(handler: Any) -> tuple[object, ...]:
     formatter = handler.formatter
     return (type(handler).__name__, handler.level, formatter and (formatter._fmt, formatter.datefmt))
 

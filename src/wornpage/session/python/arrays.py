@@ -21,17 +21,17 @@ class Plain:
 
     __slots__ = ("array",)
 
-    def __init__(self, array: Any) -> None:
+    def __init__(self, array: object) -> None:
         self.array = array
 
 
-def is_array(value: Any) -> bool:
+def is_array(value: object) -> bool:
     """Whether a value is an array of NumPy itself, of no kind derived from it."""
     numpy = sys.modules.get("numpy")
     return numpy is not None and type(value) is numpy.ndarray
 
 
-def is_any_array(value: Any) -> bool:
+def is_any_array(value: object) -> bool:
     """Whether a value is an array of NumPy, or of a kind derived from it."""
     numpy = sys.modules.get("numpy")
     return numpy is not None and isinstance(value, numpy.ndarray)
@@ -42,7 +42,7 @@ def is_locked_kind(value: Any) -> bool:
     return is_any_array(value) and not value.flags.writeable
 
 
-def is_of_a_file(array: Any) -> bool:
+def is_of_a_file(array: object) -> bool:
     """Whether an array looks at a file that is mapped into memory: what is written to it goes there."""
     base = array
     while base is not None:
@@ -69,7 +69,7 @@ def whole_of(array: Any) -> Any:
     return base
 
 
-def told(array: Any) -> tuple[Any, ...] | None:
+def told(array: Any) -> tuple[object, ...] | None:
     """What an array is, for its fingerprint; None for the usual one, which pickles itself."""
     layout = (array.shape, array.strides, array.flags.writeable)
     whole = whole_of(array)
@@ -84,7 +84,7 @@ def told(array: Any) -> tuple[Any, ...] | None:
     return None if kind == "own" else (kind, Plain(array))
 
 
-def plainly_told(array: Any) -> tuple[Any, ...] | None:
+def plainly_told(array: Any) -> tuple[object, ...] | None:
     """The same for an array inside a library's container."""
     if array.dtype.hasobject:
         return "array", array.shape, array.strides, array.flags.writeable, array.tolist()
@@ -115,7 +115,7 @@ def reduced(array: Any) -> Any:
     return _part, _part_of(array)
 
 
-def plainly_reduced(array: Any) -> Any:
+def plainly_reduced(array: Any) -> object:
     """The same for an array inside a library's container: it owns its memory if it did, or all that it looks at did."""
     if array.dtype.hasobject:
         return array.__reduce__() if array.flags.writeable else (*array.__reduce__(), None, None, _set_locked)
@@ -127,7 +127,7 @@ def plainly_reduced(array: Any) -> Any:
     return _part, _part_of(array)
 
 
-def with_plain_arrays(value: Any) -> Any:
+def with_plain_arrays(value: Any) -> object:
     """What a container of a library is made of, its arrays marked as inside of it."""
     if is_array(value):
         return Plain(value)
@@ -138,13 +138,13 @@ def with_plain_arrays(value: Any) -> Any:
     return value
 
 
-def _set_locked(array: Any, state: Any) -> None:
+def _set_locked(array: Any, state: object) -> None:
     """Fill an array of objects that must not be written to."""
     array.__setstate__(state)
     array.flags.writeable = False
 
 
-def _own(memory: Any, dtype: Any, shape: Any, strides: Any, writeable: bool) -> Any:
+def _own(memory: Any, dtype: Any, shape: Any, strides: Any, writeable: bool) -> object:
     import numpy
 
     made = numpy.ndarray(shape, dtype, memory, 0, strides).copy(order="K")
@@ -152,7 +152,7 @@ def _own(memory: Any, dtype: Any, shape: Any, strides: Any, writeable: bool) -> 
     return made
 
 
-def _view(whole: Any, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> Any:
+def _view(whole: Any, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> object:
     import numpy
 
     made = numpy.ndarray(shape, dtype, whole, offset, strides)
@@ -160,7 +160,7 @@ def _view(whole: Any, dtype: Any, shape: Any, strides: Any, offset: int, writeab
     return made
 
 
-def _part_of(array: Any) -> tuple[Any, ...]:
+def _part_of(array: Any) -> tuple[object, ...]:
     """An array's memory from its first byte to its last, and how to look at it."""
     import ctypes
 

@@ -27,14 +27,14 @@ class Asked:
 
     # --- tables -------------------------------------------------------------------------------
 
-    def table(self, frame: Any, caption: str, label: str, **wanted: Any) -> None:
+    def table(self, frame: object, caption: str, label: str, **wanted: object) -> None:
         from wornpage.session.python.tables import laid_out
 
         notes = wanted.pop("notes")
         self._show_table(laid_out(frame, self._told, notes=notes, **wanted), caption, label)
 
     def summary(
-        self, frame: Any, caption: str, label: str, *, notes: Any, decimals: Any, heads: Any, **wanted: Any
+        self, frame: object, caption: str, label: str, *, notes: object, decimals: object, heads: object, **wanted: Any
     ) -> None:
         from wornpage.session.python.statistics import summarised
         from wornpage.session.python.tables import finished
@@ -43,7 +43,16 @@ class Asked:
         self._show_table(table, caption, label)
 
     def crosstab(
-        self, frame: Any, rows: str, columns: str, caption: str, label: str, *, notes: Any, decimals: Any, **wanted: Any
+        self,
+        frame: object,
+        rows: str,
+        columns: str,
+        caption: str,
+        label: str,
+        *,
+        notes: object,
+        decimals: object,
+        **wanted: Any,
     ) -> None:
         from wornpage.session.python.statistics import crossed
         from wornpage.session.python.tables import finished
@@ -52,7 +61,7 @@ class Asked:
         self._show_table(table, caption, label)
 
     def model(
-        self, fits: Sequence[Any], caption: str, label: str, *, notes: Any, terms: Any, names: Any, **wanted: Any
+        self, fits: Sequence[Any], caption: str, label: str, *, notes: object, terms: Any, names: Any, **wanted: Any
     ) -> None:
         from wornpage.session.python.fits import fitted
         from wornpage.session.python.tables import finished
@@ -61,13 +70,13 @@ class Asked:
         said = {name: self._told(words) for name, words in (terms or {}).items()}
         self._show_table(finished(fitted(fits, heads, said, **wanted), self._told, notes=notes), caption, label)
 
-    def _show_table(self, table: dict[str, Any], caption: str, label: str) -> None:
+    def _show_table(self, table: dict[str, object], caption: str, label: str) -> None:
         told = self._told(caption) if caption else None
         self._driver.show({"kind": "table", "table": {**table, "caption": told, "label": _label(label)}})
 
     # --- figures and prose --------------------------------------------------------------------
 
-    def figure(self, fig: Any, caption: str, label: str, alt: str) -> None:
+    def figure(self, fig: object, caption: str, label: str, alt: str) -> None:
         from wornpage.session.python import figures
 
         pyplot = sys.modules.get("matplotlib.pyplot")
@@ -91,12 +100,12 @@ class Asked:
 
     # --- help for the code itself -------------------------------------------------------------
 
-    def rng(self) -> Any:
+    def rng(self) -> object:
         import numpy
 
         return numpy.random.default_rng()  # seeded from the chunk's own seed, each call anew
 
-    def tally(self, items: Iterable[Any], name: str) -> Iterator[Any]:
+    def tally(self, items: Iterable[object], name: str) -> Iterator[object]:
         total = len(items) if isinstance(items, Sized) else 0
         told = 0.0
         for done, item in enumerate(items):
@@ -107,7 +116,7 @@ class Asked:
 
     # --- words --------------------------------------------------------------------------------
 
-    def _told(self, text: Any) -> dict[str, Any]:
+    def _told(self, text: object) -> dict[str, object]:
         """Words of the author's with what their value marks come to here, in the scope of the code that calls."""
         text = str(text)
         answers = []
@@ -121,7 +130,7 @@ class Asked:
             at = text.find("{= ", end)
         return {"text": text, "answers": answers}
 
-    def _answer(self, expression: str, form: str) -> dict[str, Any]:
+    def _answer(self, expression: str, form: str) -> dict[str, object]:
         from wornpage.session.python.names import bring, run_eval
 
         frame = _calling_frame()
@@ -141,7 +150,7 @@ def _calling_frame() -> FrameType | None:
     return frame
 
 
-def _label(label: Any) -> str:
+def _label(label: object) -> str:
     """A label made of what a label may hold: `acid in Harrow Lane` becomes `acid-in-Harrow-Lane`."""
     text = str(label).strip().removeprefix("#")
     return "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in text)

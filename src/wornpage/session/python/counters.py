@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import itertools
 import sys
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 
 class Counter(NamedTuple):
@@ -30,7 +30,7 @@ COUNTERS = {
 
 def read(counter: Counter) -> str | None:
     """The number that comes next, as text; None where it cannot be told."""
-    held: Any = getattr(_owner(counter), counter.name, None)
+    held: object = getattr(_owner(counter), counter.name, None)
     text = repr(held.__self__ if counter.is_method and hasattr(held, "__self__") else held)
     return text[6:-1] if text.startswith("count(") else None
 
@@ -41,6 +41,6 @@ def write(counter: Counter, number: str) -> None:
     setattr(_owner(counter), counter.name, count.__next__ if counter.is_method else count)
 
 
-def _owner(counter: Counter) -> Any:
-    module: Any = sys.modules.get(counter.library)
+def _owner(counter: Counter) -> object:
+    module: object = sys.modules.get(counter.library)
     return getattr(module, counter.owner, None) if counter.owner else module

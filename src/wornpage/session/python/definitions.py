@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import ast
 from types import BuiltinFunctionType, FunctionType, ModuleType
-from typing import Any
 
 from wornpage.session.bindings import names_written
 from wornpage.session.python.atoms import ATOMS
@@ -14,7 +13,7 @@ _FIXED = (*ATOMS, FunctionType, BuiltinFunctionType, type, ModuleType)
 """What a default or an attribute may be where its expression is a name: nothing that somebody else can change."""
 
 
-def is_plain_definition(code: str, name: str, value: Any) -> bool:
+def is_plain_definition(code: str, name: str, value: object) -> bool:
     """Whether running the last top-level statement that defines `name` again gives it back and does nothing else."""
     try:
         tree = ast.parse(code)
@@ -33,7 +32,7 @@ def is_plain_definition(code: str, name: str, value: Any) -> bool:
     return len(written) == len(made) and all(map(_stays, written, made))
 
 
-def _stays(written: ast.expr, made: Any) -> bool:
+def _stays(written: ast.expr, made: object) -> bool:
     """Whether an expression gives the same again: one that is a name only if what it stands for cannot be changed."""
     return _is_inert(written) and (not isinstance(written, ast.Name | ast.Attribute) or isinstance(made, _FIXED))
 

@@ -219,7 +219,7 @@ class Driver:
             "modules_read": tracker.modules_read(self.watcher.imported),
         }
 
-    def _read(self, written: dict[str, Any]) -> Message:
+    def _read(self, written: dict[str, object]) -> Message:
         """What code has read of names, given values and packages: the same for chunks and marks."""
         tracker = self.tracker
         return {
@@ -338,7 +338,7 @@ def _blame(answers: list[Message], marks: list[Message]) -> None:
     found["changed"] = found["changed"] or "a setting of a library or of the system"
 
 
-def _packages(tracker: Any, written: dict[str, Any], imported: set[str]) -> list[str]:
+def _packages(tracker: Any, written: dict[str, object], imported: set[str]) -> list[str]:
     """Top-level packages of libraries that the chunk's values come from, and those it has imported."""
     from types import ModuleType
 

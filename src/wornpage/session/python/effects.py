@@ -134,9 +134,9 @@ _hung: dict[tuple[str, str], None] = {}
 """Names that chunks have put into modules of libraries."""
 
 
-def roots() -> dict[str, Any]:
+def roots() -> dict[str, object]:
     """Everything outside the page's names that may hold things of the page, by words for it."""
-    found: dict[str, Any] = {}
+    found: dict[str, object] = {}
     for name, attribute in _hung:
         value = getattr(sys.modules.get(name), attribute, None)
         if not isinstance(value, ModuleType):
@@ -153,7 +153,7 @@ def roots() -> dict[str, Any]:
     return found
 
 
-_first_state: dict[str, list[Any]] = {}
+_first_state: dict[str, list[object]] = {}
 """What was in the registries when the session began, and what imports have put there since."""
 
 
@@ -180,7 +180,7 @@ def changed_among(before: dict[str, str]) -> str:
     return ""
 
 
-def _token(value: Any) -> str:
+def _token(value: object) -> str:
     if isinstance(value, list):
         return " ".join(map(_token, value))
     if isinstance(value, io.StringIO | io.BytesIO):
@@ -262,7 +262,7 @@ class Before(NamedTuple):
     """How many classes had been registered as another's."""
     untouched: bool = False
     """Whether the chunk had changed nothing so far."""
-    held: dict[str, list[Any]] = {}
+    held: dict[str, list[object]] = {}
     """What was in the registries."""
     filled: frozenset[str] | None = None
     """Libraries whose public tables the chunk may have filled already; None if nobody has looked."""
@@ -339,7 +339,7 @@ def after_import(before: Before) -> None:
             _known[name] = (module, _state(name, module))
 
 
-def _are_same(before: dict[str, list[Any]], now: dict[str, list[Any]]) -> bool:
+def _are_same(before: dict[str, list[object]], now: dict[str, list[object]]) -> bool:
     return all(words not in now or registries.same(held, now[words]) for words, held in before.items())
 
 
@@ -351,7 +351,7 @@ def registered() -> int:
 
 _imported: set[str] = set()
 """Modules that were there when an import was done: it, and no author, put them there."""
-_registered_things: list[dict[str, list[Any]]] = []
+_registered_things: list[dict[str, list[object]]] = []
 """The state of the registries at the start of the chunk, and what imports have made of it since."""
 _loaded: list[int] = [0]
 """How many modules there were when it was last looked for what a chunk has left behind."""
@@ -359,13 +359,13 @@ _baseline: list[int] = [0]
 """That number at the start of the chunk, and what imports have added to it since."""
 
 
-def _state(name: str, module: ModuleType) -> Any:
+def _state(name: str, module: ModuleType) -> object:
     """The objects themselves: held, so that none of their places is taken by another."""
     classes = _classes(name, module.__dict__) if name in _DEEP or registries.is_looked_into(name) else ()
     return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes], registries.tables_of(name, module)
 
 
-def _classes(name: str, values: dict[str, Any]) -> list[type]:
+def _classes(name: str, values: dict[str, object]) -> list[type]:
     """Classes of the same package; pandas says of its classes that they live at its top."""
     package = name.split(".", maxsplit=1)[0]
     return [value for value in values.values() if isinstance(value, type) and value.__module__.split(".")[0] == package]
@@ -396,7 +396,7 @@ def _same(before: Any, now: Any) -> bool:
     return len(before) == len(now) and all(map(operator.is_, before.values(), now.values()))
 
 
-def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
+def _changed_names(before: dict[str, Any], now: dict[str, object]) -> str:
     """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
     for name in {*before, *now}:
         old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)
@@ -412,7 +412,7 @@ def _changed_names(before: dict[str, Any], now: dict[str, Any]) -> str:
     return ""
 
 
-def _is_of_package(value: Any, names: dict[str, Any]) -> bool:
+def _is_of_package(value: object, names: dict[str, object]) -> bool:
     """Whether a function or class belongs to the package of the module with these names."""
     home = value.__module__ if isinstance(value, FunctionType | type) else None
     return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]

@@ -6,7 +6,6 @@ import os
 import sysconfig
 import traceback
 from types import TracebackType
-from typing import Any
 
 _OURS = os.path.dirname(os.path.abspath(__file__))
 _HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(os.path.dirname(_OURS)), "page.py"), "a mark")
@@ -19,9 +18,9 @@ _PREFIXES = sorted(
 _MAX_FRAMES = 60
 
 
-def describe_error(raised: BaseException, trace: TracebackType | None) -> dict[str, Any]:
+def describe_error(raised: BaseException, trace: TracebackType | None) -> dict[str, object]:
     """Kind, message and frames of an exception and of those it came from, innermost cause first."""
-    chain: list[dict[str, Any]] = []
+    chain: list[dict[str, object]] = []
     seen: set[int] = set()
     current: BaseException | None = raised
     while current is not None and id(current) not in seen and len(chain) < 8:
@@ -41,7 +40,7 @@ def _exit_status(raised: BaseException) -> str | None:
     return str(raised.code) if isinstance(raised, SystemExit) else None
 
 
-def _one(raised: BaseException, trace: TracebackType | None) -> dict[str, Any]:
+def _one(raised: BaseException, trace: TracebackType | None) -> dict[str, object]:
     frames = [
         {"file": shorten(frame.filename), "line": frame.lineno or 0, "name": frame.name, "code": frame.line or ""}
         for frame in _frames(trace)

@@ -67,7 +67,7 @@ def end(driver: Driver) -> None:
         pyplot.close("all")
 
 
-def show_if_figure(value: Any, driver: Driver) -> None:
+def show_if_figure(value: object, driver: Driver) -> None:
     """Send `value` if it is a figure that pyplot does not know of."""
     if type(value).__name__ == "Figure" and hasattr(value, "savefig"):
         pyplot = sys.modules.get("matplotlib.pyplot")
@@ -76,12 +76,12 @@ def show_if_figure(value: Any, driver: Driver) -> None:
             _send(value, driver)
 
 
-def send_with_words(figure: Any, driver: Driver, caption: Any, label: str, alt: str) -> None:
+def send_with_words(figure: object, driver: Driver, caption: object, label: str, alt: str) -> None:
     """Send a figure with a caption and a label of its own."""
     _send(figure, driver, {"caption": caption, "label": label}, alt)
 
 
-def _send(figure: Any, driver: Driver, words: dict[str, Any] | None = None, alt: str = "") -> None:
+def _send(figure: Any, driver: Driver, words: dict[str, object] | None = None, alt: str = "") -> None:
     if not figure.get_children() or not (figure.axes or figure.texts or figure.images or figure.lines):
         return
     _resize(figure, driver.options)
@@ -138,7 +138,7 @@ def _save(figure: Any, kind: str, dpi: int) -> tuple[bytes, Fitted]:
     return target.getvalue(), fitted
 
 
-def vertices(figure: Any) -> int:
+def vertices(figure: object) -> int:
     """How many points a vector drawing of the figure would hold; ticks are not counted, since asking makes them."""
     count = 0
     for artist in _drawn(figure):
@@ -151,7 +151,7 @@ def vertices(figure: Any) -> int:
     return count
 
 
-def _drawn(figure: Any) -> Iterator[Any]:
+def _drawn(figure: Any) -> Iterator[object]:
     """What stands in the figure and its axes, also in axes within axes."""
     yield from (*figure.lines, *figure.artists)
     todo = list(figure.axes)

@@ -47,7 +47,7 @@ _LIVE_MODULES = ("matplotlib.", "mpl_toolkits.", "sqlite3", "socket", "subproces
                  "asyncio", "concurrent.", "duckdb", "sqlalchemy", "_io", "itertools", "weakref", "contextvars", "mmap")  # fmt: skip
 
 
-def fingerprint(value: Any) -> str:
+def fingerprint(value: object) -> str:
     """A hash of `value` and its layout. Raises `NoFingerprint`."""
     if type(value) in ATOMS and sys.getsizeof(value) < 200:
         return f"{type(value).__name__}:{value!r}"
@@ -62,7 +62,7 @@ def fingerprint(value: Any) -> str:
         raise NoFingerprint(f"{type(value).__name__}: {error}") from None
 
 
-def _hashed(value: Any, fast: bool, inside: bool = False) -> str:
+def _hashed(value: object, fast: bool, inside: bool = False) -> str:
     """The hash of a value; `inside` tells that it is held within a container of a library."""
     from xxhash import xxh3_128
 
@@ -141,7 +141,7 @@ class Canonical(pickle.Pickler):
         return canonical_pandas(value)
 
 
-def _token(*parts: Any) -> Any:
+def _token(*parts: Any) -> object:
     """Stands for something in the bytes that are hashed."""
     return parts
 
@@ -160,7 +160,7 @@ def is_interned(text: str) -> bool:
     return bool(ctypes.c_uint32.from_address(id(text) + 32).value & 3)
 
 
-def is_live(value: Any) -> bool:
+def is_live(value: object) -> bool:
     """Whether a value has a place or a life outside itself: iterators, files, connections, drawings, locks."""
     kind = type(value)
     if isinstance(value, GeneratorType) or kind.__name__ in {
@@ -178,7 +178,7 @@ def is_live(value: Any) -> bool:
     return hasattr(kind, "__next__") and hasattr(kind, "__iter__")
 
 
-def canonical_pandas(value: Any) -> Any:
+def canonical_pandas(value: Any) -> object:
     """pandas' containers without their caches, each block with its layout."""
     kind = type(value)
     if kind.__module__ == "pandas._libs.internals" and kind.__name__ == "BlockManager":
@@ -192,14 +192,14 @@ def canonical_pandas(value: Any) -> Any:
     return NotImplemented
 
 
-def cell_content(cell: CellType) -> Any:
+def cell_content(cell: CellType) -> object:
     try:
         return cell.cell_contents
     except ValueError:
         return ("empty",)
 
 
-def code_parts(code: CodeType) -> tuple[Any, ...]:
+def code_parts(code: CodeType) -> tuple[object, ...]:
     """What code does, without where it stands."""
     constants = tuple(code_parts(c) if isinstance(c, CodeType) else (type(c).__name__, repr(c)) for c in code.co_consts)
     return (
@@ -208,7 +208,7 @@ def code_parts(code: CodeType) -> tuple[Any, ...]:
     )  # fmt: skip
 
 
-def _function(value: FunctionType) -> Any:
+def _function(value: FunctionType) -> object:
     if value.__module__ == "__main__" or value.__code__.co_filename.startswith("chunk:"):
         closure = tuple(cell_content(cell) for cell in value.__closure__ or ())
         state = {k: v for k, v in value.__dict__.items() if k != "__wrapped__"}
@@ -229,7 +229,7 @@ def _reference(value: Any) -> Any:
     return _token, (("reference", value.__module__, value.__qualname__, module_token(value.__module__)),)
 
 
-def _class(value: type) -> Any:
+def _class(value: type) -> object:
     if value.__module__ != "__main__":
         if value.__module__ == "builtins" and not hasattr(__builtins__, value.__name__):
             return NotImplemented
@@ -239,7 +239,7 @@ def _class(value: type) -> Any:
     return _token, (("class", value.__qualname__, bases, type(value), [k for k, _ in items], [v for _, v in items]),)
 
 
-def _unwrapped(value: Any) -> Any:
+def _unwrapped(value: Any) -> object:
     if isinstance(value, staticmethod | classmethod):
         return (type(value).__name__, value.__func__)
     if isinstance(value, property):
@@ -251,7 +251,7 @@ def _unwrapped(value: Any) -> Any:
     return value
 
 
-def _instance(value: Any) -> Any:
+def _instance(value: object) -> object:
     """An instance of a page's class by its class and its attributes; none with hooks of its own."""
     kind = type(value)
     if isinstance(value, tuple) and hasattr(kind, "_fields"):
@@ -260,7 +260,7 @@ def _instance(value: Any) -> Any:
     return _token, (("instance", kind, state),)
 
 
-def instance_state(value: Any) -> dict[str, Any]:
+def instance_state(value: object) -> dict[str, object]:
     """The attributes of an instance of a page's class. Raises `NoFingerprint` for one that is more than them."""
     kind = type(value)
     for base in kind.__mro__[:-1]:

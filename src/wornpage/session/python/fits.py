@@ -39,7 +39,7 @@ class Fit:
 
 
 def fitted(
-    fits: Sequence[Any], heads: list[Any] | None, terms: Mapping[str, Any], *, leave_out: Sequence[str], interval: float | None,
+    fits: Sequence[object], heads: list[Any] | None, terms: Mapping[str, object], *, leave_out: Sequence[str], interval: float | None,
     stars: bool, decimals: int,
 ) -> Table:  # fmt: skip
     """The table of one fit with a column each for estimate, error and p-value, or of several side by side."""
@@ -62,7 +62,7 @@ def fitted(
     return table
 
 
-def _labels(cells: list[Any], labels: Mapping[str, Any]) -> list[Any]:
+def _labels(cells: list[object], labels: Mapping[str, object]) -> list[object]:
     return [{"content": labels[cell]} if isinstance(cell, str) and cell in labels else cell for cell in cells]
 
 
@@ -74,8 +74,8 @@ def _single(fit: Fit, names: list[str], interval: float | None, decimals: int) -
         names.remove(name)
     found = [fit.terms[name] for name in names]
     foot = [(key, value) for key in _FOOT if (value := fit.foot.get(key)) is not None]
-    gap: list[Any] = [{"content": ""}] * len(foot)
-    estimates: list[Any] = [_value(term.estimate, decimals) for term in found]
+    gap: list[object] = [{"content": ""}] * len(foot)
+    estimates: list[object] = [_value(term.estimate, decimals) for term in found]
     made = [
         _text("", [*names, *({"content": {"word": key}} for key, _ in foot)]),
         _column("estimate", [*estimates, *(_foot_value(key, value) for key, value in foot)]),
@@ -96,12 +96,12 @@ def _says_nothing(term: Term, interval: float | None) -> bool:
 
 
 def _several(
-    fits: list[Fit], heads: list[Any] | None, names: list[str], interval: float | None, decimals: int
+    fits: list[Fit], heads: list[object] | None, names: list[str], interval: float | None, decimals: int
 ) -> Table:
     """Estimates with the error, or the interval, below each; what a model leaves out stays empty."""
     keys = [key for key in _FOOT if any(fit.foot.get(key) is not None for fit in fits)]
     has_second = any(term.error is not None or term.low is not None for fit in fits for term in fit.terms.values())
-    labels: list[Any] = []
+    labels: list[object] = []
     continued = []
     for name in names:
         labels.append(name)
@@ -110,7 +110,7 @@ def _several(
             labels.append("")
     made = [_text("", [*labels, *({"content": {"word": key}} for key in keys)])]
     for number, fit in enumerate(fits):
-        cells: list[Any] = []
+        cells: list[object] = []
         for name in names:
             term = fit.terms.get(name)
             cells.append(_value(term.estimate, decimals) if term else {"content": ""})
@@ -126,7 +126,7 @@ def _several(
     return table
 
 
-def _second(term: Term | None, interval: float | None, decimals: int) -> Any:
+def _second(term: Term | None, interval: float | None, decimals: int) -> object:
     if term is None:
         return {"content": ""}
     if interval is not None and term.low is not None:
@@ -149,33 +149,33 @@ def _mark(table: Table, fits: list[Fit], names: list[str]) -> None:
     table.setdefault("notes", []).append({"words": {"word": "stars"}})
 
 
-def _text(head: str, cells: list[Any]) -> dict[str, Any]:
+def _text(head: str, cells: list[object]) -> dict[str, object]:
     return {"heads": [head], "kind": "text", "cells": cells, "is_index": True}
 
 
-def _column(word: str, cells: list[Any]) -> dict[str, Any]:
+def _column(word: str, cells: list[object]) -> dict[str, object]:
     return {"heads": [{"word": word}], "kind": "number", "cells": cells, "is_index": False, "name": word}
 
 
-def _value(number: Number, decimals: int) -> dict[str, Any]:
+def _value(number: Number, decimals: int) -> dict[str, object]:
     return {"content": number, "decimals": decimals}
 
 
-def _foot_value(key: str, value: Number) -> dict[str, Any]:
+def _foot_value(key: str, value: Number) -> dict[str, object]:
     if value is None:
         return {"content": ""}
     whole = key == "nobs"
     return {"content": int(value) if whole else value, "decimals": _PLACES.get(key, 3)}
 
 
-def _p(value: Number) -> Any:
+def _p(value: Number) -> object:
     return {"content": ""} if value is None else value
 
 
 # --- reading ----------------------------------------------------------------------------------
 
 
-def _read(fit: Any, level: float) -> Fit:
+def _read(fit: object, level: float) -> Fit:
     """One fit. Raises `ValueError` if it offers nothing that can be shown."""
     if hasattr(fit, "slope") and hasattr(fit, "intercept"):
         return _line(fit)

@@ -10,9 +10,7 @@ import logging
 import warnings
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING
-
-from msgspec import Struct
+from typing import TYPE_CHECKING, NamedTuple
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -24,7 +22,7 @@ _MOST = 3.0
 """How many times as wide or as high the canvas may become; what lies farther out is out of the picture."""
 
 
-class Fitted(Struct, frozen=True):
+class Fitted(NamedTuple):
     """What of a figure is to be saved."""
 
     part: Bbox | None

@@ -31,7 +31,7 @@ def as_table(value: Any) -> dict[str, Any] | None:
 # --- pandas -----------------------------------------------------------------------------------
 
 
-def _pandas_table(frame: Any, pandas: Any) -> dict[str, Any]:
+def _pandas_table(frame: Any, pandas: object) -> dict[str, object]:
     shown = frame.iloc[:MAX_ROWS]
     depth = frame.columns.nlevels
     columns = _index_columns(shown.index, depth, pandas)
@@ -42,7 +42,7 @@ def _pandas_table(frame: Any, pandas: Any) -> dict[str, Any]:
     return {"columns": columns, "left_out": max(0, len(frame) - MAX_ROWS)}
 
 
-def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, Any]]:
+def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, object]]:
     """One column a level of the index; none for row numbers that only count."""
     if isinstance(index, pandas.RangeIndex) and index.name is None:
         return []
@@ -78,7 +78,7 @@ def _moments(series: Any) -> list[str | None]:
     return texts
 
 
-def _object_column(heads: list[str], values: list[Any]) -> dict[str, Any]:
+def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
     """A column of mixed values: numbers if all are, text otherwise."""
     known = [value for value in values if not _missing(value)]
     if known and all(isinstance(value, int | float) and not isinstance(value, bool) for value in known):
@@ -89,7 +89,7 @@ def _object_column(heads: list[str], values: list[Any]) -> dict[str, Any]:
 # --- other libraries --------------------------------------------------------------------------
 
 
-def _interchange_table(value: Any) -> dict[str, Any]:
+def _interchange_table(value: object) -> dict[str, object]:
     """A table from a frame of another library."""
     from wornpage.session.python.interchange import kind_of, read_columns
 
@@ -97,13 +97,13 @@ def _interchange_table(value: Any) -> dict[str, Any]:
     columns = []
     for name, values in found.items():
         kind = kind_of(values)
-        make: Callable[[Any], Any] = _MAKERS.get(kind, _word)
+        make: Callable[[object], object] = _MAKERS.get(kind, _word)
         cells = [None if _missing(cell) else make(cell) for cell in values]
         columns.append(_column([str(name)], kind, cells))
     return {"columns": columns, "left_out": max(0, rows - MAX_ROWS)}
 
 
-def _truth(value: Any) -> bool:
+def _truth(value: object) -> bool:
     return bool(value)
 
 
@@ -115,11 +115,11 @@ def _iso(value: Any) -> str:
 # --- cells ------------------------------------------------------------------------------------
 
 
-def _column(heads: list[str], kind: str, cells: list[Any]) -> dict[str, Any]:
+def _column(heads: list[str], kind: str, cells: list[Any]) -> dict[str, object]:
     return {"heads": heads, "kind": kind, "cells": cells, "is_index": False}
 
 
-def _missing(value: Any) -> bool:
+def _missing(value: object) -> bool:
     if value is None or type(value).__name__ in {"NAType", "NaTType"}:
         return True
     return isinstance(value, float) and math.isnan(value)
@@ -134,11 +134,11 @@ def _number(value: Any) -> int | float | None:
     return None if math.isnan(float(number)) else float(number)
 
 
-def _word(value: Any) -> str:
+def _word(value: object) -> str:
     from wornpage.session.python.values import without_addresses
 
     return "" if value is None else without_addresses(str(value))
 
 
-_MAKERS: dict[str, Callable[[Any], Any]] = {"number": _number, "date": _iso, "truth": _truth}
+_MAKERS: dict[str, Callable[[object], object]] = {"number": _number, "date": _iso, "truth": _truth}
 """How a value of each kind becomes a cell; text otherwise."""

@@ -10,16 +10,16 @@ class Given:
 
     __slots__ = ("_seen", "_values")
 
-    def __init__(self, values: dict[str, Any] | None = None, **more: Any) -> None:
+    def __init__(self, values: dict[str, object] | None = None, **more: object) -> None:
         object.__setattr__(self, "_seen", set())
         known = {name.replace("-", "_"): _taken_over(value) for name, value in (values or {}).items()}
         object.__setattr__(self, "_values", {**known, **more})
 
-    def _replace(self, values: dict[str, Any]) -> None:
+    def _replace(self, values: dict[str, object]) -> None:
         """Stand for other values, in a session that was forked."""
         self.__init__(values)  # type: ignore[misc]
 
-    def __getattr__(self, name: str) -> Any:
+    def __getattr__(self, name: str) -> object:
         if name.startswith("__"):
             raise AttributeError(name)
         values = object.__getattribute__(self, "_values")
@@ -53,7 +53,7 @@ class Given:
         return f"given({pairs})"
 
 
-def _taken_over(value: Any) -> Any:
+def _taken_over(value: object) -> object:
     """A value as the near end sent it; a day comes as its ISO form."""
     if isinstance(value, dict) and set(value) == {"date"}:
         import datetime
@@ -62,12 +62,12 @@ def _taken_over(value: Any) -> Any:
     return GivenList(value) if isinstance(value, list) else value
 
 
-class GivenList(list[Any]):
+class GivenList(list[object]):
     """A list that was given: it cannot be changed, since the next chunk is given the same."""
 
     __slots__ = ()
 
-    def _refuse(self, *parts: Any, **more: Any) -> NoReturn:
+    def _refuse(self, *parts: object, **more: object) -> NoReturn:
         raise TypeError("a list of given values cannot be changed; make one of your own first: list(given.…)")
 
     append = extend = insert = remove = pop = clear = sort = reverse = _refuse

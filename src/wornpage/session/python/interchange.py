@@ -7,14 +7,14 @@ import math
 from typing import Any
 
 
-def is_frame(value: Any) -> bool:
+def is_frame(value: object) -> bool:
     """Whether `value` speaks the dataframe interchange protocol, or is a frame or table of columns."""
     if isinstance(value, type):
         return False
     return hasattr(value, "__dataframe__") or (hasattr(value, "__arrow_c_stream__") and hasattr(value, "slice"))
 
 
-def read_columns(value: Any, rows: int) -> tuple[dict[str, list[Any]], int]:
+def read_columns(value: Any, rows: int) -> tuple[dict[str, list[object]], int]:
     """Each column's first `rows` values under its name, and how many rows there are in all."""
     if hasattr(value, "to_pydict"):  # Arrow
         return value.slice(0, rows).to_pydict(), value.num_rows
@@ -27,7 +27,7 @@ def read_columns(value: Any, rows: int) -> tuple[dict[str, list[Any]], int]:
     return {str(name): list(frame[name].iloc[:rows]) for name in frame.columns}, len(frame)
 
 
-def kind_of(values: list[Any]) -> str:
+def kind_of(values: list[object]) -> str:
     """What the values of one column are: `number`, `truth`, `date` or `text`."""
     known = [value for value in values if value is not None and not (isinstance(value, float) and math.isnan(value))]
     if known and all(isinstance(value, bool) for value in known):

@@ -27,11 +27,11 @@ class CannotKeep(Exception):
 class Keeper(pickle.Pickler):
     """Pickles values so that they come back exactly. What belongs to the page goes by name, never by its own hooks."""
 
-    def __init__(self, file: Any, buffers: list[Any], names: dict[str, Any]) -> None:
+    def __init__(self, file: Any, buffers: list[Any], names: dict[str, object]) -> None:
         super().__init__(file, protocol=5, buffer_callback=buffers.append)
         self._names = names
 
-    def reducer_override(self, value: Any) -> Any:
+    def reducer_override(self, value: object) -> Any:
         kind: Any = type(value)
         if isinstance(value, ModuleType):
             if is_local(value.__name__) or is_nowhere(value):
@@ -54,7 +54,7 @@ class Keeper(pickle.Pickler):
             return _instance, (kind,), instance_state(value), None, None, _set_state
         return _with_layout(value)
 
-    def _by_name(self, value: Any) -> Any:
+    def _by_name(self, value: Any) -> object:
         """A function or class of the page, which must be what its name stands for now."""
         name: str = value.__qualname__
         if self._names.get(name) is not value:
@@ -65,12 +65,12 @@ class Keeper(pickle.Pickler):
 class NanKeeper(Keeper):
     """Keeps which not-a-number is which: they have no other way to be told apart. Slower, since asked of every object."""
 
-    def __init__(self, file: Any, buffers: list[Any], names: dict[str, Any]) -> None:
+    def __init__(self, file: object, buffers: list[Any], names: dict[str, object]) -> None:
         super().__init__(file, buffers, names)
         self._seen: dict[int, int] = {}
-        self._alive: list[Any] = []
+        self._alive: list[object] = []
 
-    def persistent_id(self, value: Any) -> Any:
+    def persistent_id(self, value: object) -> object:
         if type(value) is not float or value == value:  # noqa: PLR0124
             return None
         for module in ("math", "numpy"):
@@ -83,18 +83,18 @@ class NanKeeper(Keeper):
 class _Loader(pickle.Unpickler):
     """Loads what either of them has written."""
 
-    def __init__(self, data: bytes, buffers: list[Any]) -> None:
+    def __init__(self, data: bytes, buffers: list[object]) -> None:
         super().__init__(io.BytesIO(data), buffers=buffers)
         self._nans: dict[int, float] = {}
 
-    def persistent_load(self, which: Any) -> Any:
+    def persistent_load(self, which: Any) -> object:
         if isinstance(which, str):
             return import_module(which).nan
         number, bits = which
         return self._nans.setdefault(number, struct.unpack("<d", bits)[0])
 
 
-def _with_layout(value: Any) -> Any:
+def _with_layout(value: Any) -> object:
     """Arrays, and what pandas holds, with the memory and the layout they have."""
     kind = type(value)
     if kind is Plain:
@@ -115,29 +115,31 @@ def _module(name: str) -> ModuleType:
     return import_module(name)
 
 
-def _tuple(kind: Any, items: tuple[Any, ...]) -> Any:
+def _tuple(kind: Any, items: tuple[object, ...]) -> object:
     return tuple.__new__(kind, items)
 
 
-def _instance(kind: Any) -> Any:
+def _instance(kind: Any) -> object:
     return object.__new__(kind)
 
 
-def _set_state(value: Any, state: dict[str, Any]) -> None:
+def _set_state(value: object, state: dict[str, object]) -> None:
     for name, item in state.items():
         object.__setattr__(value, name, item)
 
 
-_lookup: Callable[[str], Any] | None = None
+_lookup: Callable[[str], object] | None = None
 
 
-def _by_name(name: str) -> Any:
+def _by_name(name: str) -> object:
     if _lookup is None:
         raise CannotKeep(name)
     return _lookup(name)
 
 
-def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], blobs: Blobs) -> dict[str, Any]:
+def keep(
+    values: dict[str, object], prints: dict[str, str], names: dict[str, object], blobs: Blobs
+) -> dict[str, object]:
     """Store `values` together, so that what they share stays shared. Returns how to have them back.
 
     Raises `CannotKeep` if they would not come back as they are.
@@ -159,7 +161,7 @@ def keep(values: dict[str, Any], prints: dict[str, str], names: dict[str, Any], 
 
 
 def _prove(
-    data: bytes, buffers: list[Any], prints: dict[str, str], names: dict[str, Any], values: dict[str, Any]
+    data: bytes, buffers: list[object], prints: dict[str, str], names: dict[str, object], values: dict[str, object]
 ) -> None:
     """Load it again onto the same memory and compare fingerprints."""
     try:
@@ -175,17 +177,17 @@ def _prove(
         raise CannotKeep("it does not come back as it is")
 
 
-def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], Any]) -> dict[str, Any]:
+def _load(data: bytes, buffers: list[Any], lookup: Callable[[str], object]) -> dict[str, Any]:
     global _lookup
     before, _lookup = _lookup, lookup
     try:
-        found: dict[str, Any] = _Loader(data, buffers).load()
+        found: dict[str, object] = _Loader(data, buffers).load()
         return found
     finally:
         _lookup = before
 
 
-def bring_back(provider: dict[str, Any], lookup: Callable[[str], Any], blobs: Blobs) -> dict[str, Any]:
+def bring_back(provider: dict[str, Any], lookup: Callable[[str], object], blobs: Blobs) -> dict[str, object]:
     """The values that `keep` stored. Raises `KeyError` where one is missing or damaged."""
     data = blobs.get(provider["blob"])
     locked, addresses = set(provider.get("locked", ())), enumerate(provider.get("buffers", ()))

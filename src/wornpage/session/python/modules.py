@@ -9,7 +9,7 @@ from types import ModuleType
 from typing import Any
 
 _folder = ""
-_local: dict[str, tuple[Any, bool]] = {}
+_local: dict[str, tuple[object, bool]] = {}
 """Every module by name, and whether it is the project's: asked thousands of times a chunk."""
 
 
@@ -21,7 +21,7 @@ def set_folder(folder: str) -> None:
     _loaded[:] = [[], []]
 
 
-def is_nowhere(value: Any) -> bool:
+def is_nowhere(value: object) -> bool:
     """Whether a value is a module that importing its name does not give: loaded from a file by hand, or made up."""
     return isinstance(value, ModuleType) and sys.modules.get(value.__name__) is not value
 
@@ -47,7 +47,7 @@ _loaded: list[list[Any]] = [[], []]
 """All modules when they were last looked through, and the names of the project's among them."""
 
 
-def _lies_in_project(module: Any) -> bool:
+def _lies_in_project(module: object) -> bool:
     """Whether a module's file is the author's."""
     path = getattr(module, "__file__", None) or ""
     if not path:

@@ -21,7 +21,7 @@ ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "given"})
 class Fetches(Protocol):
     """Who brings in hidden names."""
 
-    def fetch(self, name: str) -> Any:
+    def fetch(self, name: str) -> object:
         """The value of a hidden name. Raises `KeyError` if there is none."""
 
     def knows(self, name: str) -> bool:
@@ -34,13 +34,13 @@ class Fetches(Protocol):
         """Delete a hidden name; False if there is none."""
 
 
-class Names(dict[str, Any]):
+class Names(dict[str, object]):
     """Globals that bring in what is asked for."""
 
     __slots__ = ("tracker",)
     tracker: Fetches
 
-    def __missing__(self, name: str) -> Any:
+    def __missing__(self, name: str) -> object:
         value = self.tracker.fetch(name)
         dict.__setitem__(self, name, value)
         return value
@@ -55,13 +55,13 @@ class Names(dict[str, Any]):
         elif not hidden:
             raise KeyError(name)
 
-    def get(self, name: str, default: Any = None) -> Any:
+    def get(self, name: str, default: object = None) -> object:
         try:
             return self[name]
         except KeyError:
             return default
 
-    def pop(self, name: str, *default: Any) -> Any:
+    def pop(self, name: str, *default: object) -> object:
         try:
             value = self[name]
         except KeyError:
@@ -71,7 +71,7 @@ class Names(dict[str, Any]):
         del self[name]
         return value
 
-    def setdefault(self, name: str, default: Any = None) -> Any:
+    def setdefault(self, name: str, default: object = None) -> object:
         if name not in self:
             self[name] = default
         return self[name]
@@ -103,7 +103,7 @@ class Names(dict[str, Any]):
     def items(self) -> Any:
         return ItemsView(self)
 
-    def popitem(self) -> tuple[str, Any]:
+    def popitem(self) -> tuple[str, object]:
         name = self.tracker.listing()[-1]
         return name, self.pop(name)
 
@@ -140,7 +140,7 @@ class _Parent:
     def __init__(self, parent: Names) -> None:
         self.parent = parent
 
-    def fetch(self, name: str) -> Any:
+    def fetch(self, name: str) -> object:
         return self.parent[name]
 
     def knows(self, name: str) -> bool:
@@ -162,18 +162,18 @@ class PageModule(ModuleType):
         super().__init__("__main__")
         object.__setattr__(self, "names", names)
 
-    def __getattribute__(self, name: str) -> Any:
+    def __getattribute__(self, name: str) -> object:
         if name == "__dict__":  # what `vars` and `inspect` look into
             return object.__getattribute__(self, "names")
         return super().__getattribute__(name)
 
-    def __getattr__(self, name: str) -> Any:
+    def __getattr__(self, name: str) -> object:
         try:
             return object.__getattribute__(self, "names")[name]
         except KeyError:
             raise AttributeError(f"the page defines no {name!r}") from None
 
-    def __setattr__(self, name: str, value: Any) -> None:
+    def __setattr__(self, name: str, value: object) -> None:
         object.__getattribute__(self, "names")[name] = value
 
     def __delattr__(self, name: str) -> None:
@@ -201,7 +201,7 @@ def names_in(code: CodeType) -> set[str]:
     return found
 
 
-def bring(code: CodeType, names: Any) -> None:
+def bring(code: CodeType, names: object) -> None:
     """Bring in the names that `code` may look up, where CPython would look into the dictionary itself."""
     if isinstance(names, Names):
         for name in names_in(code):
@@ -209,7 +209,7 @@ def bring(code: CodeType, names: Any) -> None:
                 names[name]
 
 
-identified: list[Any] = []
+identified: list[object] = []
 """What the running chunk has asked the `id` of: what it is now must be the very same object later."""
 _installed = False
 
@@ -222,11 +222,11 @@ def _install() -> None:
     _installed = True
     build, evaluate, execute = builtins.__build_class__, builtins.eval, builtins.exec
 
-    def build_class(body: FunctionType, name: str, /, *bases: Any, **options: Any) -> Any:
+    def build_class(body: FunctionType, name: str, /, *bases: object, **options: object) -> object:
         bring(body.__code__, body.__globals__)
         return build(body, name, *bases, **options)
 
-    def prepared(source: Any, mode: str, names: Any, own: Any, frame: Any) -> tuple[Any, Any, Any]:
+    def prepared(source: Any, mode: str, names: object, own: object, frame: Any) -> tuple[object, Any, Any]:
         if names is None:
             names = frame.f_globals
             own = frame.f_locals if own is None else own
@@ -240,11 +240,11 @@ def _install() -> None:
             names.setdefault("__builtins__", frame.f_builtins)
         return source, names, own
 
-    def eval(source: Any, globals: Any = None, locals: Any = None, /) -> Any:
+    def eval(source: Any, globals: object = None, locals: object = None, /) -> object:
         source, names, own = prepared(source, "eval", globals, locals, sys._getframe(1))
         return evaluate(source, names) if own is None else evaluate(source, names, own)
 
-    def exec(source: Any, globals: Any = None, locals: Any = None, /, **more: Any) -> None:
+    def exec(source: Any, globals: object = None, locals: object = None, /, **more: Any) -> None:
         source, names, own = prepared(source, "exec", globals, locals, sys._getframe(1))
         if own is None:
             execute(source, names, **more)
@@ -253,7 +253,7 @@ def _install() -> None:
 
     identify = builtins.id
 
-    def id(thing: Any, /) -> int:
+    def id(thing: object, /) -> int:
         if isinstance(sys._getframe(1).f_globals, Names):
             identified.append(thing)
         return identify(thing)

@@ -33,7 +33,7 @@ def _note_version() -> None:
     _version = memory.get("version", 0)
 
 
-def begin(show: Callable[[dict[str, Any]], None]) -> None:
+def begin(show: Callable[[dict[str, object]], None]) -> None:
     """Forget which warnings were given before, and send those to come through `show`."""
     with warnings.catch_warnings():
         pass  # leaving the block resets every module's memory of warnings given

@@ -8,7 +8,6 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Any
 
 from wornpage.session.bindings import names_written
 
@@ -74,7 +73,7 @@ class PythonCode:
                     return ast.unparse(node.func) + "()"
         return ""
 
-    def literal(self, value: Any) -> str:
+    def literal(self, value: object) -> str:
         """A value as Python writes it."""
         if isinstance(value, datetime.date):
             return f"__import__('datetime').date({value.year}, {value.month}, {value.day})"

@@ -26,13 +26,13 @@ class Registry(NamedTuple):
     words: str
     library: str
     """The module that must be loaded for it to be there."""
-    held: Callable[[Any], list[Any]]
+    held: Callable[[Any], list[object]]
     """What is in it, in a fixed order; told apart by identity."""
     counts_from_import: bool = True
     """Whether libraries that are imported may add to it without that being the chunk's doing."""
 
 
-_registered: dict[str, list[Any]] = {"codecs": [], "errors": [], "exits": []}
+_registered: dict[str, list[object]] = {"codecs": [], "errors": [], "exits": []}
 """What has been given to `codecs` and `atexit`, which do not tell."""
 _HOOKS = ("excepthook", "displayhook", "unraisablehook", "breakpointhook")
 _SIGNALS = (1, 2, 10, 12, 14, 15)
@@ -43,7 +43,7 @@ _OF_SYS = frozenset({"last_type", "last_value", "last_traceback", "last_exc", "p
                      "stdin", "modules", "path", "argv", "meta_path", "path_hooks", *_HOOKS})  # fmt: skip
 
 
-def _variables(module: Any) -> list[Any]:
+def _variables(module: object) -> list[object]:
     found = sorted(
         ((var.name, id(var), value) for var, value in contextvars.copy_context().items()), key=lambda t: t[:2]
     )
@@ -59,7 +59,7 @@ def _names(table: Any) -> list[Any]:
     return sorted(key if isinstance(key, str) else f"{key.__module__}.{key.__qualname__}" for key in list(table))
 
 
-def _converted(table: Any) -> list[Any]:
+def _converted(table: Any) -> list[object]:
     """Types for whose axes somebody else than pandas and Matplotlib, who take turns, has given a converter."""
     return [
         kind
@@ -68,7 +68,7 @@ def _converted(table: Any) -> list[Any]:
     ]
 
 
-def _attribute(*names: str) -> Callable[[Any], list[Any]]:
+def _attribute(*names: str) -> Callable[[object], list[object]]:
     return lambda module: [getattr(module, name, None) for name in names]
 
 
@@ -78,7 +78,7 @@ def _finalizers(module: Any) -> list[Any]:
     return [part for info in held for part in (info.weakref, info.func, info.args, info.kwargs)]
 
 
-def _set_up_of_logging(module: Any) -> list[Any]:
+def _set_up_of_logging(module: Any) -> list[object]:
     """Handlers, filters and manners of all loggers, and what all of them go by; levels are carried."""
     loggers = [
         module.root,
@@ -94,16 +94,16 @@ def _set_up_of_logging(module: Any) -> list[Any]:
     return [*own, *shared, *_values(module._levelToName)]
 
 
-def _of_sys(module: Any) -> list[Any]:
+def _of_sys(module: object) -> list[object]:
     return [value for name, value in sorted(vars(module).items()) if name not in _OF_SYS and not name.startswith("__")]
 
 
-def _limits(module: Any) -> list[Any]:
+def _limits(module: Any) -> list[object]:
     processors = tuple(sorted(module.sched_getaffinity(0))) if hasattr(module, "sched_getaffinity") else ()
     return [processors, module.getpriority(module.PRIO_PROCESS, 0)]
 
 
-def _ways(stream: Any) -> tuple[Any, ...]:
+def _ways(stream: Any) -> tuple[object, ...]:
     if stream is None or stream.closed:
         return ("closed",)
     return stream.encoding, stream.errors, stream.newlines, stream.line_buffering, stream.write_through
@@ -157,7 +157,7 @@ def install() -> None:
 
     at_exit = atexit.register
 
-    def noted_exit(act: Any, *arguments: Any, **options: Any) -> Any:
+    def noted_exit(act: Any, *arguments: Any, **options: object) -> object:
         if isinstance(sys._getframe(1).f_globals, Names):
             _registered["exits"].append((act, arguments, options))
         return at_exit(act, *arguments, **options)
@@ -186,7 +186,7 @@ def install() -> None:
     codecs.register, codecs.register_error, codecs.unregister = noted, noted_error, noted_end
 
 
-def state() -> dict[str, list[Any]]:
+def state() -> dict[str, list[object]]:
     """What is in every registry whose library is loaded, by words: held, so that no place is taken by another."""
     found = {}
     for registry in REGISTRIES:
@@ -199,12 +199,12 @@ def state() -> dict[str, list[Any]]:
     return found
 
 
-def same(before: list[Any], now: list[Any]) -> bool:
+def same(before: list[object], now: list[object]) -> bool:
     """Whether a registry holds the very same things."""
     return len(before) == len(now) and all(a is b or _equal(a, b) for a, b in zip(before, now, strict=True))
 
 
-def _equal(a: Any, b: Any) -> bool:
+def _equal(a: object, b: object) -> bool:
     return type(a) is type(b) and type(a) in {int, float, str, bytes, bool, tuple} and a == b
 
 
@@ -236,8 +236,8 @@ def is_looked_into(name: str) -> bool:
 class Table(NamedTuple):
     """One table, or private value, of a module: where it is, and what was in it."""
 
-    source: Any
-    held: list[Any]
+    source: object
+    held: list[object]
 
 
 Tables = dict[str, Table]
@@ -259,7 +259,7 @@ def tables_of(name: str, module: ModuleType) -> Tables:
     return found
 
 
-def _parts(source: Any) -> Iterable[Any]:
+def _parts(source: object) -> Iterable[object]:
     """What is in a table, one after the other; what is no table is taken for its only part."""
     if isinstance(source, dict):
         return chain.from_iterable(source.items())

@@ -6,7 +6,6 @@ import ast
 import linecache
 from dataclasses import dataclass
 from types import CodeType
-from typing import Any
 
 from wornpage.session.python.names import run_eval, run_exec
 
@@ -35,7 +34,7 @@ def compile_chunk(code: str, label: str) -> Compiled:
     return Compiled(compile(tree, name, "exec", dont_inherit=True), last)
 
 
-def run_compiled(compiled: Compiled, names: dict[str, Any]) -> Any:
+def run_compiled(compiled: Compiled, names: dict[str, object]) -> object:
     """Run a chunk; returns the value of its last expression, or None."""
     run_exec(compiled.body, names)
     return run_eval(compiled.last, names) if compiled.last else None

@@ -63,7 +63,7 @@ def _numpy_state(module: Any) -> Any:
     return (state[1].tobytes(), *state[2:])
 
 
-_first: dict[str, Any] = {}
+_first: dict[str, object] = {}
 _asked = False
 
 
@@ -73,7 +73,7 @@ def _take_over(module: ModuleType) -> None:
     _first["numpy"] = _numpy_state(module)
     make = module.default_rng
 
-    def default_rng(seed: Any = None) -> Any:
+    def default_rng(seed: object = None) -> object:
         global _asked
         _asked = _asked or seed is None
         return make([_seed, next(_drawn)] if seed is None else seed)

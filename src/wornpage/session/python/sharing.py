@@ -88,12 +88,12 @@ class Reach:
         self.definitions |= other.definitions
 
 
-def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
+def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
     """What `value` reaches; into functions and classes whose ids are in `stops` it does not look. Raises `TooLarge`."""
     found = Reach()
     own, twice = found.own, found.twice
-    todo: list[Any] = [value]
-    alive: list[Any] = []  # temporaries whose ids must stay theirs
+    todo: list[object] = [value]
+    alive: list[object] = []  # temporaries whose ids must stay theirs
     seen: set[int] = set()
     while todo:
         node = todo.pop()
@@ -137,7 +137,7 @@ def reach(value: Any, stops: frozenset[int] = frozenset()) -> Reach:
     return found
 
 
-def ends_with_an_act(node: Any, kind: type) -> bool:
+def ends_with_an_act(node: object, kind: type) -> bool:
     """Whether something happens when this object goes that code can see."""
     if kind is GeneratorType or kind is CoroutineType or kind is AsyncGeneratorType:
         frame = getattr(node, "gi_frame", None) or getattr(node, "cr_frame", None) or getattr(node, "ag_frame", None)
@@ -152,7 +152,7 @@ def ends_with_an_act(node: Any, kind: type) -> bool:
     return finalizers is not None and any(info.weakref() is node for info in finalizers._registry.values())
 
 
-def _is_marked(atom: Any, found: Reach) -> bool:
+def _is_marked(atom: object, found: Reach) -> bool:
     """Whether a number or a word can be told from its equals: not-a-number always, others where the page asks."""
     if type(atom) is float and atom != atom:  # noqa: PLR0124
         found.has_nan = True
@@ -169,7 +169,7 @@ def _nans() -> set[int]:
     }
 
 
-def _is_single(atom: Any) -> bool:
+def _is_single(atom: object) -> bool:
     return type(atom) is str and len(atom) == 1 and ord(atom) < 256
 
 
@@ -189,13 +189,13 @@ def _is_shut(node: Any, kind: type) -> bool:
     return bool(singles.name_of(node)) or (isinstance(node, _CLOSED) and not is_nowhere(node))
 
 
-def _is_of_nobody(owner: Any) -> bool:
+def _is_of_nobody(owner: object) -> bool:
     """Whether a function in C belongs to a library, so that nothing can be changed through it."""
     return owner is None or isinstance(owner, ModuleType) or (isinstance(owner, type) and not _is_open(owner))
 
 
 def _is_where_it_says(value: Any) -> bool:
-    found: Any = sys.modules.get(value.__module__ or "")
+    found: object = sys.modules.get(value.__module__ or "")
     for part in value.__qualname__.split("."):
         found = getattr(found, part, None)
     return found is value
@@ -254,7 +254,7 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
     return _of_library(node, kind, found)
 
 
-def _of_library(node: Any, kind: type, found: Reach) -> list[Any]:
+def _of_library(node: Any, kind: type, found: Reach) -> list[object]:
     home = kind.__module__
     if home == "__main__":
         return [*_attributes(node, found), kind]
@@ -277,7 +277,7 @@ def _of_library(node: Any, kind: type, found: Reach) -> list[Any]:
     return attributes + [one for one in pointed if not isinstance(one, type) and one is not builtins.__dict__]
 
 
-def _of_numpy(node: Any, kind: type, found: Reach) -> list[Any]:
+def _of_numpy(node: object, kind: type, found: Reach) -> list[object]:
     numpy = sys.modules["numpy"]
     if isinstance(node, numpy.ndarray):
         items = node.ravel().tolist() if node.dtype.hasobject and node.size < MAX_NODES and not node.dtype.names else []
@@ -288,13 +288,13 @@ def _of_numpy(node: Any, kind: type, found: Reach) -> list[Any]:
     return [one for one in (*held, *_attributes(node, found), *gc.get_referents(node)) if not _is_bare(one)]
 
 
-def _is_bare(one: Any) -> bool:
+def _is_bare(one: object) -> bool:
     return one is None or isinstance(one, type)
 
 
-def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
+def _of_pandas(node: Any, found: Reach) -> list[object] | None:
     """What a frame, a series or a column holds besides plain data; None for anything else of pandas."""
-    manager: Any = getattr(node, "_mgr", None)
+    manager: object = getattr(node, "_mgr", None)
     arrays = [block.values for block in manager.blocks] if hasattr(manager, "blocks") else None
     if arrays is None:
         name = type(node).__name__
@@ -305,7 +305,7 @@ def _of_pandas(node: Any, found: Reach) -> list[Any] | None:
         if not name.endswith("Index"):
             return [held for part in _PARTS if (held := getattr(node, part, None)) is not None]
         arrays = [getattr(node, "_values", None)] if name != "RangeIndex" else []
-    inner: list[Any] = [node.attrs] if getattr(node, "attrs", None) else []
+    inner: list[object] = [node.attrs] if getattr(node, "attrs", None) else []
     inner += getattr(manager, "axes", ())  # two frames may have one index, whose name can be changed
     for array in arrays:
         parts: list[Any] = (
@@ -324,25 +324,25 @@ _PARTS = ("_ndarray", "_data", "_mask", "_codes", "_sp_values", "_left", "_right
 """Where pandas' own kinds of arrays keep their memory: two that look at one see each other's changes."""
 
 
-def _plainly(node: Any) -> Any:
+def _plainly(node: object) -> Any:
     """The items of a container, whatever it says of itself."""
     kinds: tuple[Any, ...] = (list, tuple, set, frozenset)
     return next(kind.__iter__(node) for kind in kinds if isinstance(node, kind))
 
 
-def _content(cell: CellType) -> list[Any]:
+def _content(cell: CellType) -> list[object]:
     try:
         return [cell.cell_contents]
     except ValueError:
         return []
 
 
-def _plain(member: Any) -> Any:
+def _plain(member: object) -> object:
     """The function in a static or class method; anything else itself."""
     return member.__func__ if isinstance(member, staticmethod | classmethod) else member
 
 
-def _attributes(node: Any, found: Reach) -> list[Any]:
+def _attributes(node: object, found: Reach) -> list[object]:
     """What an object holds; who has its dictionary of attributes shares it."""
     try:
         held = object.__getattribute__(node, "__dict__")
@@ -367,7 +367,7 @@ def _mangled(base: type, slot: str) -> str:
     return f"_{base.__name__.lstrip('_')}{slot}" if private else slot
 
 
-def _worth(items: list[Any]) -> list[Any]:
+def _worth(items: list[object]) -> list[object]:
     """`items` if one of them can hold anything; a list of mere numbers or words is not walked."""
     kinds = set(map(type, items))
     if kinds <= _ATOMIC and not atoms_count:
@@ -375,7 +375,7 @@ def _worth(items: list[Any]) -> list[Any]:
     return items
 
 
-def pattern(value: Any) -> str:
+def pattern(value: object) -> str:
     """What `value` reaches more than once, as part of its fingerprint; empty for a tree."""
     if type(value) in _ATOMIC:
         return ""

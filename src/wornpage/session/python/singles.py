@@ -15,7 +15,7 @@ class Single(NamedTuple):
 
     kind: str
     library: str
-    get: Callable[[Any], Any]
+    get: Callable[[Any], object]
 
 
 SINGLES = {
@@ -31,7 +31,7 @@ SINGLES = {
 _KINDS = frozenset(one.kind for one in SINGLES.values())
 
 
-def name_of(value: Any) -> str:
+def name_of(value: object) -> str:
     """The name of a single object; empty for any other."""
     if type(value).__name__ not in _KINDS:
         return ""
@@ -42,14 +42,14 @@ def name_of(value: Any) -> str:
     return ""
 
 
-def single(name: str) -> Any:
+def single(name: str) -> object:
     """The object of that name."""
     _, library, get = SINGLES[name]
     __import__(library)
     return get(sys.modules[library])
 
 
-def plain_ones() -> list[Any]:
+def plain_ones() -> list[object]:
     """Lists of which there is one, and which have no name by which they could be told: whoever holds them is live."""
     found = [sys.path, sys.argv, sys.meta_path]
     warnings = sys.modules.get("warnings")

@@ -33,8 +33,8 @@ def crossed(frame: Any, rows: str, columns: str, *, shares: str, totals: bool) -
     down, across = frame[_known(frame, rows)], frame[_known(frame, columns)]
     counts = pandas.crosstab(down, across)
     base = {"rows": counts.sum(axis=1), "columns": counts.sum(axis=0), "all": counts.to_numpy().sum()}
-    made: list[tuple[Any, list[Any]]] = []
-    labels: list[Any] = [str(value) for value in counts.index]
+    made: list[tuple[object, list[Any]]] = []
+    labels: list[object] = [str(value) for value in counts.index]
     labels += [{"content": _word("total")}] if totals else []
     for value in counts.columns:
         cells = [int(cell) for cell in counts[value]] + ([int(counts[value].sum())] if totals else [])
@@ -50,7 +50,7 @@ def crossed(frame: Any, rows: str, columns: str, *, shares: str, totals: bool) -
         ]
     extra = {"form": "percent"} if shares else {}
     index = {"heads": ["", str(rows)], "kind": "text", "cells": labels, "is_index": True, "name": str(rows)}
-    columns_made: list[dict[str, Any]] = [index]
+    columns_made: list[dict[str, object]] = [index]
     for head, cells in made:
         above = "" if isinstance(head, dict) else str(columns)
         columns_made.append({"heads": [above, head], "kind": "number", "cells": cells, "is_index": False, **extra})
@@ -66,11 +66,11 @@ def _share(cell: int, row: int, cells: list[int], shares: str, sums_down: list[i
 # --- summaries --------------------------------------------------------------------------------
 
 
-def _moments(frame: Any, numbers: list[Any], others: list[Any]) -> Table:
-    rows: list[list[Any]] = []
+def _moments(frame: Any, numbers: list[object], others: list[object]) -> Table:
+    rows: list[list[object]] = []
     for name in numbers:
         held = frame[name].dropna().astype(float)
-        row: list[Any] = [len(held), len(frame) - len(held)]
+        row: list[object] = [len(held), len(frame) - len(held)]
         row += (
             [float(held.mean()), float(held.std()), float(held.min()), float(held.median()), float(held.max())]
             if len(held)
@@ -91,7 +91,7 @@ def _moments(frame: Any, numbers: list[Any], others: list[Any]) -> Table:
     return table
 
 
-def _levelled(cells: list[Any], rows: list[list[Any]]) -> list[Any]:
+def _levelled(cells: list[object], rows: list[list[Any]]) -> list[Any]:
     """Each row with as many places as its own spread calls for, alike across the row."""
     return [
         None if cell is None else {"content": cell, "decimals": _places(rows[place][3], rows[place][2])}
@@ -124,14 +124,14 @@ def _level(value: Any) -> str:
     return "\u2013" if value is None or value != value else str(value)  # noqa: PLR0124 - not-a-number is unlike itself
 
 
-def _shares(frame: Any, others: list[Any]) -> Table:
+def _shares(frame: Any, others: list[object]) -> Table:
     table: Table = {"columns": [_index([]), _column(_word("n"), []), _column(_word("share"), [])], "left_out": 0}
     for name in others:
         _append_levels(table, frame[name], str(name))
     return table
 
 
-def _by_group(frame: Any, numbers: list[Any], others: list[Any], by: Any) -> Table:
+def _by_group(frame: Any, numbers: list[object], others: list[object], by: object) -> Table:
     """A column for each value of `by`: means with standard deviations, counts with shares."""
     groups = list(frame.groupby(by, sort=True, observed=True))
     made = [_index([str(name) for name in numbers])]
@@ -167,21 +167,21 @@ def _append_shares(table: Table, frame: Any, name: Any, groups: list[Any]) -> No
 # --- parts ------------------------------------------------------------------------------------
 
 
-def _index(cells: list[str]) -> dict[str, Any]:
+def _index(cells: list[str]) -> dict[str, object]:
     return {"heads": [""], "kind": "text", "cells": cells, "is_index": True}
 
 
-def _column(head: Any, cells: list[Any]) -> dict[str, Any]:
+def _column(head: object, cells: list[Any]) -> dict[str, object]:
     name = head["word"] if isinstance(head, dict) else str(head)
     return {"heads": [head], "kind": "number", "cells": cells, "is_index": False, "name": name}
 
 
-def _word(name: str) -> dict[str, Any]:
+def _word(name: str) -> dict[str, object]:
     """A word that the page's language has."""
     return {"word": name}
 
 
-def _float(value: Any) -> Any:
+def _float(value: object) -> Any:
     number = value.item() if hasattr(value, "item") else value
     return None if number is None or number != number else number  # noqa: PLR0124
 
@@ -200,7 +200,7 @@ def _is_category(series: Any) -> bool:
     return not pandas.api.types.is_datetime64_any_dtype(series.dtype) and series.nunique(dropna=False) <= 12
 
 
-def _known(frame: Any, name: Any) -> Any:
+def _known(frame: Any, name: Any) -> object:
     if name in frame.columns:
         return name
     names = [str(column) for column in frame.columns]

@@ -10,12 +10,10 @@ import sys
 from collections.abc import Callable
 from html import escape
 from importlib import import_module
-from typing import Any
-
-from msgspec import Struct
+from typing import Any, NamedTuple
 
 
-class Still(Struct, frozen=True):
+class Still(NamedTuple):
     """A picture of an interactive figure."""
 
     data: bytes

@@ -10,12 +10,14 @@ from typing import Any
 from wornpage.session.python.frames import as_table
 
 Table = dict[str, Any]
-Words = Callable[[Any], dict[str, Any]]
+Words = Callable[[object], dict[str, object]]
 """Makes told words of a text."""
 _FORM = re.compile(r"percent|thousands|words|p-value|\d{1,2} decimals?|\"[^\"]*\"|'[^']*'")
 
 
-def laid_out(frame: Any, told: Words, *, spans: Any, units: Any, intervals: Any, groups: Any, **looks: Any) -> Table:
+def laid_out(
+    frame: object, told: Words, *, spans: Any, units: Any, intervals: Any, groups: object, **looks: object
+) -> Table:
     """`frame` as a table with everything that `page.table` can be asked for."""
     table = table_of(frame)
     if intervals:
@@ -30,7 +32,7 @@ def laid_out(frame: Any, told: Words, *, spans: Any, units: Any, intervals: Any,
     return table
 
 
-def table_of(value: Any) -> Table:
+def table_of(value: object) -> Table:
     """Anything with rows and columns as a table, each column with the name it goes by. Raises `ValueError`."""
     table = as_table(value)
     if table is None:
@@ -58,11 +60,11 @@ def finished(
     table: Table,
     told: Words,
     *,
-    notes: Any = None,
-    decimals: Any = None,
-    heads: Any = None,
-    align: Any = None,
-    forms: Any = None,
+    notes: object = None,
+    decimals: object = None,
+    heads: object = None,
+    align: object = None,
+    forms: object = None,
 ) -> Table:
     """`table` with looks that any table can have."""
     for column in table["columns"]:
@@ -79,11 +81,11 @@ def finished(
     return table
 
 
-def _column(table: Table, name: Any, asked: str) -> dict[str, Any]:
+def _column(table: Table, name: object, asked: str) -> dict[str, Any]:
     """The column called `name`. Raises `ValueError` with near misses."""
     for column in table["columns"]:
         if column["name"] == str(name):
-            found: dict[str, Any] = column
+            found: dict[str, object] = column
             return found
     names = [column["name"] for column in table["columns"]]
     near = difflib.get_close_matches(str(name), names, 3)
@@ -91,7 +93,7 @@ def _column(table: Table, name: Any, asked: str) -> dict[str, Any]:
     raise ValueError(f"{asked}: this table has no column {str(name)!r}; {hint}")
 
 
-def _set(table: Table, key: str, wanted: Any, check: Callable[[Any], str]) -> None:
+def _set(table: Table, key: str, wanted: object, check: Callable[[object], str]) -> None:
     """One look for all columns that tell something, or by column."""
     if wanted is None:
         return
@@ -104,14 +106,14 @@ def _set(table: Table, key: str, wanted: Any, check: Callable[[Any], str]) -> No
             column[key] = check(wanted)
 
 
-def _aligned(value: Any) -> str:
+def _aligned(value: object) -> str:
     word = "centre" if value == "center" else value
     if word not in {"left", "right", "centre"}:
         raise ValueError(f"align is `left`, `right` or `centre`, and not {value!r}")
     return str(word)
 
 
-def _formed(value: Any) -> str:
+def _formed(value: object) -> str:
     if not _FORM.fullmatch(str(value)):
         raise ValueError(
             f"no form is called {value!r}; there are: percent, thousands, words, p-value, '2 decimals', or a quoted format"

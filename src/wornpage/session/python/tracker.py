@@ -33,7 +33,7 @@ class Ending:
 
     __slots__ = ("id",)
 
-    def __init__(self, value: Any) -> None:
+    def __init__(self, value: object) -> None:
         self.id = id(value)
 
 
@@ -55,7 +55,7 @@ def _is_open(number: int) -> bool:
     return True
 
 
-def _home(value: Any) -> Any:
+def _home(value: object) -> object:
     if isinstance(value, ModuleType):
         return value.__name__
     return getattr(value, "__module__", None) or type(value).__module__
@@ -87,9 +87,9 @@ class Tracker:
         self.blobs = blobs
         self.table: dict[str, dict[str, Any]] = {}
         """By name, in the order in which the page bound them: `version`, `print`, `provider`, `over` and `group` at the running chunk."""
-        self.held: dict[str, tuple[str, Any]] = {}
+        self.held: dict[str, tuple[str, object]] = {}
         """By name: version and object."""
-        self.reads: dict[str, Any] = {}
+        self.reads: dict[str, object] = {}
         """Names whose content the chunk has used, with what they stood for."""
         self.absent: set[str] = set()
         self.present: set[str] = set()
@@ -98,7 +98,7 @@ class Tracker:
         self.listed = False
         """Whether it was asked which names there are, or in which order."""
         self.names: Names = new_names(self)
-        self.given: Any = None
+        self.given: object = None
         """What `given` stands for as long as the page does not bind the name itself."""
         self._quiet = False
         self.aside: Callable[[], AbstractContextManager[None]] = nullcontext
@@ -129,7 +129,7 @@ class Tracker:
         self._open_before, self._lets_go = _open_descriptors(), watch
         self.earlier_effects, self.depth = "", 0
 
-    def fetch(self, name: str) -> Any:
+    def fetch(self, name: str) -> object:
         entry = self.table.get(name)
         if entry is None or name in self.deleted:
             self.absent.add(name)
@@ -142,7 +142,7 @@ class Tracker:
                 self.reads[name] = Ending(value)
         return value
 
-    def is_same(self, name: str, value: Any) -> bool:
+    def is_same(self, name: str, value: object) -> bool:
         """Whether `value` is the very object that `name` stood for when the chunk first used it."""
         before = self.reads[name]
         return value is before or (type(before) is Ending and before.id == id(value))
@@ -157,7 +157,7 @@ class Tracker:
         """The chunk is over: whoever asks for a name now (a stream of the page's that is flushed) is not handed its end."""
         self._lets_go = False
 
-    def hold_again(self, values: dict[str, Any]) -> None:
+    def hold_again(self, values: dict[str, object]) -> None:
         """Hold what the chunk has been handed because it might end with an act, and has not ended."""
         for name, value in values.items():
             if type(self.reads.get(name)) is Ending and name in self.table:
@@ -198,7 +198,7 @@ class Tracker:
         self.absent.add(name)
         return False
 
-    def hold(self, name: str) -> Any:
+    def hold(self, name: str) -> object:
         """The object that `name` stands for at the running chunk."""
         entry = self.table[name]
         if name in self.held and self.held[name][0] == entry["version"]:
@@ -241,7 +241,7 @@ class Tracker:
                     if self.watch is not None and self.depth == 0:
                         self.watch = self.watch.renewed()
 
-    def bring_changed(self, name: str) -> Any:
+    def bring_changed(self, name: str) -> object:
         """What `name` stands for now that a function or class which it is made of has been changed in place."""
         entry = self.table[name]
         if "blob" not in entry["provider"]:
@@ -250,7 +250,7 @@ class Tracker:
             self._bring_group(name, entry["provider"], prove=False)
         return self.held[name][1]
 
-    def _bring_group(self, name: str, provider: dict[str, Any], prove: bool = True) -> None:
+    def _bring_group(self, name: str, provider: dict[str, object], prove: bool = True) -> None:
         try:
             values = bring_back(provider, self._silently, self.blobs)
             for member, value in values.items():
@@ -266,7 +266,7 @@ class Tracker:
         if name not in self.held or self.held[name][0] != self.table[name]["version"]:
             raise MustReplay(name)
 
-    def _silently(self, name: str) -> Any:
+    def _silently(self, name: str) -> object:
         """A name that a stored value refers to: not a read of the chunk by itself."""
         if name not in self.table:
             raise KeyError(name)
@@ -331,7 +331,7 @@ class Tracker:
         """Numbers of the files that the chunk has opened and left open."""
         return _open_descriptors() - self._open_before
 
-    def visible(self) -> dict[str, Any]:
+    def visible(self) -> dict[str, object]:
         """The page's names that the chunk has used or bound, as it leaves them."""
         return {
             name: value
@@ -343,7 +343,7 @@ class Tracker:
         """Whether what `name` stands for at the running chunk is here."""
         return name in self.held and name in self.table and self.held[name][0] == self.table[name]["version"]
 
-    def names_now(self) -> dict[str, Any]:
+    def names_now(self) -> dict[str, object]:
         """Every name that is here with its object, as the chunk leaves them, without counting as read."""
         now = {name: value for name, (_, value) in self.held.items() if self.holds(name) and name not in self.deleted}
         return {**now, **dict(dict.items(self.names))}

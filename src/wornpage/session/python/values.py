@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime
 import re
-from typing import Any
 
 _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
 
@@ -14,7 +13,7 @@ def without_addresses(text: str) -> str:
     return _ADDRESS.sub("", text)
 
 
-def scalar(value: Any, form: str) -> dict[str, Any]:
+def scalar(value: object, form: str) -> dict[str, object]:
     """A value as `{type, value}`; with a format specification, as the text that it makes."""
     if form:
         return {"type": "text", "value": format(value, form)}
