@@ -68,8 +68,9 @@ def pressed(name: str, keep: Path | None = None) -> Seen:
 
 
 def _text_of_html(source: str) -> str:
-    source = re.sub(r"(?s)<(style|script|nav)\b.*?</\1>|<[^>]+>", " ", source.partition("<body")[2])
-    return _plain(html.unescape(source))
+    source = re.sub(r"(?s)<(style|script|nav)\b.*?</\1>", " ", source.partition("<body")[2])
+    source = re.sub(r"</?(a|b|i|em|strong|code|data|span|sub|sup|s)\b[^>]*>", "", source)
+    return _plain(html.unescape(re.sub(r"<[^>]+>", " ", source)))
 
 
 def _text_of_pdf(path: Path) -> str:
@@ -107,13 +108,17 @@ def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
         case "html" | "pdf":
             yield from _in_order(parts, seen.texts[kind], kind)
         case "not":
-            yield from (f"{part!r} stands in the {o}" for part in parts for o, text in seen.texts.items() if part in text)
+            yield from (
+                f"{part!r} stands in the {o}" for part in parts for o, text in seen.texts.items() if part in text
+            )
         case "figures" | "tables":
             found = len(re.findall(r'<figure class="table ' if kind == "tables" else _PICTURES, seen.html))
             if found != int(parts[0]):
                 yield f"{found} {kind}, not {parts[0]}"
         case "drawn":
-            found_sizes = ((float(width), float(across), float(down)) for across, down, width in re.findall(_SIZE, seen.html))
+            found_sizes = (
+                (float(width), float(across), float(down)) for across, down, width in re.findall(_SIZE, seen.html)
+            )
             sizes = [f"{width:.3g} x {width * down / across:.3g}" for width, across, down in found_sizes]
             yield from _in_order(parts, " ".join(sizes), "list of sizes")
         case _:

@@ -18,7 +18,7 @@ from wornpage.compose.language import Language, language_of, write_date
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.compose.pictures import natural_size, picture
 from wornpage.compose.results import Captioned, show_chunk
-from wornpage.compose.values import FormFault, write_value
+from wornpage.compose.values import FormFault, exact_number, write_value
 from wornpage.plan.record import Record
 from wornpage.session.failures import Places
 from wornpage.session.results import Answer, answer_from
@@ -138,7 +138,8 @@ class _Answering:
         """An answer in words."""
         try:
             words = n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
-            return n.Answered(mark.span, (words,), mark.raw)
+            exact = "" if mark.form or self.decimals is not None else exact_number(answer.value, None)
+            return n.Answered(mark.span, (words,), mark.raw, exact)
         except FormFault as fault:
             self.problems.append(Problem(mark.span, f"{fault}."))
             return ()

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 import datetime
 import math
+import re
 from collections.abc import Callable
 from itertools import groupby
 
 from wornpage.compose.language import Language, month_of, write_date, write_number
-from wornpage.compose.values import FormFault, plain_number, write_value
+from wornpage.compose.numbers import common_places
+from wornpage.compose.values import FormFault, exact_number, plain_number, time_of_day, write_value
 from wornpage.session.results import Answer
-from wornpage.tree.nodes import HeadCell, Inlines, Superscript, Text, TextTable
+from wornpage.tree.nodes import Answered, HeadCell, Inlines, Superscript, Text, TextTable
 from wornpage.tree.span import Span
 from wornpage.tree.table import Cell, Column, Kind, TableData, Told, Value
 
 DASH = "\u2013"
-_MOST_DECIMALS = 6
+_SECONDS = re.compile(r"\d\d:\d\d:(?!00(?!\.))\d\d")
+"""A time of day whose seconds say something."""
 Words = Callable[[Told], Inlines]
 """What becomes of the author's words."""
 
@@ -46,6 +49,8 @@ def lay_out(table: TableData, decimals: int | None, language: Language, span: Sp
 class _Layout:
     def __init__(self, decimals: int | None, language: Language, span: Span, words: Words) -> None:
         self.decimals, self.language, self.span, self.words = decimals, language, span, words
+        self.has_seconds = False
+        """Whether any time of day of the column at hand tells seconds."""
 
     def text(self, text: str) -> Inlines:
         return (Text(self.span, text),) if text else ()
@@ -83,10 +88,20 @@ class _Layout:
 
     def column(self, column: Column) -> list[Inlines]:
         """The cells of a column in words."""
-        decimals = column.decimals if column.decimals is not None else self.decimals
-        if column.kind is Kind.NUMBER and not column.form:
-            decimals = _decimals(column, decimals)
-        return [self._cell(cell, column, decimals) for cell in column.cells]
+        asked = column.decimals if column.decimals is not None else self.decimals
+        if column.kind is Kind.DATE:
+            self.has_seconds = any(isinstance(cell, str) and _SECONDS.search(cell) for cell in column.cells)
+        if column.kind is not Kind.NUMBER or column.form:
+            return [self._cell(cell, column, asked) for cell in column.cells]
+        places = _decimals(column, asked)
+        if asked is not None:
+            return [self._cell(cell, column, places) for cell in column.cells]
+        return [self._with_digits(self._cell(cell, column, places), cell, places) for cell in column.cells]
+
+    def _with_digits(self, words: Inlines, cell: Cell, places: int | None) -> Inlines:
+        """The words of a number, with all its digits behind them where they are fewer."""
+        exact = exact_number(cell, places)
+        return (Answered(self.span, words, "", exact),) if exact else words
 
     def _cell(self, cell: Cell, column: Column, decimals: int | None) -> Inlines:
         if not isinstance(cell, Value):
@@ -119,10 +134,17 @@ class _Layout:
         if isinstance(cell, bool):
             return self.language.yes_no[0 if cell else 1]
         if isinstance(cell, str):
-            return self._date(cell, column.form) if column.kind is Kind.DATE else cell
+            return self._worded(cell, column)
         if column.form:
             return self._formed(cell, column.form, decimals)
         return _number(cell, decimals, self.language)
+
+    def _worded(self, cell: str, column: Column) -> str:
+        """A date, a number that has its own digits (a decimal fraction, or one formatted by hand), or a text."""
+        if column.kind is Kind.DATE:
+            return self._date(cell, column)
+        is_number = column.kind is Kind.NUMBER and cell.lstrip("-").replace(".", "", 1).isdigit()
+        return write_number(cell, self.language) if is_number else cell
 
     def _formed(self, value: float, form: str, decimals: int | None) -> str:
         if form[0] in "\"'":
@@ -133,7 +155,8 @@ class _Layout:
         answer = Answer("whole" if isinstance(value, int) else "number", value)
         return write_value(answer, form, decimals, self.language).removeprefix("=\u00a0")
 
-    def _date(self, text: str, form: str) -> str:
+    def _date(self, text: str, column: Column) -> str:
+        form = column.form
         try:
             moment = datetime.datetime.fromisoformat(text)
         except ValueError:
@@ -142,7 +165,9 @@ class _Layout:
             month = month_of(moment, self.language)
             return moment.strftime(form[1:-1].replace("%B", month).replace("%b", month[:3]))
         day = write_date(moment.date(), self.language)
-        return day if len(text) <= len("2026-01-31") else f"{day}, {moment:%H:%M}"
+        if len(text) <= len("2026-01-31"):
+            return day
+        return f"{day}, {time_of_day(moment, self.has_seconds)}"
 
 
 def _decimals(column: Column, decimals: int | None) -> int | None:
@@ -156,7 +181,7 @@ def _decimals(column: Column, decimals: int | None) -> int | None:
         return 0
     if known and all(value == int(value) and abs(value) < 1e15 for value in known):
         return 0  # a column of whole numbers is read best as such, whatever its type
-    return needed_decimals([float(value) for value in known]) if decimals is None else decimals
+    return common_places(map(float, known)) if decimals is None else decimals
 
 
 def _number(number: float, decimals: int | None, language: Language) -> str:
@@ -167,17 +192,3 @@ def _number(number: float, decimals: int | None, language: Language) -> str:
     if decimals is None:
         return plain_number(number, None, language)
     return write_number(f"{number:.{decimals}f}", language)
-
-
-def needed_decimals(values: list[float]) -> int | None:
-    """The fewest decimals, up to six, at which no value loses its first five digits; None if too far apart."""
-    sizes = [abs(value) for value in values if value]
-    if not sizes:
-        return 0
-    if max(sizes) >= 1e15 or max(sizes) < 1e-4:
-        return None
-    digits = max(0, min(_MOST_DECIMALS, 4 - math.floor(math.log10(max(sizes)))))
-    for places in range(digits + 1):
-        if all(math.isclose(round(value, places), value, rel_tol=1e-9, abs_tol=1e-12) for value in values):
-            return places
-    return digits

@@ -6,6 +6,7 @@ import datetime
 import math
 
 from wornpage.compose.language import Language, write_date, write_number, write_words
+from wornpage.compose.numbers import LARGEST, SMALLEST, is_rounded, places_of
 from wornpage.session.results import Answer
 
 
@@ -37,7 +38,18 @@ def _kind(answer: Answer) -> str:
 
 def _moment(moment: datetime.datetime, language: Language) -> str:
     day = write_date(moment.date(), language)
-    return day if moment.time() == datetime.time() else f"{day}, {moment:%H:%M}"
+    return day if moment.time() == datetime.time() else f"{day}, {time_of_day(moment)}"
+
+
+def time_of_day(moment: datetime.datetime, seconds: bool = False) -> str:
+    """Hours and minutes, and seconds as far as there are any or they are wished; with the zone if it is known."""
+    text = f"{moment:%H:%M:%S}" if seconds or moment.second or moment.microsecond else f"{moment:%H:%M}"
+    if moment.microsecond:
+        text += f".{moment:%f}".rstrip("0")
+    if moment.tzinfo is None:
+        return text
+    zone = f"{moment:%z}"
+    return f"{text} UTC" if zone in {"+0000", "-0000"} else f"{text} {zone[:3].replace('-', chr(0x2212))}:{zone[3:5]}"
 
 
 def _number(value: float, form: str, decimals: int | None, language: Language) -> str:
@@ -59,19 +71,27 @@ def _number(value: float, form: str, decimals: int | None, language: Language) -
 
 
 def plain_number(value: float, decimals: int | None, language: Language) -> str:
-    """A number as one would write it: whole numbers whole, others to six significant digits."""
+    """A number as one would write it: whole numbers whole, others with the digits that they have."""
     if isinstance(value, int):
         return write_number(str(value), language)
     if decimals is not None:
         return write_number(f"{value:.{decimals}f}", language)
-    if value and not 1e-4 <= abs(value) < 1e15:
+    if value and not SMALLEST <= abs(value) < LARGEST:
         mantissa, _, exponent = f"{value:.5e}".partition("e")
         mantissa = mantissa.rstrip("0").rstrip(".")
         raised = str(int(exponent)).translate(str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹"))
         return f"{write_number(mantissa, language)}\u202f×\u202f10{raised}"
-    places = max(0, 5 - math.floor(math.log10(abs(value)))) if value else 0
-    text = f"{value:.{places}f}"
+    text = f"{value:.{places_of(value)}f}"
     return write_number(text.rstrip("0").rstrip(".") if "." in text else text, language)
+
+
+def exact_number(value: object, shown_places: int | None) -> str:
+    """All digits of a number that is shown with fewer, as the machine writes it; empty where nothing is hidden."""
+    if not isinstance(value, float) or not math.isfinite(value):
+        return ""
+    if value and not SMALLEST <= abs(value) < LARGEST:
+        return repr(value) if shown_places is not None or is_rounded(float(f"{value:.5e}") / value, 5) else ""
+    return repr(value) if is_rounded(value, places_of(value) if shown_places is None else shown_places) else ""
 
 
 def _p_value(value: float, language: Language) -> str:

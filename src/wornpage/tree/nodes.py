@@ -486,7 +486,9 @@ class Answered(Inline, frozen=True):
 
     children: Inlines
     raw: str
-    """The mark as it stands in the page."""
+    """The mark as it stands in the page; empty for a cell of a table."""
+    exact: str = ""
+    """All digits of a number that is shown with fewer, though nobody has asked for that."""
 
 
 class Spot(Struct, frozen=True):

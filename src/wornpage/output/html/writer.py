@@ -133,6 +133,8 @@ class HtmlWriter:
                 return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):
                 return f"<code>{_text(text)}</code>"
+            case n.Answered(children=children, exact=exact) if exact:
+                return f'<data value="{escape(exact)}" title="{escape(exact)}">{self.inlines(children)}</data>'
             case n.Answered(children=children):
                 return self.inlines(children)
             case n.Link() as link:

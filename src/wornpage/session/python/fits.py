@@ -187,6 +187,8 @@ def _read(fit: object, level: float) -> Fit:
         return _test(fit, level)
     if hasattr(fit, "x") and hasattr(fit, "success"):
         return _curve(fit.x, None)
+    if isinstance(fit, str):
+        raise ValueError(f"page.model shows fits, and this is a text: did you mean caption={fit[:60]!r}?")
     raise ValueError(f"page.model cannot read {type(fit).__name__}: it has neither `params` nor anything else it knows")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import math
 import sys
 from collections.abc import Callable
@@ -20,7 +21,9 @@ def as_table(value: Any) -> dict[str, Any] | None:
         if isinstance(value, pandas.Series):
             return _pandas_table(value.to_frame(value.name if value.name is not None else ""), pandas)
         if type(value).__name__ == "Styler" and isinstance(getattr(value, "data", None), pandas.DataFrame):
-            return _pandas_table(value.data, pandas)
+            from wornpage.session.python.styled import styled_table
+
+            return styled_table(value, _pandas_table(value.data, pandas), MAX_ROWS)
     from wornpage.session.python.interchange import is_frame
 
     if is_frame(value):
@@ -31,18 +34,29 @@ def as_table(value: Any) -> dict[str, Any] | None:
 # --- pandas -----------------------------------------------------------------------------------
 
 
-def _pandas_table(frame: Any, pandas: object) -> dict[str, object]:
+def _pandas_table(frame: Any, pandas: Any) -> dict[str, Any]:
     shown = frame.iloc[:MAX_ROWS]
-    depth = frame.columns.nlevels
+    levels = [_word(name) for name in frame.columns.names]
+    above = len(levels) == 1 and bool(levels[0])  # the name of the columns stands over all of them
+    depth = len(levels) + above
     columns = _index_columns(shown.index, depth, pandas)
+    if len(levels) > 1 and columns:
+        columns[-1]["heads"] = _level_names(levels, columns[-1]["heads"])
     for place in range(shown.shape[1]):
         name = frame.columns[place]
-        heads = [_word(part) for part in name] if depth > 1 else [_word(name)]
-        columns.append(_pandas_column(heads, shown.iloc[:, place], pandas))
+        heads = [_word(part) for part in name] if len(levels) > 1 else [_word(name)]
+        columns.append(_pandas_column(levels * above + heads, shown.iloc[:, place], pandas))
     return {"columns": columns, "left_out": max(0, len(frame) - MAX_ROWS)}
 
 
-def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, object]]:
+def _level_names(levels: list[str], heads: list[str]) -> list[str]:
+    """Heads of the last index column: each row of heads begins with the name of its level, the last also with the index's own."""
+    *upper, lowest = levels
+    own = heads[-1]
+    return [*upper, f"{own} / {lowest}" if own and lowest else own or lowest]
+
+
+def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, Any]]:
     """One column a level of the index; none for row numbers that only count."""
     if isinstance(index, pandas.RangeIndex) and index.name is None:
         return []
@@ -65,6 +79,8 @@ def _pandas_column(heads: list[str], series: Any, pandas: Any) -> dict[str, Any]
         return _column(heads, "number", [_number(v) for v in series])
     if types.is_datetime64_any_dtype(series.dtype):
         return _column(heads, "date", _moments(series))
+    if types.is_timedelta64_dtype(series.dtype):
+        return _column(heads, "text", _durations(series), align="right")
     if types.is_object_dtype(series.dtype):
         return _object_column(heads, list(series))
     return _column(heads, "text", [None if _missing(v) else _word(v) for v in series])
@@ -78,11 +94,31 @@ def _moments(series: Any) -> list[str | None]:
     return texts
 
 
+def _durations(series: Any) -> list[str | None]:
+    """Lengths of time: days if any has them, hours, minutes, seconds, and what is below as far as there is any."""
+    known = [None if _missing(value) else value for value in series]
+    has_days = any(value is not None and abs(value).components.days for value in known)
+    return [None if value is None else _duration(value, has_days) for value in known]
+
+
+def _duration(value: Any, has_days: bool) -> str:
+    part, sign = abs(value).components, "\u2212" if value.value < 0 else ""
+    below = f"{part.milliseconds:03}{part.microseconds:03}{part.nanoseconds:03}".rstrip("0")
+    clock = f"{part.hours:02}:{part.minutes:02}:{part.seconds:02}" + (f".{below}" if below else "")
+    return sign + (f"{part.days} d {clock}" if has_days else clock)
+
+
 def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
     """A column of mixed values: numbers if all are, text otherwise."""
     known = [value for value in values if not _missing(value)]
     if known and all(isinstance(value, int | float) and not isinstance(value, bool) for value in known):
         return _column(heads, "number", [_number(value) for value in values])
+    if known and all(isinstance(value, bool) for value in known):
+        return _column(heads, "truth", [None if _missing(value) else value for value in values])
+    if known and all(type(value).__name__ == "Decimal" for value in known):
+        return _column(heads, "number", [None if _missing(value) else format(value, "f") for value in values])
+    if known and all(isinstance(value, datetime.date) for value in known):
+        return _column(heads, "date", [None if _missing(value) else _iso(value) for value in values])
     return _column(heads, "text", [None if _missing(value) else _word(value) for value in values])
 
 
@@ -115,8 +151,8 @@ def _iso(value: Any) -> str:
 # --- cells ------------------------------------------------------------------------------------
 
 
-def _column(heads: list[str], kind: str, cells: list[Any]) -> dict[str, object]:
-    return {"heads": heads, "kind": kind, "cells": cells, "is_index": False}
+def _column(heads: list[str], kind: str, cells: list[Any], align: str = "") -> dict[str, Any]:
+    return {"heads": heads, "kind": kind, "cells": cells, "is_index": False, "align": align}
 
 
 def _missing(value: object) -> bool:

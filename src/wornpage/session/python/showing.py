@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
 from wornpage.session.python.stills import Still, still_of
-from wornpage.session.python.values import without_addresses
+from wornpage.session.python.values import without_addresses, written
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -35,8 +35,7 @@ def show_value(value: Any, driver: Driver) -> None:
     elif table is not None:
         driver.show({"kind": "table", "table": table})
     elif not _show_own_form(value, driver):
-        text = without_addresses(repr(value))
-        driver.show({"kind": "value", "text": text[:_MAX_TEXT]})
+        driver.show({"kind": "value", "text": written(value)[:_MAX_TEXT]})
 
 
 def show_still(still: Still, driver: Driver) -> None:

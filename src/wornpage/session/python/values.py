@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import re
+import sys
 
 _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
 
@@ -11,6 +12,15 @@ _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
 def without_addresses(text: str) -> str:
     """`text` without the memory addresses that would differ from run to run."""
     return _ADDRESS.sub("", text)
+
+
+def written(value: object) -> str:
+    """What a value writes of itself; NumPy's numbers as the numbers that they are, also within lists and the like."""
+    numpy = sys.modules.get("numpy")
+    if numpy is None or int(numpy.__version__.partition(".")[0]) < 2:
+        return without_addresses(repr(value))
+    with numpy.printoptions(legacy="1.25"):  # before that version their kind was not written with them
+        return without_addresses(repr(value))
 
 
 def scalar(value: object, form: str) -> dict[str, object]:
