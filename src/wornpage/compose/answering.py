@@ -246,6 +246,9 @@ class _Teller:
         """What tells the labels of the chunk apart that speaks."""
         self.labels = {node.label for node in walk(answering.page.blocks) if isinstance(node, n.Heading)}
 
+    def words(self, inlines: n.Inlines) -> n.Inlines:
+        return self.answering.words(inlines)
+
     def inlines(self, told: Told, span: Span) -> n.Inlines:
         built, problems = build_inlines(told.text, span)
         return self.answering.words(self._answered(built, told, problems, span))

@@ -109,17 +109,23 @@ _cache = BlockCache("code")
 def _coloured(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
     lexer = _lexer(language)
     if lexer is None:
-        return tuple((Token(line, ""),) if line else () for line in code.split("\n"))
+        return _plain(code)
     lines: list[list[Token]] = [[]]
-    for kind, text in lexer.get_tokens(code):
+    for kind, text in lexer.get_tokens(code + "\n"):  # some read whole lines only
         role = _role(kind)
         for number, part in enumerate(text.split("\n")):
             if number:
                 lines.append([])
             if part:
                 _append(lines[-1], part, role)
+    if "".join(token.text for line in lines for token in line) != code.replace("\n", ""):
+        return _plain(code)  # the lexer has dropped or changed something
     count = code.count("\n") + 1
     return tuple(tuple(line) for line in lines[:count])
+
+
+def _plain(code: str) -> tuple[tuple[Token, ...], ...]:
+    return tuple((Token(line, ""),) if line else () for line in code.split("\n"))
 
 
 def _append(line: list[Token], text: str, role: str) -> None:

@@ -12,7 +12,7 @@ from wornpage.compose.answering import Draft
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
-from wornpage.tree.walk import map_blocks
+from wornpage.tree.walk import map_blocks, walk
 
 
 class Target(Struct, frozen=True):
@@ -65,6 +65,11 @@ class _Numbering:
         self.targets: dict[str, Target] = {}
         self.contents: list[n.ContentsEntry] = []
         self.problems: list[Problem] = []
+        self.shown_by_chunks: set[str] = set()
+        """Labels of what chunks show: their own, and no sign that it is to be numbered."""
+        self.headings = {node.label for node in walk(draft.blocks) if isinstance(node, n.Heading)}
+        self.claimed = {node.label for node in walk(draft.blocks) if isinstance(node, _CAPTIONED)}
+        """Labels of figures and the like: a heading whose label was made from its words gives way to them."""
 
     def numbered(self) -> Numbered:
         blocks = map_blocks(self.draft.blocks, self.visit)
@@ -76,6 +81,8 @@ class _Numbering:
                 self.counting.in_appendix, self.counting.path = True, []
             case n.Heading():
                 return self._heading(block)
+            case n.ChunkView(blocks=blocks):
+                self.shown_by_chunks.update(one.label for one in blocks if isinstance(one, n.Figure | n.TableBlock))
             case n.Container(attributes=attributes, title=title) if attributes.label:
                 words = title or (n.Text(block.span, block.kind),)
                 self._target(attributes.label, Target("section", "", words, attributes.label, block.span))
@@ -83,13 +90,24 @@ class _Numbering:
                 return self._captioned(block, "figure", caption)
             case n.TableBlock(caption=caption) if caption or block.label:
                 return self._captioned(block, "table", caption)
-            case n.CodeBlock(caption=caption) if caption:
+            case n.CodeBlock(caption=caption, label=label) if caption or label:
                 return self._captioned(block, "listing", caption)
             case n.MathBlock(label=label) if label:
                 return self._captioned(block, "equation", ())
         return block
 
+    def _free(self, label: str) -> str:
+        """A label of our own making that nothing of the page has."""
+        while label in self.targets or label in self.headings or label in self.claimed:
+            label += ".b"
+        return label
+
     def _heading(self, heading: n.Heading) -> n.Heading:
+        gives_way = heading.label in self.claimed and not heading.attributes.label
+        if (
+            gives_way or heading.label in self.targets
+        ):  # the latter: one that was made here, such as that of the references
+            heading = replace(heading, label=self._free(heading.label))
         level = self._depth(heading.level)
         number = ""
         if self.draft.settings.page.section_numbers and heading.attributes.get("number") != "no":
@@ -119,10 +137,10 @@ class _Numbering:
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines
     ) -> n.Block:
         number = ""
-        if caption or kind == "equation":
+        if caption or kind in {"equation", "listing"} or (block.label and block.label not in self.shown_by_chunks):
             self.counting.counts[kind] += 1
             number = str(self.counting.counts[kind])
-        label = block.label or f"{kind}-{number}"
+        label = block.label or self._free(f"{kind}-{number}")
         place = (self.counting.counts[kind],) if number else ()
         self._target(label, Target(kind, number, caption, label, block.span, place))
         if isinstance(block, n.MathBlock):
@@ -153,6 +171,7 @@ class _Numbering:
 
 
 _HEADINGS = {"section", "appendix"}
+_CAPTIONED = (n.Figure, n.TableBlock, n.CodeBlock, n.MathBlock)
 
 
 def letters(number: int) -> str:

@@ -91,7 +91,7 @@ class _Pointing:
     def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
             case n.PointerMark():
-                words, problems = point(node, self.targets, self.draft.page.name, self.draft.language)
+                words, problems = point(node, self.targets, self.draft.page, self.draft.language)
                 self.problems.extend(p for p in problems if p not in self.problems)
                 return n.Answered(node.span, words, node.raw)
             case n.CiteMark():

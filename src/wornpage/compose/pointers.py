@@ -9,12 +9,15 @@ from msgspec.structs import replace
 
 from wornpage.compose.language import Language
 from wornpage.compose.numbering import Target
+from wornpage.source import Page
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 
+_NO_CAPTION = "The chunk of that name shows nothing with a number: give its figure or table a `Caption:` line."
+
 
 def point(
-    mark: n.PointerMark, targets: Mapping[str, Target], page: str, language: Language
+    mark: n.PointerMark, targets: Mapping[str, Target], page: Page, language: Language
 ) -> tuple[n.Inlines, list[Problem]]:
     """The words for a pointer on `page`, and a problem for each label that nothing has."""
     problems = []
@@ -23,9 +26,13 @@ def point(
         known = find_label(label, mark.apart, targets)
         if known:
             target = targets[known]
-            found.append(replace(target, page="") if target.page == page else target)
+            found.append(replace(target, page="") if target.page == page.name else target)
         else:
-            problems.append(Problem(mark.span, f"nothing is labelled {label!r}.", near_miss(label, targets)))
+            is_chunk = any(chunk.label == label for chunk in page.chunks)
+            hint = _NO_CAPTION if is_chunk else near_miss(label, targets)
+            problems.append(Problem(mark.span, f"nothing is labelled {label!r}.", hint))
+    problems += [_no_number(mark, target) for target in found if not target.number and not target.words]
+    found = [target for target in found if target.number or target.words]
     if mark.form == "title":
         parts = [_link(mark, target, target.words or (n.Text(mark.span, target.number),)) for target in found]
         return _listed(mark, [(part,) for part in parts], language), problems
@@ -33,6 +40,11 @@ def point(
     for kind, members in groupby(found, key=lambda target: target.kind):
         groups.append(_group(mark, kind, list(members), language))
     return _listed(mark, groups, language), problems
+
+
+def _no_number(mark: n.PointerMark, target: Target) -> Problem:
+    what = f"there is nothing to say of the {target.kind} {target.anchor!r}: it has no caption, so it has no number."
+    return Problem(mark.span, what, "Give it a `Caption:` line.")
 
 
 def find_label(label: str, apart: str, targets: Mapping[str, Target]) -> str:

@@ -36,6 +36,9 @@ class Captioned(Struct, frozen=True):
 class Teller(Protocol):
     """Whoever makes nodes of words that a chunk has written."""
 
+    def words(self, inlines: n.Inlines) -> n.Inlines:
+        """Words of the page's own, answered."""
+
     def inlines(self, told: Told, span: Span) -> n.Inlines:
         """Running text."""
 
@@ -99,13 +102,12 @@ class _Shower:
             code = f"{chunk.fence}\n{code.rstrip()}\n{ticks}"
             picked = tuple(line + 1 for line in picked)
         shown = show_code(code, chunk.language, picked, self.documentation)
-        asides = tuple(aside_inlines(words, chunk.span) for words in shown.asides)
+        asides = tuple(self.teller.words(aside_inlines(words, chunk.span)) for words in shown.asides)
         caption = self.captions[0].words if options.show == "source" and self.captions else ()
         first = 0 if options.fence else 1
-        label = chunk.label if caption and chunk.named else ""
         return n.CodeBlock(
-            chunk.span, chunk.language, shown.lines, label or chunk.label, options.tuck, options.line_numbers,
-            asides, caption, first_number=first,
+            chunk.span, chunk.language, shown.lines, chunk.label if caption else "", options.tuck, options.line_numbers,
+            asides, caption, first_number=first, name=chunk.label,
         )  # fmt: skip
 
     # --- outputs ------------------------------------------------------------------------------

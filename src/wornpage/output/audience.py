@@ -10,9 +10,6 @@ from msgspec.structs import replace
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import rewrite, walk
 
-_MEANT = {"in html": "html", "in pdf": "pdf"}
-"""Kinds of `:::` blocks that are meant for one output."""
-
 
 def for_output(page: n.Composed, kind: str) -> n.Composed:
     """`page` as the output `kind` has it.
@@ -41,7 +38,8 @@ def for_output(page: n.Composed, kind: str) -> n.Composed:
 
 
 def _is_left_out(node: n.Node, kind: str) -> bool:
-    return isinstance(node, n.Container) and _MEANT.get(node.kind, kind) != kind
+    """Whether a node is a `:::` block that is meant for one output, and for another one than `kind`."""
+    return isinstance(node, n.Container) and node.kind.startswith("in ") and node.kind != f"in {kind}"
 
 
 def _has_left_out(blocks: n.Blocks, kind: str) -> bool:
@@ -86,7 +84,7 @@ def _without_inner_breaks(blocks: n.Blocks) -> n.Blocks:
         return () if isinstance(node, n.SheetBreak) else None
 
     def outer(block: n.Block) -> Any:
-        if isinstance(block, n.Container) and block.kind in _MEANT:
+        if isinstance(block, n.Container) and block.kind.startswith("in "):
             return replace(block, blocks=_without_inner_breaks(block.blocks))
         return block if isinstance(block, n.SheetBreak) else rewrite(block, change)
 
@@ -102,7 +100,7 @@ def _anchors(blocks: n.Blocks) -> Iterator[str]:
                 yield label
             case n.Figure(label=label) | n.TableBlock(label=label):
                 yield label
-            case n.CodeBlock(label=label, caption=caption) if caption:
+            case n.CodeBlock(label=label) if label:
                 yield label
             case n.Container(attributes=attributes):
                 yield attributes.label

@@ -7,17 +7,22 @@ from collections.abc import Mapping
 from msgspec.structs import replace
 
 from wornpage.compose import Head, read_head
-from wornpage.output.outputs import inputs_of
+from wornpage.output.outputs import inputs_of, names
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan.languages import check_languages
 from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_chunks
 from wornpage.store.blocks import BlockCache
+from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
-from wornpage.tree.problem import Problem, near_miss, stop_on_errors
+from wornpage.tree.problem import Problem, Severity, near_miss, stop_on_errors
+from wornpage.tree.walk import walk
 
 _checked_before = BlockCache("settings")
+_BOXES = ("note", "tip", "warning", "caution", "important", "example", "remark", "aside", "theorem", "proof", "definition", "exercise",
+          "solution", "summary", "side-by-side")  # fmt: skip
+"""Kinds of `:::` blocks that are in common use; others are boxes too, for a stationery to draw."""
 
 
 def prepare(
@@ -46,6 +51,7 @@ def examine(
         *check_languages(all_chunks(source)),
         *_check_stationery(source, settings),
         *_check_files(source, settings),
+        *_check_containers(source),
     ]
     return settings, head, problems
 
@@ -73,3 +79,19 @@ def _check_stationery(source: Page, settings: Settings) -> list[Problem]:
     except StationeryFault as fault:
         return [Problem(settings.place("stationery"), fault.what, fault.hint)]
     return []
+
+
+def _check_containers(source: Page) -> list[Problem]:
+    """`:::` blocks for an output that there is not are read by nobody; a kind that is nearly a usual one may be a slip."""
+    outputs = [f"in {name}" for name in names()]
+    problems = []
+    for node in walk(source.blocks):
+        if not isinstance(node, n.Container):
+            continue
+        if node.kind.startswith("in ") and node.kind not in outputs:
+            hint = near_miss(node.kind, outputs) or f"There are: {', '.join(outputs)}."
+            problems.append(Problem(node.span, f"`::: {node.kind}` is for no output that there is.", hint))
+        elif node.kind not in _BOXES and (hint := near_miss(node.kind, _BOXES)):
+            what = f"`::: {node.kind}` is no usual kind of box."
+            problems.append(Problem(node.span, what, hint, Severity.WARNING))
+    return problems

@@ -11,13 +11,14 @@ from msgspec.structs import replace
 
 from wornpage.source import captions
 from wornpage.source.grammar import DEEPEST, grammar
-from wornpage.source.header import is_chunk, parse_attributes, parse_header
+from wornpage.source.header import is_chunk, listing_info, parse_attributes, parse_header
 from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.table import READERS
 from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.pieces import Piece
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
+from wornpage.source.tags import with_meanings
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -25,7 +26,7 @@ from wornpage.tree.walk import rewrite, walk
 
 _TASK = re.compile(r"\[([ xX])\][ \t]+")
 _CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
-_ONE_OUTPUT = ("in html", "in pdf")
+_ONE_OUTPUT = re.compile(r"in [\w-]+")
 """What a `:::` block is called that is meant for one output."""
 _ALIGN = {"left": "left", "right": "right", "center": "centre"}
 
@@ -64,6 +65,7 @@ def build_inlines(text: str, span: Span) -> tuple[n.Inlines, list[Problem]]:
     padding = "\n" * (span.line - 1) + " " * (span.column - 1)
     shielded = shield(padding + " ".join(text.split("\n")), span.file)
     builder = _Builder(shielded, span.file)
+    builder.has_tags = False
     tokens = grammar().parseInline(shielded.text.strip())
     inlines = builder.inlines(tokens[0].children or [], span)
     # A title is words: a tag in it was never meant as one.
@@ -79,6 +81,8 @@ class _Builder:
         self.file = file
         self.lines = shielded.text.split("\n")
         self.problems: list[Problem] = []
+        self.has_tags = True
+        """Whether tags of HTML mean something in running text."""
         self.notes: dict[int, n.Blocks] = {}
         self.noted: set[int] = set()
 
@@ -217,7 +221,8 @@ class _Builder:
         info = self.shielded.restore(token.info).strip()
         self._check_closed(token, span)
         if not is_chunk(info):
-            return n.Listing(span, info.split(None, 1)[0] if info else "", code)
+            language, label = listing_info(info)
+            return n.Listing(span, language, code, label=label)
         line = self.shielded.restore(self.lines[span.line - 1])
         column = line.index(token.markup) + len(token.markup) + 1
         column += len(line[column - 1 :]) - len(line[column - 1 :].lstrip())
@@ -256,7 +261,7 @@ class _Builder:
             attributes = parse_attributes(piece.raw, piece.span)
             words = words.removesuffix(" ".join(piece.raw.split())).strip()
         kind, _, title = words.partition(" ")
-        if words in _ONE_OUTPUT:
+        if _ONE_OUTPUT.fullmatch(words):
             kind, title = words, ""
         inlines, problems = build_inlines(title, span) if title else ((), [])
         self.problems += problems
@@ -272,7 +277,8 @@ class _Builder:
         made: list[n.Inline] = []
         for group in _groups(tokens):
             made += self._inline(group, span)
-        return _join_texts(_give_images_attributes(made))
+        joined = _join_texts(_give_images_attributes(made))
+        return with_meanings(joined) if self.has_tags else joined
 
     def _inline(self, group: list[MdToken], span: Span) -> list[n.Inline]:
         token = group[0]

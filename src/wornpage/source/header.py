@@ -29,6 +29,13 @@ def is_chunk(info: str) -> bool:
     return len(words) > 1 and words[1] == "run"
 
 
+def listing_info(info: str) -> tuple[str, str]:
+    """The language of a fence that is only shown, and its label; what else stands there is for other programs."""
+    words = info.split()
+    language = words[0] if words and not words[0].startswith("#") else ""
+    return language, next((word[1:] for word in words if word.startswith("#") and len(word) > 1), "")
+
+
 def parse_header(info: str, span: Span) -> Header:
     """Read the info string of a chunk; `span` is where it begins."""
     label, options, problems = "", [], []

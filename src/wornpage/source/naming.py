@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
-from wornpage.tree.walk import map_blocks, words_of
+from wornpage.tree.walk import map_blocks, walk, words_of
 
 
 def slug(text: str) -> str:
@@ -76,22 +76,37 @@ def _ascii(text: str) -> str:
 
 
 def name_headings(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
-    """Give each heading a place to link to: the author's label, or its words, told apart by a number."""
+    """Give each heading a place to link to: the author's label, or its words, told apart by a number.
+
+    A label made from words gives way to those that someone wrote for headings; two that were written are a fault.
+    """
     taken: set[str] = set()
     problems: list[Problem] = []
+    others = {label: node.span for node in walk(blocks) if (label := _label_of(node))}
+    written_for_headings = {node.attributes.label for node in walk(blocks) if isinstance(node, n.Heading)}
 
     def visit(block: n.Block) -> n.Block:
         if not isinstance(block, n.Heading):
             return block
         written = block.attributes.label
-        if written and written in taken:
-            what = f"the label {written!r} is given to two headings."
+        if written and (written in taken or written in others):
+            other = (
+                f"that of something in line {others[written].line}" if written in others else "that of another heading"
+            )
+            what = f"the label {written!r} is already {other}."
             problems.append(Problem(block.span, what, "Give one of them another label."))
-        label = _untaken(written or slug(words_of(block.children)) or "section", taken)
+        label = written or _untaken(slug(words_of(block.children)) or "section", taken | written_for_headings)
         taken.add(label)
         return replace(block, label=label)
 
     return map_blocks(blocks, visit), problems
+
+
+def _label_of(node: n.Node) -> str:
+    """The label that an author gave to something that can be pointed at and is no heading; empty for none."""
+    if isinstance(node, n.Chunk):
+        return node.label if node.named and node.captions else ""
+    return node.label if isinstance(node, n.PipeTable | n.Listing | n.PictureBlock | n.RawMathBlock) else ""
 
 
 def told_apart(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:

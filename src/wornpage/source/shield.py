@@ -36,6 +36,11 @@ _HEADING = re.compile(r"^[ \t>]*#{1,6}[ \t]")
 _SETEXT = re.compile(r"^[ \t>]*(?:=+|-+)[ \t]*$")
 
 
+_DOLLAR = re.compile(r"\\.|\$|`", re.DOTALL)
+_FORMULA = re.compile(r"\\[A-Za-z]+|[\w})\]][_^][\w{(\\]|^\s*[A-Za-z]\s*[=<>]\s*$")
+"""What tells a formula with spaces at its ends from two prices in a sentence."""
+
+
 class Shielded(Struct, frozen=True):
     """A text whose marks and formulas have been lifted out."""
 
@@ -161,14 +166,11 @@ class _Shield:
         return at + 2
 
     def _inline_math(self, at: int, end: int) -> int:
-        following = self.text[at + 1 : at + 2]
-        if following in {"", " ", "\t", "\n"}:
-            return at + 1
-        for match in re.compile(r"\\.|\$|`", re.DOTALL).finditer(self.text, at + 1, end):
+        for match in _DOLLAR.finditer(self.text, at + 1, end):
             if match[0] == "$":
                 close = match.start()
-                before, after = self.text[close - 1], self.text[close + 1 : close + 2]
-                if before not in " \t\n" and not after.isdigit():
+                inner, after = self.text[at + 1 : close], self.text[close + 1 : close + 2]
+                if inner.strip() and not after.isdigit() and (inner == inner.strip() or _FORMULA.search(inner)):
                     return self._lift("math", at, close + 1)
                 return at + 1
         return at + 1

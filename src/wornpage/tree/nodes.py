@@ -424,6 +424,7 @@ class CodeBlock(Block, frozen=True):
     language: str
     lines: tuple[CodeLine, ...]
     label: str = ""
+    """The place to point at; empty for code that is no listing of its own."""
     tucked: bool = False
     numbered: bool = False
     asides: tuple[Inlines, ...] = ()
@@ -432,6 +433,8 @@ class CodeBlock(Block, frozen=True):
     word: str = ""
     """What stands before the number, in the language of the page; so in figures and tables."""
     first_number: int = 1
+    name: str = ""
+    """What it goes by where it is tucked away."""
 
 
 class OutputText(Block, frozen=True):

@@ -187,6 +187,10 @@ def _keep_ends(text: str) -> str:
     return text and ("\u00a0" * bool(left) + body + "\u00a0" * bool(right))
 
 
+_LEANING = 0.5
+"""How far an upper limit beside an integral stands off its sign, which leans into it: browsers leave that to the font."""
+
+
 def _scripts(node: f.Scripts) -> str:
     base = node.base
     big = isinstance(base, f.BigOperator | f.Function) and getattr(base, "limits", False)
@@ -203,12 +207,15 @@ def _scripts(node: f.Scripts) -> str:
         core = f'<mo movablelimits="{movable}" lspace="0" rspace="0">{escape(base.text)}</mo>'
     elif isinstance(base, f.BigOperator) and node.limits is not None:
         core = f'<mo movablelimits="false">{base.text}</mo>'
+    sup = _row(node.sup) if node.sup is not None else ""
+    if isinstance(base, f.BigOperator) and not above and sup:
+        sup = f'<mrow><mspace width="{_LEANING}em"></mspace>{sup}</mrow>'
     if node.sub is not None and node.sup is not None:
-        made = f"<{names[2]}>{core}{_row(node.sub)}{_row(node.sup)}</{names[2]}>"
+        made = f"<{names[2]}>{core}{_row(node.sub)}{sup}</{names[2]}>"
     elif node.sub is not None:
         made = f"<{names[0]}>{core}{_row(node.sub)}</{names[0]}>"
     else:
-        made = f"<{names[1]}>{core}{_row(node.sup)}</{names[1]}>"
+        made = f"<{names[1]}>{core}{sup}</{names[1]}>"
     return f"<mrow>{before}{made}</mrow>" if before else made
 
 

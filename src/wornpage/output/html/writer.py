@@ -260,7 +260,7 @@ class HtmlWriter:
         return f"<dt>{self.inlines(node.term)}</dt>\n{meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind == "in html":
+        if node.kind.startswith("in "):
             return self.blocks(node.blocks)
         label = f' id="{escape(node.attributes.label)}"' if node.attributes.label else ""
         if node.kind == "side-by-side":
@@ -288,10 +288,10 @@ class HtmlWriter:
         asides = "".join(f"<li>{self.inlines(words)}</li>" for words in node.asides)
         after = f'\n<ol class="asides">{asides}</ol>' if asides else ""
         if node.tucked:
-            name = f"{self.language.code_word}: {escape(node.label)}"
+            name = f"{self.language.code_word}: {escape(node.name)}"
             return f'<details class="code{numbered}"><summary>{name}</summary>{pre}{after}</details>'
         made = f'<div class="code{numbered}">{pre}{after}</div>'
-        if not node.caption:
+        if not node.label:
             return made
         caption = self.caption(node)
         return f'<figure class="listing" id="{escape(node.label)}">\n{caption}\n{made}\n</figure>'
@@ -325,7 +325,7 @@ class HtmlWriter:
             pictures.append(f"<div>{drawn}{letter}</div>" if len(node.pictures) > 1 else drawn)
         body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
         label = f' id="{escape(node.label)}"' if node.label else ""
-        caption = "\n" + self.caption(node) if node.caption else ""
+        caption = "\n" + self.caption(node) if node.number else ""
         return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
 
     def table(self, node: n.TableBlock) -> str:
@@ -343,7 +343,7 @@ class HtmlWriter:
         note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
         note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
         label = f' id="{escape(node.label)}"' if node.label else ""
-        caption = self.caption(node) + "\n" if node.caption else ""
+        caption = self.caption(node) + "\n" if node.number else ""
         return f'<figure class="table {node.align}"{label}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
 
     def head_row(self, row: tuple[n.HeadCell, ...], table: n.TextTable, last: bool) -> str:

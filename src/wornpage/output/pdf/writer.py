@@ -15,7 +15,7 @@ from wornpage.output.pdf.bounds import bounded
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.options import PdfPress
-from wornpage.output.pdf.strings import code_text, string
+from wornpage.output.pdf.strings import breakable, code_text, string
 from wornpage.output.pdf.widths import fit
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import Stationery, find_stationery
@@ -258,7 +258,7 @@ class TypesetWriter:
             case n.Superscript(text=text):
                 return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
-                return f"#text(font: code-font, size: 0.82em, {string(self.clean(text))});"
+                return f"#text(font: code-font, size: 0.82em, {string(breakable(self.clean(text)))});"
             case n.Answered(children=children):
                 return self.inlines(children)
             case n.Link() as link:
@@ -372,7 +372,7 @@ class TypesetWriter:
         return f"#block(below: 0.5em, sticky: true, strong[{self.inlines(node.term)}]){meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind == "in pdf":
+        if node.kind.startswith("in "):
             return self.blocks(node.blocks)
         label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
         if node.kind == "side-by-side":
@@ -404,7 +404,7 @@ class TypesetWriter:
         made = f"code(breaks: {str(len(node.lines) > 12).lower()})[{lines}]" + (
             f" + asides({asides})" if asides else ""
         )
-        if not node.caption:
+        if not node.label:
             return "#{" + made + "}" if asides else "#" + made
         word, breaks = string(node.word), str(_is_long(node)).lower()
         words = f"[{self.inlines(node.caption)}]"
@@ -430,7 +430,7 @@ class TypesetWriter:
     # --- figures and tables -------------------------------------------------------------------
 
     def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str) -> str:
-        words = f"[{self.inlines(node.caption)}]" if node.caption else "none"
+        words = f"[{self.inlines(node.caption)}]" if node.number else "none"
         side = _SIDES.get(getattr(node, "align", "left"), "left")
         label = f"#label({string(node.label)})" if node.label else ""
         breaks = str(_is_long(node)).lower()

@@ -23,6 +23,8 @@ _LOCATORS = {
 """Words before a locator, and what they count by CSL's names."""
 CITE_FORMS = ("sentence", "author", "year")
 _CITED = re.compile(r"""^(?:(["'])(?P<prefix>.*?)\1\s+)?[@#]?(?P<key>[^\s,;"'{}]+),?(?:\s+(?P<rest>.*))?$""", re.DOTALL)
+_KEY = re.compile(r"[@#]?[^\W\d][\w:./+-]*", re.DOTALL)
+"""A key that cannot be taken for a number of pages."""
 _LOCATED = re.compile(r"""^(?:(?P<word>[^\W\d]+|§+)\.?\s*)?(?P<place>[\dIVXLCMivxlcm][\w.:–—-]*(?:\s*[,&–-]\s*\d[\w–-]*)*)(?P<after>.*)$""", re.DOTALL)  # fmt: skip
 
 
@@ -31,7 +33,7 @@ def cite_mark(piece: Piece, raw: str) -> tuple[CiteMark, Problem | None]:
     body, form = split_form(" ".join(raw[len("{cite") : -1].split()))
     items: list[CiteItem] = []
     problem: Problem | None = None
-    for part in _parts(body):
+    for part in (key for cited in _parts(body) for key in _keys(cited)):
         match = _CITED.match(part)
         if match is None:
             hint = 'Write `{cite key}`, `{cite key p. 4; "see also" key2}`.'
@@ -56,6 +58,14 @@ def _parts(body: str) -> list[str]:
         else:
             parts[-1] += letter
     return [part.strip() for part in parts if part.strip()] or [""]
+
+
+def _keys(part: str) -> list[str]:
+    """Keys alone, between commas, are works of their own; after the first one words or a place may follow."""
+    keys = part.split(",")
+    if len(keys) > 1 and all(_KEY.fullmatch(key.strip()) for key in keys):
+        return [key.strip() for key in keys]
+    return [part]
 
 
 def _located(rest: str) -> tuple[str, str, str]:
