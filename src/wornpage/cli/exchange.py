@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from pathlib import Path
 from typing import Annotated
 
@@ -22,7 +23,9 @@ def import_(
     """
     target = page or file.with_suffix(".md")
     if target.exists():
-        raise UsageError(f"{target} is there already and stays as it is. Name another: `worn import {file} PAGE`.")
+        raise UsageError(
+            f"{target} is there already and stays as it is. Name another: `worn import {shlex.quote(str(file))} PAGE`."
+        )
     if not target.parent.is_dir():
         raise UsageError(f"there is no folder {target.parent}.")
     from wornpage import exchange
@@ -49,7 +52,7 @@ def import_(
             raise UsageError(f"{file} is neither a script `.py` nor a notebook `.ipynb`.")
     write_file(target, made.encode("utf-8", "surrogatepass"))
     print(target)
-    say(f"press it with: worn press {target}")
+    say(f"press it with: worn press {shlex.quote(str(target))}")
 
 
 def _read(file: Path) -> str:

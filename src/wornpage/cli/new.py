@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from pathlib import Path
 from typing import Annotated
 
@@ -36,4 +37,4 @@ def new(
         if not (path.parent / beside).exists():
             (path.parent / beside).write_text(text, encoding="utf-8")
             typer.echo(str(path.parent / beside))
-    say(f"press it with: worn press {path}")
+    say(f"press it with: worn press {shlex.quote(str(path))}")

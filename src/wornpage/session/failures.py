@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import builtins
+import re
 from collections.abc import Mapping
 
 from msgspec import Struct
@@ -29,6 +31,7 @@ _MODULES = (
     "datetime itertools functools collections pathlib statistics string textwrap warnings logging decimal fractions"
 ).split()
 _MAX_SHOWN = 12
+_LINE = re.compile(r"(on line |at line |\(<unknown>, line )(\d+)(\)?)")
 
 
 class Places(Struct, frozen=True):
@@ -61,7 +64,7 @@ def chunk_problem(failure: Failure, chunk: Chunk, places: Places) -> Problem:
     # The innermost line of this chunk, not of a helper defined further up.
     own = [span for frame in last.frames if frame.file == f"chunk:{chunk.label}" and (span := places.of(frame))]
     span = (own or inside or [chunk.span])[-1]
-    what = f"in chunk `{chunk.label}`: {_headline(failure)}"
+    what = f"in chunk `{chunk.label}`: {_in_page_lines(_headline(failure), chunk)}"
     return Problem(span, what, _hint(failure, chunk, places), detail=_detail(failure, places))
 
 
@@ -86,13 +89,31 @@ def _headline(failure: Failure) -> str:
     return f"{last.kind}: {last.message}" if last.message else f"{last.kind}."
 
 
+def _in_page_lines(words: str, chunk: Chunk) -> str:
+    """Lines of the code that Python itself names, such as that of a bracket, as lines of the page."""
+    if not words.startswith(("SyntaxError", "IndentationError", "TabError")):
+        return words
+    return _LINE.sub(lambda match: f"{match[1]}{int(match[2]) + chunk.code_line - 1}{match[3]}", words)
+
+
 def _detail(failure: Failure, places: Places) -> str:
     if failure.kind in {"crash", "timeout", "interrupt", "SystemExit"}:
         return ""
-    lines = [line for raised in failure.chain for line in _lines_of(raised, places)]
-    if len(failure.chain) == 1:
+    lines = [line for raised in _worth_telling(failure.chain) for line in _lines_of(raised, places)]
+    if len(_worth_telling(failure.chain)) == 1:
         lines = lines[:-1]  # the message is the headline already
     return "\n".join(f"    {line}" for line in lines)
+
+
+def _worth_telling(chain: tuple[Raised, ...]) -> list[Raised]:
+    """Without what a library raised only to raise the same once more."""
+    *earlier, last = chain
+    return [
+        one
+        for one in earlier
+        if (one.kind, one.message) != (last.kind, last.message)
+        or not all(f.file.startswith("library:") for f in one.frames)
+    ] + [last]
 
 
 def _lines_of(raised: Raised, places: Places) -> list[str]:
@@ -131,15 +152,13 @@ def _hint(failure: Failure, chunk: Chunk | None, places: Places, line: int = 0) 
         return _hint_for_name(failure.name, chunk.span.line if chunk else line, places)
     if failure.kind == "ModuleNotFoundError" and failure.name:
         package = failure.name.split(".")[0]
-        near = near_miss(package, _MODULES)
+        near = near_miss(package, _MODULES, 1)
         return f"The package {package!r} is not installed where this page runs. {near}".strip()
-    if failure.kind == "FileNotFoundError":
-        return "Paths are relative to the page's folder."
     if failure.kind == "SystemExit":
         return "Take the call away; a page ends by itself."
     if failure.kind == "timeout":
         return "Give it longer with the option `timeout`, or make it do less."
-    return ""
+    return failure.hint
 
 
 def _hint_for_name(name: str, line: int, places: Places) -> str:
@@ -155,5 +174,7 @@ def _hint_for_name(name: str, line: int, places: Places) -> str:
         return f"Add `{PACKAGES[name]}` to a chunk above; a session starts empty."
     if name in _MODULES:
         return f"Add `import {name}` to a chunk above; a session starts empty."
-    near = near_miss(name, sorted(known))
+    if name == "display":
+        return "That is a function of notebooks: let the chunk end with the value, or write `page.table(…)`."
+    near = near_miss(name, sorted(known)) or near_miss(name, dir(builtins), 1, 0.75)
     return near or "No chunk of this page defines it; a session starts empty."

@@ -122,6 +122,8 @@ class Failure(Struct, frozen=True):
     """The missing name, for a NameError or an ImportError."""
     status: str = ""
     """What `exit()` was called with."""
+    hint: str = ""
+    """What was probably meant, as far as the language can tell."""
 
     @property
     def last(self) -> Raised:
@@ -152,7 +154,7 @@ def failure_from(data: dict[str, Any]) -> Failure:
         Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"]))
         for part in data["chain"]
     )
-    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "")
+    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "", data.get("hint") or "")
 
 
 def answer_from(data: dict[str, Any]) -> Answer:

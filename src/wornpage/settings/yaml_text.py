@@ -187,6 +187,10 @@ def _too_deep(text: str, file: str, first_line: int) -> list[Problem]:
     return []
 
 
+_HALF_QUOTED = re.compile(r"""(\s*(?:- )?[\w-]+:\s+)((["'])[^"']*\3[ \t]*[^\s#,\]}].*?)\s*$""")
+"""A value that goes on behind its closing quote."""
+
+
 def _wants_quotes(match: re.Match[str], at: Span) -> Problem:
     text = match[2]
     quoted = f"'{text}'" if '"' in text and "'" not in text else '"' + text.replace('"', '\\"') + '"'
@@ -203,6 +207,12 @@ def _translate(error: Any, text: str, file: str, first_line: int) -> Problem:
     at = Span(file, first_line + number, column + 1)
     for where in (number, number - 1):
         line = lines[where] if where >= 0 else ""
+        if match := _HALF_QUOTED.match(line):
+            other = "'" if match[3] == '"' else '"'
+            hint = f"Put all of it in the other quotes: {match[1].strip()} {other}{match[2]}{other}"
+            return Problem(
+                at.at(first_line + where, len(match[1]) + 1), "a text that begins with a quote ends with it.", hint
+            )
         if match := _SECOND_COLON.match(line) or _SIGN_FIRST.match(line):
             return _wants_quotes(match, at.at(first_line + where))
     said = str(error.problem or error.context)

@@ -219,7 +219,7 @@ class _Builder:
         token, span = group[0], self._span(group[0])
         code = self.shielded.restore(token.content)
         info = self.shielded.restore(token.info).strip()
-        self._check_closed(token, span)
+        self._check_closed(token, span, code)
         if not is_chunk(info):
             language, label = listing_info(info)
             return n.Listing(span, language, code, label=label)
@@ -240,7 +240,14 @@ class _Builder:
             span.column - 1,
         )
 
-    def _check_closed(self, token: MdToken, span: Span) -> None:
+    def _check_closed(self, token: MdToken, span: Span, code: str) -> None:
+        """A fence must end, and before the next one begins."""
+        inner = re.search(rf"^[ \t]*{token.markup}{token.markup[0]}*[ \t]*\w+[ \t]+run\b", code, re.MULTILINE)
+        if inner:
+            line = span.line + 1 + code.count("\n", 0, inner.start())
+            what = f"the fence that begins here is not closed before the chunk in line {line} begins."
+            self.problems.append(Problem(span, what, f"Put a line with {token.markup} after its last line."))
+            return
         last = self.lines[span.end_line - 1] if span.end_line > span.line else ""
         match = _CLOSING.match(last)
         if not (match and match[1].startswith(token.markup)):

@@ -11,6 +11,8 @@ from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
 
 _ITEM = re.compile(r"\S*?=\"[^\"]*\"|\S*?='[^']*'|\S+")
+_SPACED = re.compile(r"([A-Za-z][\w-]*)(?:[ \t]+=[ \t]*|=[ \t]+)([^\s=]+)(?!=)")
+"""An option with spaces around its sign."""
 _LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
 
 
@@ -40,9 +42,17 @@ def parse_header(info: str, span: Span) -> Header:
     """Read the info string of a chunk; `span` is where it begins."""
     label, options, problems = "", [], []
     seen: set[str] = set()
+    read_to = 0
     items = list(_ITEM.finditer(info))
     for item in items[2:]:
         word, place = item[0], span.at(span.line, span.column + item.start())
+        if spaced := _SPACED.match(info, item.start()):
+            what = f"there are spaces around the `=` of {spaced[1]!r}."
+            problems.append(Problem(place, what, f"Write it in one: `{spaced[1]}={spaced[2]}`."))
+            options.append(RawOption(spaced[1], _unquote(spaced[2]), place))
+            read_to = spaced.end()
+        if item.start() < read_to:
+            continue
         if word.startswith("#"):
             problems += _check_label(word[1:], label, place)
             label = label or word[1:]

@@ -81,11 +81,11 @@ def stop_on_errors(problems: Iterable[Problem]) -> None:
         raise PageError(found)
 
 
-def near_miss(word: str, known: Iterable[str]) -> str:
-    """A sentence naming what `word` was probably meant to be; empty when nothing is near."""
+def near_miss(word: str, known: Iterable[str], most: int = 3, cutoff: float = 0.6) -> str:
+    """A sentence naming what `word` was probably meant to be, up to `most` things; empty when nothing is near."""
     from difflib import get_close_matches  # here, since most runs have no fault to explain
 
-    matches = get_close_matches(word, list(known), n=3, cutoff=0.6)
+    matches = get_close_matches(word, list(known), n=most, cutoff=cutoff)
     if not matches:
         return ""
     return f"Did you mean {' or '.join(repr(match) for match in matches)}?"

@@ -7,6 +7,8 @@ import sysconfig
 import traceback
 from types import TracebackType
 
+from wornpage.session.python.hints import hint_for
+
 _OURS = os.path.dirname(os.path.abspath(__file__))
 _HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(os.path.dirname(_OURS)), "page.py"), "a mark")
 """How files begin whose frames say nothing to authors."""
@@ -32,6 +34,7 @@ def describe_error(raised: BaseException, trace: TracebackType | None) -> dict[s
         "kind": type(raised).__name__,
         "name": getattr(raised, "name", None) if isinstance(raised, NameError | ImportError) else None,
         "status": _exit_status(raised),
+        "hint": hint_for(raised, trace),
         "chain": chain[::-1],
     }
 
@@ -75,9 +78,21 @@ def _frames(trace: TracebackType | None) -> list[traceback.FrameSummary]:
 
 def _message(raised: BaseException) -> str:
     try:
+        if (
+            isinstance(raised, OSError)
+            and isinstance(raised.filename, str)
+            and raised.strerror
+            and raised.filename2 is None
+        ):
+            return f"{raised.strerror}: {_as_written(raised.filename)}"
         return str(raised)
     except Exception:
         return "(its message cannot be shown)"
+
+
+def _as_written(path: str) -> str:
+    """A path in quotes; doubled backslashes would only confuse."""
+    return f"'{path}'" if path.isprintable() else repr(path)
 
 
 def shorten(path: str) -> str:
@@ -88,4 +103,8 @@ def shorten(path: str) -> str:
     here = os.getcwd() + os.sep
     if path.startswith(here):
         return path[len(here) :]
-    return path if path.startswith("chunk:") or not os.path.isabs(path) else "library:" + os.path.basename(path)
+    if path.startswith(("chunk:", "<")) or (not os.path.isabs(path) and os.path.exists(path)):
+        return path
+    return "library:" + (
+        os.path.basename(path) if os.path.isabs(path) else path
+    )  # compiled code names its file otherwise

@@ -36,7 +36,7 @@ class Fitted(NamedTuple):
 def fit(figure: Figure) -> Fitted:
     """Give `figure` margins that hold its words, as far as it leaves that to us."""
     problem = ""
-    if figure.get_layout_engine() is None and _is_untouched(figure):
+    if figure.get_layout_engine() is None and (_is_untouched(figure) or _beyond(figure) is not None):
         problem = _try(figure, _tight if _has_colour_bars(figure) else _constrained)
     part = _beyond(figure)
     if part is None:
@@ -46,7 +46,7 @@ def fit(figure: Figure) -> Fitted:
 
 
 def _is_untouched(figure: Figure) -> bool:
-    """Whether the author left the margins to Matplotlib."""
+    """Whether the author left the margins to Matplotlib; those that cut words hold no longer."""
     import matplotlib
 
     set_by_hand = figure.subplotpars

@@ -12,6 +12,8 @@ from wornpage.session.python.frames import as_table
 Table = dict[str, Any]
 Words = Callable[[object], dict[str, object]]
 """Makes told words of a text."""
+_SPECIFICATION = re.compile(r"(?=.*[.,eEfFgG%\d])(?:.?[<>=^])?[-+ ]?#?0?\d*[_,]?(?:\.\d+)?[eEfFgGn%]?")
+"""A format specification of Python for numbers, which needs no quotes here."""
 _FORM = re.compile(r"percent|thousands|words|p-value|\d{1,2} decimals?|\"[^\"]*\"|'[^']*'")
 
 
@@ -114,6 +116,8 @@ def _aligned(value: object) -> str:
 
 
 def _formed(value: object) -> str:
+    if _SPECIFICATION.fullmatch(str(value)):
+        return f"'{value}'"
     if not _FORM.fullmatch(str(value)):
         raise ValueError(
             f"no form is called {value!r}; there are: percent, thousands, words, p-value, '2 decimals', or a quoted format"
