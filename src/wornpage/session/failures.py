@@ -176,5 +176,5 @@ def _hint_for_name(name: str, line: int, places: Places) -> str:
         return f"Add `import {name}` to a chunk above; a session starts empty."
     if name == "display":
         return "That is a function of notebooks: let the chunk end with the value, or write `page.table(…)`."
-    near = near_miss(name, sorted(known)) or near_miss(name, dir(builtins), 1, 0.75)
+    near = near_miss(name, sorted(known)) or near_miss(name, dir(builtins), 1, 0.79)
     return near or "No chunk of this page defines it; a session starts empty."
