@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import os
 import platform
+from collections.abc import Iterable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
@@ -22,7 +23,9 @@ from wornpage.session.languages import known
 from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
+from wornpage.store.files import content
 from wornpage.store.packages import version_of
+from wornpage.store.trace import Read
 from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.table import Cell, Column, Value
 from wornpage.tree.version import VERSION
@@ -108,11 +111,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
         given={name: as_written(value) for name, value in settings.given.items() if value is not None},
         packages={name: version_of(name) for name in sorted({read.name for read in reads if read.kind == "package"})},
-        data={
-            read.name: read.value
-            for read in sorted(set(reads))
-            if read.kind == "file" and read.value != "absent" and read.name not in written
-        },
+        data=_data(page, reads, written),
         texts={
             str(path): file_digest(path, page.path.parent)
             for path in sorted({*(os.path.relpath(file.path, page.path.parent.resolve()) for file in page.files)})
@@ -133,6 +132,19 @@ def _chunk(chunk: Chunk, record: Record) -> ChunkRecord:
     return ChunkRecord(
         chunk.label, trace.read("seed").get("", ""), tuple(_shown(item) for item in result.shown) if result else ()
     )
+
+
+def _data(page: Page, reads: Iterable[Read], written: set[str]) -> dict[str, str]:
+    """Files that chunks read and did not write themselves, with what they held; modules of the project among them."""
+    found: dict[str, str] = {}
+    for read in sorted(set(reads)):
+        if read.name in written or read.value == "absent":
+            continue
+        if read.kind == "file":
+            found[read.name] = read.value
+        elif read.kind == "source":
+            found.setdefault(read.name, content(str(page.path.parent.resolve() / read.name)))
+    return dict(sorted(found.items()))
 
 
 def _is_of_index(mark: ValueMark) -> bool:

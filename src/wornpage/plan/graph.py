@@ -65,5 +65,5 @@ def _account(
         read = reader_of(spoken(chunk))
         reads = definitions.reachable(chunk.code, spoken(chunk)) & read.mentioned(chunk.code)
         return reads, [], sorted(read.bound(chunk.code)), []
-    paths = [name for name, value in trace.read("file").items() if value != "absent"]
+    paths = [name for kind in ("file", "source") for name, value in trace.read(kind).items() if value != "absent"]
     return set(trace.read("name")), paths, sorted(trace.names), [path for path, _ in trace.written]

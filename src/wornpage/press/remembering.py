@@ -57,7 +57,9 @@ def _reads(proof: Proof) -> list[tuple[str, str, str]]:
     reads = [
         (read.kind, read.name, read.value)
         for read in reads_of(record)
-        if (kind := kind_of(read.kind)) and kind.outside and not (read.kind == "file" and read.name in written)
+        if (kind := kind_of(read.kind))
+        and kind.outside
+        and not (read.kind in {"file", "source"} and read.name in written)
     ]
     reads += [("file", path, held) for path, held in written.items()]
     shown = [path for path in proof.composed.files if _in_project(path, proof.source) not in written]

@@ -66,6 +66,7 @@ class Driver:
     def _do_open(self, message: Message) -> None:
         from wornpage.session.python.account import Reaches
         from wornpage.session.python.compiled import compile_anew
+        from wornpage.session.python.fingerprint import look_at_lines
         from wornpage.session.python.modules import set_folder
         from wornpage.session.python.sharing import count_atoms
         from wornpage.session.python.tracker import Tracker
@@ -82,8 +83,10 @@ class Driver:
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
         self.reaches = Reaches()
-        count_atoms("identity" in message["noted"])
-        self.watcher = Watcher(folder, frozenset(message["noted"]))
+        self.noted = frozenset(message["noted"])
+        count_atoms("identity" in self.noted)
+        look_at_lines("lines" in self.noted)
+        self.watcher = Watcher(folder, self.noted)
         self.given = Given(message["given"])
         self.tracker.given = self.given
         self.tracker.aside = self.watcher.aside
@@ -177,7 +180,7 @@ class Driver:
         figures.end(self)
         value = None
         try:
-            found = {} if needs else self._account(message, before)
+            found = {} if needs else self._account(message, before, error)
         except MustReplay as missing:
             needs, found = missing.name, {}
         crash.end()
@@ -185,7 +188,7 @@ class Driver:
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
 
-    def _account(self, message: Message, before: dict[str, str]) -> Message:
+    def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
         from wornpage.session.python.account import Account
 
@@ -199,6 +202,8 @@ class Driver:
         seen = self.watcher.described()
         modules = tracker.modules()
         seen["files"]["file"] = _module_files(modules, self.watcher) | seen["files"]["file"]
+        if "lines" not in self.noted:
+            _take_for_sources(seen["files"], self.watcher, error)
         version, file = message["version"], f"chunk:{message['label']}"
         account = Account(tracker, self.reaches)
         written = account.written(version, message["code"], file, message["keep"])
@@ -309,6 +314,26 @@ def _module_files(modules: dict[str, str], watcher: Any) -> dict[str, str]:
     for top in tops:
         found |= {f"{watcher.folder}/{top}.py", f"{watcher.folder}/{top}/__init__.py"}
     return {watcher.short(path): content(path) for path in sorted(found) if path not in watcher.writes}
+
+
+def _take_for_sources(files: dict[str, dict[str, str]], watcher: Any, error: Any) -> None:
+    """Of modules that were only imported, what they do counts; an error names their lines, so then all of them counts."""
+    from wornpage.session.python.modules import local_modules
+    from wornpage.store.files import content
+    from wornpage.store.sources import looks_at_itself, source_form
+
+    named = {frame["file"] for raised in (error or {"chain": ()})["chain"] for frame in raised["frames"]}
+    paths = {getattr(sys.modules.get(name), "__file__", None) or "" for name in local_modules()}
+    files["source"] = {}
+    if any(looks_at_itself(path) for path in paths if path.endswith(".py")):
+        return  # it may look at the others too
+    for path in sorted(path for path in paths if path.endswith(".py")):
+        short = watcher.short(path)
+        if short in named and path not in watcher.writes:
+            files["file"][short] = content(path)
+        elif short in files["file"] and not watcher.spawned and path not in watcher.looked_into:
+            del files["file"][short]
+            files["source"][short] = source_form(path)
 
 
 def _seen_lines(tracker: Any) -> list[str]:

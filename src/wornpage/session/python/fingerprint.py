@@ -36,8 +36,9 @@ from wornpage.session.python.arrays import (
     warns_of_writing,
 )
 from wornpage.session.python.atoms import ATOMS, NoFingerprint
-from wornpage.session.python.modules import is_local, is_nowhere
+from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.sharing import pattern
+from wornpage.store.sources import looks_at_itself, source_form
 
 HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
          "__copy__", "__deepcopy__")  # fmt: skip
@@ -199,9 +200,14 @@ def cell_content(cell: CellType) -> object:
         return ("empty",)
 
 
-def code_parts(code: CodeType) -> tuple[object, ...]:
-    """What code does, without where it stands."""
-    constants = tuple(code_parts(c) if isinstance(c, CodeType) else (type(c).__name__, repr(c)) for c in code.co_consts)
+def code_parts(code: CodeType, documented: bool = True) -> tuple[object, ...]:
+    """What code does, without where it stands; and without what is said of it, if it is not to be `documented`."""
+    held = code.co_consts
+    if not documented and held and isinstance(held[0], str) and not code.co_name.startswith("<"):
+        held = ("", *held[1:])  # the first constant of a function is its docstring, or None
+    constants = tuple(
+        code_parts(c, documented) if isinstance(c, CodeType) else (type(c).__name__, repr(c)) for c in held
+    )
     return (
         code.co_name, code.co_code, constants, code.co_names, code.co_varnames, code.co_freevars, code.co_cellvars,
         code.co_flags, code.co_argcount, code.co_kwonlyargcount, code.co_posonlyargcount, code.co_exceptiontable,
@@ -284,11 +290,21 @@ def _slots(base: type) -> tuple[str, ...]:
 # --- modules ----------------------------------------------------------------------------------
 
 _tokens: dict[str, str] = {}
+_seen: list[bool] = []
+_at_lines = [False]
+"""Whether code of the page looks at lines: then comments and docstrings of modules count too."""
+
+
+def look_at_lines(looks: bool) -> None:
+    """Say whether code of the page looks at lines."""
+    _at_lines[0] = looks
+    forget_tokens()
 
 
 def forget_tokens() -> None:
     """Modules of the project may have changed: look at them anew."""
     _tokens.clear()
+    _seen.clear()
 
 
 def module_token(name: str) -> str:
@@ -307,16 +323,20 @@ def _local_token(module: ModuleType) -> str:
 
     hasher, live = xxh3_128(), ""
     path = getattr(module, "__file__", None)
+    documented = _is_documented()
     if path and os.path.exists(path):
-        with open(path, "rb") as file:
-            hasher.update(file.read())
+        if documented or not path.endswith(".py"):
+            with open(path, "rb") as file:
+                hasher.update(file.read())
+        else:
+            hasher.update(source_form(path).encode())
     for name, value in sorted(vars(module).items()):
         if name.startswith("__"):
             continue
         hasher.update(name.encode())
         try:
             if isinstance(value, FunctionType) and value.__module__ == module.__name__:
-                hasher.update(repr(code_parts(value.__code__)).encode())
+                hasher.update(repr(code_parts(value.__code__, documented)).encode())
                 hasher.update(fingerprint((value.__defaults__, value.__dict__)).encode())
             elif isinstance(value, type) and value.__module__ == module.__name__:
                 state = [(k, v) for k, v in sorted(vars(value).items()) if not callable(v) and not k.startswith("__")]
@@ -328,6 +348,19 @@ def _local_token(module: ModuleType) -> str:
             hasher.update(f"live {filled}".encode())
             live = max(live, "~filled" if filled else "~used")
     return hasher.hexdigest() + live
+
+
+def _is_documented() -> bool:
+    """Whether something at hand may look at the text of modules, and so all of it counts; found out once a chunk."""
+    if not _seen:
+        _seen.append(_at_lines[0] or any(map(looks_at_itself, _sources())))
+    return _seen[0]
+
+
+def _sources() -> list[str]:
+    """The files of all modules of the project."""
+    paths = (getattr(sys.modules.get(name), "__file__", None) or "" for name in local_modules())
+    return [path for path in paths if path.endswith(".py")]
 
 
 def _filled(value: Any) -> str:

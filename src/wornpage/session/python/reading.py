@@ -13,7 +13,9 @@ from wornpage.session.bindings import names_written
 
 _LINES = re.compile(
     r"_getframe|\binspect\b|currentframe|lineno|\btraceback\b|\blinecache\b|getsource|findsource|stack_info|\bco_\w+|"
-    r"extract_stack|walk_tb|f_back|exc_info|settrace|setprofile|_current_frames|faulthandler|funcName|stacklevel"
+    r"extract_stack|walk_tb|f_back|exc_info|settrace|setprofile|_current_frames|faulthandler|funcName|stacklevel|"
+    r"__doc__|\bhelp\(|getdoc|pydoc|docopt|doctest|\bfire\b|loguru|icecream|RichHandler|structlog|\bsnoop|[cl]?[pP]rofile|"
+    r"tracemalloc|\bpdb\b|\bdis\b|\bjoblib\b|cachier|pysnooper"
 )
 _TIMES = re.compile(r"st_[amc]time|get[amc]time|copy2|copystat|\bls -l|newer")
 _RIGHTS = re.compile(r"st_mode|st_uid|st_gid|\baccess\b|chmod|chown|copymode|copystat|\bls -l|owner\(|group\(|[RWX]_OK")

@@ -56,6 +56,8 @@ class Watcher:
         self.network = False
         self.placed = False
         """Whether code has asked where the page's folder lies."""
+        self.looked_into: set[str] = set()
+        """Files that were opened by other than the machinery of imports."""
         self.looked_at: set[str] = set()
         """Files of which code may have asked that."""
         self.maps = Maps()
@@ -89,7 +91,7 @@ class Watcher:
         self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
         self.imported, self.asked_of = set(), set()
         self.forked = self.spawned = self.network = self.placed = False
-        self.looked_at = set()
+        self.looked_at, self.looked_into = set(), set()
         ambient.begin()
         self.on = True
 
@@ -213,6 +215,8 @@ class Watcher:
         )
         if reading:
             self._read(full, "file")
+            if not _by_import(sys._getframe(3)):
+                self.looked_into.add(full)
         if writing:
             self._will_write(full)
 
@@ -267,6 +271,7 @@ class Watcher:
             full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
             if self._counts(full):
                 self.looked_at.add(full)
+                self.looked_into.add(full)
                 if full not in self.reads:
                     self._read(full, "file")
 
@@ -544,6 +549,11 @@ def _is_import(frame: Any, is_ours: bool) -> bool:
             return True
         frame = frame.f_back
     return False
+
+
+def _by_import(frame: Any) -> bool:
+    """Whether it is Python's import machinery itself that acts in a frame."""
+    return bool(frame.f_code.co_filename == "<frozen importlib._bootstrap_external>")
 
 
 def _is_the_authors(frame: Any) -> bool:
