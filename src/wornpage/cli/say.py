@@ -23,7 +23,9 @@ def say(text: str) -> None:
 
 def say_problems(problems: Iterable[Problem]) -> None:
     """Each problem on a line of its own, in the form editors jump from."""
-    for problem in problems:
+    from wornpage.tree.problem import folded
+
+    for problem in folded(problems):
         text = str(problem)
         if is_coloured():
             place = str(problem.span)

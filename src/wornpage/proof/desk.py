@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
-from threading import Condition, Thread
+from threading import Condition, Lock, Thread, Timer
 from typing import Any
 
 from wornpage.output.kind import Job
@@ -19,6 +20,7 @@ from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.status import status_of
 from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
+from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import save_all
@@ -27,6 +29,8 @@ from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 
+_SOON = 0.15
+"""Seconds that chunks may run before the page shows what was written beside them."""
 Tell = Callable[[str, dict[str, object]], None]
 """Hears the name of an event and its data, from the desk's thread."""
 
@@ -52,7 +56,7 @@ class Desk:
         self._is_sorted = False
         """Whether it is known which chunks the present pressing will run."""
         self._wanted, self._over = True, False
-        self._bell = Condition()
+        self._bell, self._showing = Condition(), Lock()
         self._thread = Thread(target=self._work, name="pressing", daemon=True)
         self._thread.start()
 
@@ -62,9 +66,23 @@ class Desk:
         """Something was saved."""
         with self._bell:
             self._wanted = True
+            stopper = self._stopper  # that of the pressing which does not know of it; the next one reads the page anew
             self._bell.notify()
-        running = self._stopper.running
-        self._stopper.stop(at_once=running is not None and not self._is_still_right(running))
+        running = stopper.running
+        is_right = running is None or self._is_still_right(running)
+        stopper.stop(at_once=not is_right)
+        if running is not None and is_right:
+            self._show_meanwhile(stopper)
+
+    def _show_meanwhile(self, stopper: Stopper) -> None:
+        """Show what was written while a chunk runs on; what comes of the pressings counts more."""
+        proof = meanwhile(self.page, self.given, self.proof)
+        if proof is None:
+            return
+        parts = parts_of(proof, self.mark)
+        with self._showing:
+            if self._stopper is stopper and stopper.running is not None:
+                self._show(parts)
 
     def close(self) -> None:
         """End everything."""
@@ -93,7 +111,11 @@ class Desk:
                     break
                 self._wanted = False
                 self._stopper = Stopper()
-            self._once(self._stopper)
+            try:
+                self._once(self._stopper)
+            except Exception as bug:  # whatever it is, the next save is heard
+                with suppress(Exception):
+                    self._failed([_as_problem(bug, self.page.name)], ())
         self._nursery.close()
 
     def _once(self, stopper: Stopper) -> None:
@@ -113,24 +135,30 @@ class Desk:
         except UsageError as error:
             self._failed([Problem(Span(self.page.name, 1), str(error))], ())
             return
-        except Exception as bug:
+        except Exception:
             if not stopper.stopped:
-                what = f"a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}"
-                self._failed([Problem(Span(self.page.name, 1), what, f"The details are in {kept_details()}.")], ())
+                raise
             return
         self._whole(proof, parts)
 
     def _whole(self, proof: Proof, parts: Parts) -> None:
-        before, self.parts, self.proof = self.parts, parts, proof
+        self.proof = proof
         self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
         self.problems, self.busy = [problem.to_data() for problem in proof.warnings], ""
-        changed = before is None or before != parts
-        self.version += changed
-        self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
+        with self._showing:
+            changed = self._show(parts)
         self._state()
         save_all()
         if self.with_pdf and (changed or not self.pdf):
             self._make_pdf(proof)
+
+    def _show(self, parts: Parts) -> bool:
+        """Tell what is new in the page; whether there is anything."""
+        before, self.parts = self.parts, parts
+        changed = before is None or before != parts
+        self.version += changed
+        self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
+        return changed
 
     def _make_pdf(self, proof: Proof) -> None:
         job = Job(proof.settings.page, self.page.parent, proof.source.name)
@@ -172,6 +200,9 @@ class Desk:
         if self._is_sorted or self._source is None:
             return
         self._is_sorted = True
+        timer = Timer(_SOON, self._show_meanwhile, (self._stopper,))
+        timer.daemon = True
+        timer.start()
         settings, _, _ = examine(self._source, None, self.given)
         self.chunks = {
             one.label: {
@@ -188,6 +219,11 @@ class Desk:
         """A chunk has come to its end."""
         self.busy = ""
         self.chunks[outcome.label] = _told(outcome, self.chunks.get(outcome.label, {}).get("line", 0))
+
+
+def _as_problem(bug: Exception, page: str) -> Problem:
+    what = f"a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}"
+    return Problem(Span(page, 1), what, f"The details are in {kept_details()}.")
 
 
 class _Telling(SilentReporter):

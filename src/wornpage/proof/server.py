@@ -140,11 +140,39 @@ class ProofServer:
             await asyncio.to_thread(self.desk.close)
 
     async def _watch(self) -> None:
-        """Press at every save of whatever may matter."""
+        """Press at every save of whatever may matter.
+
+        Once a second the page itself and what it reads from other folders are looked at too: no save is lost.
+        """
         folder = self.page.parent.resolve()
-        async for changes in awatch(folder, watch_filter=self._matters, debounce=60, step=5, rust_timeout=2000):
-            if self.desk is not None and any(self._is_news(path) for _, path in changes):
-                self.desk.press()
+        seen = self._stamps()
+        while folder.is_dir():
+            watch = awatch(
+                folder, watch_filter=self._matters, debounce=60, step=5, rust_timeout=1000, yield_on_timeout=True
+            )
+            with suppress(OSError, RuntimeError):  # the folder was moved or taken away: it may come back
+                async for changes in watch:
+                    stamps = self._stamps()
+                    missed = any(stamps[path] != seen.get(path, stamps[path]) for path in stamps)
+                    seen |= stamps
+                    if self.desk is not None and (missed or any(self._is_news(path) for _, path in changes)):
+                        await asyncio.to_thread(self.desk.press)
+            await asyncio.sleep(1)
+
+    def _stamps(self) -> dict[str, tuple[int, int, int]]:
+        """What tells saves of the page, and of files elsewhere that it reads."""
+        proof = self.desk.proof if self.desk else None
+        traces = proof.record.traces.values() if proof else ()
+        elsewhere = {path for trace in traces for path in trace.read("file") if path.startswith(("/", ".."))}
+        inserted = {str(file.path) for file in proof.source.files} if proof else set()
+        found = {}
+        for path in {str(self.page.resolve()), *elsewhere, *inserted}:
+            try:
+                stat = (self.page.parent / path).stat()
+            except OSError:
+                continue  # on its way, in a save that replaces it
+            found[path] = (stat.st_mtime_ns, stat.st_size, stat.st_ino)
+        return found
 
     def _matters(self, change: Change, path: str) -> bool:
         parts = Path(path).parts[len(self.page.parent.resolve().parts) :]

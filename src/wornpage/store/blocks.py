@@ -76,7 +76,7 @@ class BlockCache:
     def save(self) -> None:
         """Write the file if anything is new."""
         if self._changed and self._path is not None:
-            kept = self._known if len(self._known) <= _MOST else self._used
+            kept = dict(self._known if len(self._known) <= _MOST else self._used)  # another thread may add to it
             write_whole(self._path, sealed(kept, self._path.name))
             self._stamp = _stamp(self._path)
         self._changed = False

@@ -13,6 +13,7 @@ from collections.abc import Iterable
 from enum import StrEnum
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.tree.span import Span
 
@@ -55,6 +56,21 @@ class Problem(Struct, frozen=True):
         }
 
 
+def folded(problems: Iterable[Problem]) -> list[Problem]:
+    """What is wrong with an inserted file is told once, with how often the file stands in the page."""
+    groups: dict[tuple[object, ...], list[Problem]] = {}
+    for problem in problems:
+        at = replace(problem.span, within="") if problem.span.within else problem.span
+        groups.setdefault((at, problem.what, problem.hint, problem.severity), []).append(problem)
+    return [_with_others(group[0], len(group) - 1) for group in groups.values()]
+
+
+def _with_others(problem: Problem, others: int) -> Problem:
+    if not others or not problem.span.within:
+        return problem
+    return replace(problem, span=replace(problem.span, within=f"{problem.span.within}, and {others} more"))
+
+
 class WornError(Exception):
     """Root of everything a user can mend. Survives pickling: its only argument is a tuple."""
 
@@ -63,7 +79,7 @@ class WornError(Exception):
         super().__init__(self.problems)
 
     def __str__(self) -> str:
-        return "\n".join(map(str, self.problems))
+        return "\n".join(map(str, folded(self.problems)))
 
 
 class PageError(WornError):

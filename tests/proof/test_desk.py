@@ -1,0 +1,123 @@
+"""The desk of a proof: whatever is saved while chunks run, the last save shows; prose shows at once."""
+
+import random
+import time
+from collections.abc import Callable
+from threading import Thread
+
+from tests.support import FolderCase
+from wornpage.proof.desk import Desk
+from wornpage.proof.server import ProofServer
+
+PAGE = """\
+# Page
+
+```python run #slow show=output
+import time
+time.sleep({seconds})
+print("code {code}")
+```
+
+Words {words}: {{= {code} + 1}}.
+"""
+
+
+class Desks(FolderCase):
+    def until(self, holds: Callable[[], bool], seconds: float = 20.0) -> None:
+        """Wait for something."""
+        end = time.monotonic() + seconds
+        while not holds():
+            self.assertLess(time.monotonic(), end)
+            time.sleep(0.01)
+
+    def desk(self, text: str) -> Desk:
+        """A desk with a page on it."""
+        self.page = self.write("page.md", text)
+        desk = Desk(self.page, {}, "mark", False, lambda event, data: None)
+        self.addCleanup(desk.close)
+        return desk
+
+    def shows(self, desk: Desk, *words: str) -> bool:
+        """Whether the page says all of that now."""
+        said = "".join(part.html for part in desk.parts.parts) if desk.parts else ""
+        return all(one in said for one in words)
+
+    def test_the_last_of_a_thousand_saves_shows(self) -> None:
+        chance = random.Random(7)
+        desk = self.desk(PAGE.format(seconds=0.02, code=0, words=0))
+        code = 0
+        for number in range(1_000):
+            code += chance.random() < 0.3
+            text = PAGE.format(seconds=chance.choice([0, 0.02, 0.05]), code=code, words=number)
+            if chance.random() < 0.5:
+                self.page.write_text(text)
+            else:
+                self.write("page.new", text)
+                (self.folder / "page.new").replace(self.page)
+            desk.press()
+            if chance.random() < 0.1:
+                time.sleep(chance.random() / 10)
+        self.until(lambda: self.shows(desk, "Words 999", f"code {code}", f": {code + 1}."))
+
+    def test_prose_shows_beside_a_chunk_that_runs_on(self) -> None:
+        desk = self.desk(PAGE.format(seconds=0, code=1, words="before"))
+        self.until(lambda: self.shows(desk, "code 1"))
+        slow = PAGE.format(seconds=3, code=2, words="before")
+        self.page.write_text(slow)
+        desk.press()
+        self.until(lambda: desk.busy == "slow")
+        begun = time.monotonic()
+        self.page.write_text("New at the top.\n\n" + slow.replace("Words before", "Words after"))
+        desk.press()
+        self.until(lambda: self.shows(desk, "New at the top.", "Words after", "code 1"))
+        self.assertLess(time.monotonic() - begun, 2)
+        self.assertEqual(desk.busy, "slow")
+        self.until(lambda: self.shows(desk, "New at the top.", "Words after", "code 2", ": 3."))
+
+    def test_a_fault_does_not_make_it_deaf(self) -> None:
+        desk = self.desk(PAGE.format(seconds=0, code=1, words="before"))
+        self.until(lambda: self.shows(desk, "code 1"))
+        told, desk.tell = desk.tell, lambda event, data: 1 // 0  # type: ignore[assignment, return-value]
+        self.page.write_text(PAGE.format(seconds=0, code=1, words="lost"))
+        desk.press()
+        time.sleep(0.5)
+        desk.tell = told
+        self.page.write_text(PAGE.format(seconds=0, code=1, words="found"))
+        desk.press()
+        self.until(lambda: self.shows(desk, "Words found"))
+
+    def test_saves_are_seen_however_they_are_made(self) -> None:
+        self.page = self.write("page.md", PAGE.format(seconds=0, code=1, words="first"))
+        other = self.write("data/d.csv", "a\n1\n")
+        server = ProofServer(self.page, {}, False, 0)
+        self.addCleanup(server.socket.close)
+        import asyncio
+
+        loop = asyncio.new_event_loop()
+        server._loop = loop
+        server.desk = desk = Desk(self.page, {}, "mark", False, lambda event, data: None)
+        self.addCleanup(desk.close)
+        thread = Thread(target=lambda: loop.run_until_complete(server._watch()), daemon=True)
+        thread.start()
+        self.until(lambda: self.shows(desk, "Words first"))
+        time.sleep(0.5)
+        for number, save in enumerate((self.in_place, self.replaced, self.deleted_and_restored, self.moved_back)):
+            save(PAGE.format(seconds=0, code=1, words=f"save {number}"))
+            self.until(lambda number=number: self.shows(desk, f"Words save {number}"))  # type: ignore[misc]
+        other.write_text("a\n2\n")
+
+    def in_place(self, text: str) -> None:
+        self.page.write_text(text)
+
+    def replaced(self, text: str) -> None:
+        self.write(".page.md.tmp", text)
+        (self.folder / ".page.md.tmp").replace(self.page)
+
+    def deleted_and_restored(self, text: str) -> None:
+        self.page.unlink()
+        time.sleep(0.3)
+        self.page.write_text(text)
+
+    def moved_back(self, text: str) -> None:
+        self.page.rename(self.folder / "page.md~")
+        self.page.write_text(text)
