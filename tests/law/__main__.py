@@ -13,19 +13,22 @@ from tests.law.pages import as_data
 from tests.law.trying import Trial, smaller, try_seed, try_steps
 
 
+_BATCH = 400
+
+
 def main(arguments: list[str]) -> int:
     """Exit status 1 if the law is broken anywhere."""
     if arguments[:1] == ["--show"]:
         return show(int(arguments[1]))
     count, first = int(arguments[0]), int(arguments[1]) if arguments[1:] else 0
     trials: list[Trial] = []
-    with ProcessPoolExecutor(os.cpu_count(), max_tasks_per_child=200) as pool:
-        for trial in pool.map(try_seed, range(first, first + count), chunksize=5):
-            trials.append(trial)
-            if trial.fault:
-                print(f"seed {trial.seed}: {trial.fault}", flush=True)
-            if len(trials) % 500 == 0:
-                print(f"{len(trials)} tried", file=sys.stderr, flush=True)
+    for start in range(first, first + count, _BATCH):
+        with ProcessPoolExecutor(os.cpu_count()) as pool:  # new processes now and then, since some libraries grow
+            for trial in pool.map(try_seed, range(start, min(start + _BATCH, first + count)), chunksize=5):
+                trials.append(trial)
+                if trial.fault:
+                    print(f"seed {trial.seed}: {trial.fault}", flush=True)
+        print(f"{len(trials)} tried", file=sys.stderr, flush=True)
     faults = [trial.seed for trial in trials if trial.fault]
     chances, needless = sum(t.chances for t in trials), sum(t.needless for t in trials)
     print(f"{len(trials)} cases, {len(faults)} faults, {sum(t.ran for t in trials)} chunks ran after edits;")
