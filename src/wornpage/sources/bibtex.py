@@ -6,7 +6,7 @@ import logging
 import re
 from typing import Any
 
-from wornpage.sources.latex_text import decoded, plain
+from wornpage.sources.latex_text import decoded, plain, verbatim
 from wornpage.tree.problem import near_miss
 
 _TYPES = {
@@ -24,7 +24,7 @@ _NAMES = {
     "organization": "", "holder": "author",
 }  # fmt: skip
 _PLAIN = {
-    "doi": "DOI", "isbn": "ISBN", "issn": "ISSN", "url": "URL", "volume": "volume", "edition": "edition",
+    "isbn": "ISBN", "issn": "ISSN", "volume": "volume", "edition": "edition",
     "chapter": "chapter-number", "version": "version", "language": "language", "langid": "language", "pagetotal": "number-of-pages",
     "volumes": "number-of-volumes", "eid": "number",
 }  # fmt: skip
@@ -55,9 +55,13 @@ def from_bibtex(text: str) -> dict[str, object]:
     )
 
     logging.getLogger("bibtexparser").setLevel(logging.CRITICAL)
-    stack = [ResolveStringReferencesMiddleware(), RemoveEnclosingMiddleware(), MonthIntMiddleware()]
-    library = parse_string(text, parse_stack=stack)
-    problems = [_problem(block, text) for block in library.failed_blocks]
+    library = parse_string(text, parse_stack=[ResolveStringReferencesMiddleware()])
+    unknown = [
+        _unknown(entry, field) for entry in library.entries for field in entry.fields if _is_macro(str(field.value))
+    ]
+    for layer in (RemoveEnclosingMiddleware(), MonthIntMiddleware()):
+        library = layer.transform(library)
+    problems = [*(_problem(block, text) for block in library.failed_blocks), *unknown]
     raw = {entry.key: entry for entry in library.entries}
     entries = []
     for entry in library.entries:
@@ -97,6 +101,17 @@ def _problem(block: Any, text: str) -> list[object]:
     return [line, 1, what, "It is left out; close what is open, and end each field with a comma."]
 
 
+def _is_macro(value: str) -> bool:
+    """Whether a value is neither in braces or quotes, nor a number, nor a month."""
+    return bool(re.fullmatch(r"[^\d\s{}\"#,][^\s{}\"#,]*", value.strip())) and value.strip().lower()[:3] not in _MONTHS
+
+
+def _unknown(entry: Any, field: Any) -> list[object]:
+    line = field.start_line if field.start_line is not None else entry.start_line or 0
+    what = f"{field.value!r} is the name of no text that `@string` defines; it is taken as it stands."
+    return [line + 1, 1, what, f"Put it in braces if it is a text: {field.key} = {{{field.value}}}."]
+
+
 def _inherit(fields: dict[str, str], raw: dict[str, Any]) -> None:
     """Fields of the entry named by `crossref` that this one does not have; its title is that of the container."""
     parent = raw.get(fields.get("crossref", "")) or raw.get(fields.get("xdata", ""))
@@ -113,6 +128,9 @@ def _entry(kind: str, fields: dict[str, str]) -> dict[str, object]:
     for name, key in _PLAIN.items():
         if fields.get(name, "").strip():
             data[key] = plain(fields[name])
+    for name, key in (("doi", "DOI"), ("url", "URL")):
+        if fields.get(name, "").strip():
+            data[key] = verbatim(_URL.sub(r"\1", fields[name].strip()))
     for name, key in _TEXTS.items():
         if fields.get(name, "").strip():
             data.setdefault(key, decoded(fields[name]))
@@ -123,6 +141,11 @@ def _entry(kind: str, fields: dict[str, str]) -> dict[str, object]:
         data["title"] = f"{data['title']}: {decoded(fields['subtitle'])}"
     if fields.get("editortype") == "translator" and "editor" in data:
         data["translator"] = data.pop("editor")
+    if match := _URL.fullmatch(fields.get("howpublished", "").strip()):
+        data.pop("medium", None)
+        data.setdefault("URL", verbatim(match[1]))
+    if "edition" in data:
+        data["edition"] = _edition(str(data["edition"]))
     _container(kind, fields, data)
     _numbers(kind, fields, data)
     _dates(fields, data)
@@ -131,14 +154,30 @@ def _entry(kind: str, fields: dict[str, str]) -> dict[str, object]:
         data["genre"] = decoded(genre)
     if "organization" in fields and decoded(fields["organization"]) != data.get("container-title"):
         data.setdefault("publisher", decoded(fields["organization"]))
-    if data["type"] == "document" and "URL" in data and "howpublished" not in fields:
+    if data["type"] == "document" and "URL" in data and "medium" not in data:
         data["type"] = "webpage"
     return data
 
 
+_URL = re.compile(r"\\url\s*\{(.*)\}")
+_ORDINALS = "first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth".split()
+
+
+def _edition(text: str) -> str:
+    """The number of an edition, if it is written as `2nd`, `2nd ed.` or `Second`; other words stay."""
+    match = re.fullmatch(
+        r"(\d+)(?:st|nd|rd|th|\.)?(?:\s+ed(?:ition|n)?\.?)?|(\w+)(?:\s+ed(?:ition|n)?\.?)?", text.strip(), re.IGNORECASE
+    )
+    if match and match[1]:
+        return match[1]
+    if match and match[2].lower() in _ORDINALS:
+        return str(_ORDINALS.index(match[2].lower()) + 1)
+    return text
+
+
 def _container(kind: str, fields: dict[str, str], data: dict[str, object]) -> None:
     title = fields.get("journaltitle") or fields.get("journal") or fields.get("booktitle") or fields.get("maintitle")
-    if title:
+    if title and not (data["type"] == "book" and decoded(title) == data.get("title")):
         data["container-title"] = decoded(title)
     if "shortjournal" in fields:
         data["container-title-short"] = decoded(fields["shortjournal"])

@@ -126,6 +126,8 @@ class Engine:
             cite = Cite(self.works[item.key].entry, item, position=position, hide_author=hide, note=note)
             parts.append((item, self._said(layout, cite)))
         delimiter = layout.get("delimiter", "")
+        if any(item.locator or item.suffix for item, _ in parts):  # else a page could be taken for the next work
+            delimiter = layout.get("delimiter-after-locators", delimiter)
         body = self._collapsed(parts, delimiter) or joined(
             (_affixed(_linked(runs, item.key), item) for item, runs in parts), delimiter
         )
@@ -205,7 +207,8 @@ class Engine:
 
     def _settled(self, runs: Runs) -> Runs:
         """Runs fit for print; American styles want commas and stops inside quotes."""
-        inside = self.style.options.get("punctuation-in-quote", "true" if self.style.locale == "en-US" else "false")
+        inside = self.style.options.get(
+            "punctuation-in-quote", "true" if self.style.locale == "en-US" else "false")
         return tidied(runs, inside == "true")
 
     def _first_names(self, layout: Element, cite: Cite) -> Runs:

@@ -40,11 +40,32 @@ _PLAIN = {
 _TOKEN = re.compile(r"\\([A-Za-z]+)\*? ?|\\(.)|([{}])|(\$)|(---?|~|``|'')|([^\\{}$~`'^_-]+|.)", re.DOTALL)
 
 
+_ADDRESS = re.compile(r"\\(?:url|nolinkurl|path)\s*\{((?:[^{}]|\{[^{}]*\})*)\}")
+_ADDRESS_MARK = "\ue001"
+"""Stands for an address while the text around it is read; no bibliography has this letter."""
+
+
 def decoded(latex: str) -> str:
     """`latex` as text with `<i>`, `<b>`, `<sup>`, `<sub>` and `<span class="nocase">` for what braces protect."""
-    text, _ = _run(_TOKEN.findall(" ".join(latex.split())), 0, 0, "")
+    addresses: list[str] = []
+
+    def keep(match: re.Match[str]) -> str:
+        addresses.append(match[1])
+        return _ADDRESS_MARK
+
+    spaced = _ADDRESS.sub(keep, " ".join(latex.replace(_ADDRESS_MARK, "").split()))
+    text, _ = _run(_TOKEN.findall(spaced), 0, 0, "")
+    for address in addresses:
+        text = text.replace(_ADDRESS_MARK, escape(verbatim(address), quote=False), 1)
     text = re.sub(r'<span class="nocase">([^A-Za-zÀ-ž]*)</span>', r"\1", text)
     return unicodedata.normalize("NFC", text).strip()
+
+
+def verbatim(address: str) -> str:
+    """An address as it stands in a bibliography: a tilde is one there; braces and backslashes before signs are LaTeX's."""
+    return re.sub(
+        r"\\(?=[_%#&$~{}])|(?<!\\)[{}]|\\textasciitilde ?", lambda m: "~" if len(m[0]) > 1 else "", address.strip()
+    )
 
 
 def plain(latex: str) -> str:

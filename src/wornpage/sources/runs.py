@@ -162,9 +162,12 @@ def _cased(text: str, case: str, offset: int, whole: str) -> str:
 
 
 def _first_up(text: str) -> str:
+    """`text` with its first letter large; a number or an address that comes first has none."""
     for place, letter in enumerate(text):
-        if letter.isalpha():
+        if letter.isalpha() and not text.startswith(("http:", "https:"), place):
             return text[:place] + letter.upper() + text[place + 1 :]
+        if letter.isalnum():
+            break
     return text
 
 

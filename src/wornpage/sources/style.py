@@ -96,6 +96,8 @@ def read_style(name: str, folder: Path, language: str) -> tuple[Style, Path | No
         return read_style((parent.get("href") or "").rpartition("/")[2], folder, root.get("default-locale") or language)
     if root.find("citation") is None:
         raise StyleFault(f"the style {name!r} has no <citation>.")
+    if language == "en" and name not in BUILT_IN:
+        language = "en-US"  # as the language of styles has it where neither the style nor the page says more
     return Style(root, language), path if name.endswith(".csl") else None
 
 
