@@ -143,7 +143,7 @@ class People(unittest.TestCase):
         self.assertEqual(self.said(join="text"), "Jonne-Per A. van der Berg, The Library, and T Li Jr.")
         self.assertEqual(self.said(sort_order="all", initials=". "), "Berg, J.-P. A. van der, The Library, Li, T., Jr.")
         self.assertEqual(
-            self.said(sort_order="first", particle="never", initials=""), "van der Berg, J-PA, The Library, T Li Jr."
+            self.said(sort_order="first", particle="never", initials=""), "van der Berg, J-PA, The Library, T Li Jr"
         )
         self.assertEqual(
             self.said(join="symbol", precedes_last="never", form="short"), "van der Berg, The Library & Li"
@@ -227,7 +227,7 @@ class Clusters(unittest.TestCase):
         made = engine(style(layout, root='class="note"'), a=work())
         self.assertEqual(
             [cited(made, "a", positions=(p,)) for p in ("first", "subsequent", "ibid", "ibid-with-locator")],
-            ["long", "short", "ibid.", "ibid."],
+            ["long", "short", "Ibid.", "Ibid."],
         )
 
 

@@ -17,7 +17,8 @@ def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix:
         return (*parsed(str(date.get("literal") or date.get("raw") or "")), *([Run(suffix)] if suffix else []))
     ends: list[Sequence[object]] = [part for part in date["date-parts"] if part]
     parts = _parts(element, style)
-    delimiter = element.get("delimiter", "")
+    own = style.own_dates.get(element.get("form", ""))
+    delimiter = element.get("delimiter", "") or (own.get("delimiter", "") if own is not None else "")
     first = joined((_part(part, ends[0], style, suffix) for part in parts), delimiter)
     if len(ends) < 2 or list(ends[0]) == list(ends[1]):
         return first

@@ -18,7 +18,7 @@ from msgspec.structs import replace
 
 from wornpage.sources.dates import render_date
 from wornpage.sources.entries import Entry
-from wornpage.sources.names import NameLook, render_names
+from wornpage.sources.names import NameLook, given_levels, render_names
 from wornpage.sources.runs import Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
 from wornpage.sources.style import Style
 from wornpage.sources.terms import ordinal
@@ -85,9 +85,14 @@ class Work(Struct):
     number: int = 0
     suffix: str = ""
     more_names: int = 0
-    with_given: bool = False
+    with_given: int = 0
+    """Of how many names the given ones are added, to tell it from another."""
     apart: bool = False
     first_note: int = 0
+
+
+_MOST_NAMES = 12
+"""Names of one work that are told apart at most."""
 
 
 class Engine:
@@ -98,6 +103,11 @@ class Engine:
         self.works = {key: Work(entries[key]) for key in dict.fromkeys(cited) if key in entries}
         for number, work in enumerate(self.works.values(), 1):
             work.number = number
+        citation = style.citation
+        tells = citation is not None and citation.get("disambiguate-add-givenname") == "true"
+        self.rule = citation.get("givenname-disambiguation-rule", "by-cite") if citation is not None and tells else ""
+        """Whose given names are added to tell people apart; empty for nobody's."""
+        self._known_levels: dict[str | None, dict[tuple[str, str], int]] = {}
         self.listed = self._sorted(list(self.works), style.bibliography)
         if style.is_numeric and style.bibliography is not None and style.bibliography.find("sort") is not None:
             for number, key in enumerate(self.listed, 1):
@@ -131,6 +141,8 @@ class Engine:
         body = self._collapsed(parts, delimiter) or joined(
             (_affixed(_linked(runs, item.key), item) for item, runs in parts), delimiter
         )
+        if self.style.is_note and positions and positions[0].startswith("ibid"):
+            body = cased(body, "capitalize-first", self.style.language)  # it begins a note
         if words(body).strip():
             body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
         body = _looked(tuple(run for run in body if run.text), layout)
@@ -207,8 +219,7 @@ class Engine:
 
     def _settled(self, runs: Runs) -> Runs:
         """Runs fit for print; American styles want commas and stops inside quotes."""
-        inside = self.style.options.get(
-            "punctuation-in-quote", "true" if self.style.locale == "en-US" else "false")
+        inside = self.style.options.get("punctuation-in-quote", "true" if self.style.locale == "en-US" else "false")
         return tidied(runs, inside == "true")
 
     def _first_names(self, layout: Element, cite: Cite) -> Runs:
@@ -273,23 +284,8 @@ class Engine:
         citation = self.style.citation
         if citation is None or self.style.is_numeric:
             return
-        if citation.get("disambiguate-add-names") == "true":
-            for group in self._alike():
-                for more in range(1, 20):
-                    if len({self._plain(key) for key in group}) == len(group):
-                        break
-                    for key in group:
-                        self.works[key].more_names = more
-                if len({self._plain(key) for key in group}) == 1:
-                    for key in group:
-                        self.works[key].more_names = 0
-        if citation.get("disambiguate-add-givenname") == "true":
-            for group in self._alike():
-                for key in group:
-                    self.works[key].with_given = True
-                if len({self._plain(key) for key in group}) == 1:
-                    for key in group:
-                        self.works[key].with_given = False
+        for group in self._alike():
+            self._add_names(group, citation.get("disambiguate-add-names") == "true", self.rule == "by-cite")
         for group in self._alike():
             for key in group:
                 self.works[key].apart = True
@@ -298,6 +294,23 @@ class Engine:
                 for place, key in enumerate(sorted(group, key=self.listed.index)):
                     self.works[key].suffix = _letters(place)
             self.listed = self._sorted(list(self.works), self.style.bibliography)
+
+    def _add_names(self, group: list[str], more: bool, given: bool) -> None:
+        """Give alike works as few further names and given names as tell most of them apart; given names come first."""
+        best, most = (0, 0), 1
+        for names in range(_MOST_NAMES if more else 1):
+            for told in range(min(names + 4, _MOST_NAMES) if given else 1):
+                self._set_names(group, names, told)
+                apart = len({self._plain(key) for key in group})
+                if apart > most:
+                    best, most = (names, told), apart
+                if apart == len(group):
+                    return
+        self._set_names(group, *best)
+
+    def _set_names(self, group: list[str], names: int, told: int) -> None:
+        for key in group:
+            self.works[key].more_names, self.works[key].with_given = names, told
 
     def _alike(self) -> list[list[str]]:
         groups: dict[str, list[str]] = {}
@@ -317,25 +330,36 @@ class Engine:
     def _collapsed(self, parts: list[tuple[CiteItem, Runs]], delimiter: str) -> Runs:
         assert self.style.citation is not None
         collapse = self.style.citation.get("collapse", "")
-        plain = all(not (item.locator or item.prefix or item.suffix) for item, _ in parts)
-        if len(parts) < 2 or not plain or not collapse:
+        if len(parts) < 2 or not collapse:
             return ()
         if collapse == "citation-number":
             return self._ranges(parts, delimiter)
+        if any(item.locator or item.prefix or item.suffix for item, _ in parts):
+            return ()
         return self._by_author(parts, collapse, delimiter)
 
     def _ranges(self, parts: list[tuple[CiteItem, Runs]], delimiter: str) -> Runs:
-        """Numbers that follow each other as a range: 1–3, 7."""
+        """Numbers that follow each other as a range: 1–3, 7. One with words or a place of its own ends a range."""
+
+        def says_number(part: tuple[CiteItem, Runs]) -> bool:
+            return re.sub(r"\W+", "", words(part[1])) == str(self.works[part[0].key].number)
+
         groups: list[list[tuple[CiteItem, Runs]]] = []
         for item, runs in parts:
-            number = self.works[item.key].number
-            if groups and self.works[groups[-1][-1][0].key].number + 1 == number:
+            before = groups[-1][-1][0] if groups else None
+            goes_on = before is not None and self.works[before.key].number + 1 == self.works[item.key].number
+            if (
+                goes_on
+                and groups[-1][-1][0].suffix == item.prefix == ""
+                and says_number(groups[-1][-1])
+                and says_number((item, runs))
+            ):
                 groups[-1].append((item, runs))
             else:
                 groups.append([(item, runs)])
         made = []
         for group in groups:
-            linked = [_linked(runs, item.key) for item, runs in group]
+            linked = [_affixed(_linked(runs, item.key), item) for item, runs in group]
             if len(group) > 2:
                 made.append((*linked[0], Run("–"), *linked[-1]))
             else:
@@ -392,6 +416,8 @@ class Engine:
                 out = self._children(element, cite, element.get("delimiter", ""))
                 if out.asked and not out.found:
                     return Out((), True, False)
+                if words(out.runs):  # for a group around it, one that says something is something found (CSL 1.0.2)
+                    out = Out(out.runs, True, True)
             case "choose":
                 return self._choose(element, cite, "")
             case _:
@@ -400,7 +426,8 @@ class Engine:
 
     def _text(self, element: Element, cite: Cite) -> Out:
         if (macro := element.get("macro")) is not None:
-            return self._children(self.style.macros[macro], cite) if macro in self.style.macros else Out()
+            out = self._children(self.style.macros[macro], cite) if macro in self.style.macros else Out()
+            return Out((), True, False) if out.asked and not out.found else out  # a macro is a group
         if (term := element.get("term")) is not None:
             return Out((Run(self.style.term(term, element.get("form", "long"), element.get("plural") == "true")),))
         if (value := element.get("value")) is not None:
@@ -464,7 +491,7 @@ class Engine:
                 last = last[min(same, max(0, len(last) - 2)) :]
             elif form.startswith("chicago") and len(first) > 2 and int(first) % 100:
                 last = str(int(last[same:])) if 0 < int(first) % 100 < 10 else last[min(same, len(last) - 2) :]
-        return f"{lead}{first}–{lead if form in {'', 'expanded'} else ''}{last}"
+        return f"{lead}{first}{self.style.term('page-range-delimiter')}{lead if form in {'', 'expanded'} else ''}{last}"
 
     def _number(self, element: Element, cite: Cite) -> Out:
         variable = element.get("variable", "")
@@ -515,9 +542,18 @@ class Engine:
         present = [name for name in variables if data.get(name) and name not in cite.substituted]
         part = self.style.bibliography if cite.in_list else self.style.citation
         work = self.works[cite.entry.key]
-        look = NameLook.of(element, part, self.style.root)
+        look = NameLook.of(element, part, self.style.root, cite.position != "first" and not cite.in_list)
         if not cite.in_list:
-            look = replace(look, first=look.first + work.more_names, full=work.with_given)
+            look = replace(look, first=look.first + work.more_names)
+            if self.rule and (work.with_given or self.rule != "by-cite"):
+                told = (
+                    1
+                    if self.rule.startswith("primary-")
+                    else work.with_given
+                    if self.rule == "by-cite"
+                    else _MOST_NAMES
+                )
+                look = replace(look, levels=self._levels(look), told_apart=told)
         if cite.for_sort:
             look = replace(look, sort_order="all", for_sort=True)
         if cite.short_names:
@@ -530,8 +566,23 @@ class Engine:
         parts = [self._one_role(name, roles.get(name, name), element, look, cite) for name in present]
         runs = joined(parts, element.get("delimiter", look.delimiter_between))
         if words(runs):
+            cite.said += present
             return Out(runs, True, True)
         return self._substitute(element, cite)
+
+    def _levels(self, look: NameLook) -> dict[tuple[str, str], int]:
+        """What tells people of one family name apart, among all who are cited."""
+        if look.initials not in self._known_levels:
+            first_alone = self.rule.startswith("primary-")
+            people = [
+                name
+                for work in self.works.values()
+                for role in ("author", "editor", "translator")
+                for name in (work.entry.data.get(role) or [])[: 1 if first_alone else None]
+            ]
+            whole = not self.rule.endswith("-with-initials")
+            self._known_levels[look.initials] = given_levels(people, look, whole)
+        return self._known_levels[look.initials]
 
     def _one_role(self, name: str, role: str, element: Element, look: NameLook, cite: Cite) -> Runs:
         if cite.replaced_names is not None and name in {"author", "editor", "translator"} and not cite.hidden:
@@ -540,6 +591,9 @@ class Engine:
             count = len(cite.entry.data[name])
         else:
             runs, count = render_names(cite.entry.data[name], look, self.style)
+            named = element.find("name")
+            if named is not None and words(runs):
+                runs = (Run(named.get("prefix", "")), *runs, Run(named.get("suffix", "")))
         label = element.find("label")
         if label is None or cite.for_sort:
             return runs

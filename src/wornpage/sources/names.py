@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from xml.etree.ElementTree import Element
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.sources.runs import Run, Runs, cased, joined, words
 from wornpage.sources.style import Style
@@ -39,14 +40,19 @@ class NameLook(Struct, frozen=True):
     et_al_look: str = ""
     family_case: str = ""
     family_look: str = ""
-    full: bool = False
-    """Given names also where the short form would leave them out: to tell works apart."""
+    levels: Mapping[tuple[str, str], int] | None = None
+    """How much of their given names tells people of one family name apart (`given_levels`); None to leave that."""
+    told_apart: int = 0
+    """How many names, from the first, are told apart so."""
     for_sort: bool = False
     delimiter_between: str = ", "
 
     @classmethod
-    def of(cls, names: Element, part: Element | None, root: Element) -> NameLook:
-        """The look of a `names` element; what it leaves open is taken from the citation or the list, then the style."""
+    def of(cls, names: Element, part: Element | None, root: Element, again: bool = False) -> NameLook:
+        """The look of a `names` element; what it leaves open is taken from the citation or the list, then the style.
+
+        `again` where the work has been cited before.
+        """
         name = names.find("name")
         et_al = names.find("et-al")
 
@@ -56,12 +62,15 @@ class NameLook(Struct, frozen=True):
                     return element.get(key, "")
             return default
 
+        def cut(what: str) -> str:
+            return (found(f"et-al-subsequent-{what}") if again else "") or found(f"et-al-{what}")
+
         family = next((each for each in (name if name is not None else ()) if each.get("name") == "family"), None)
         initials = found("initialize-with", default="\0")
         return cls(
             join=found("and"), delimiter=found("delimiter", "name-delimiter", ", "),
-            precedes_last=found("delimiter-precedes-last", default="contextual"), least=int(found("et-al-min") or 0),
-            first=int(found("et-al-use-first") or 1), use_last=found("et-al-use-last") == "true",
+            precedes_last=found("delimiter-precedes-last", default="contextual"), least=int(cut("min") or 0),
+            first=int(cut("use-first") or 1), use_last=found("et-al-use-last") == "true",
             form=found("form", "name-form", "long"), sort_order=found("name-as-sort-order"),
             sort_separator=found("sort-separator", default=", "), initials=None if initials == "\0" else initials,
             initialise=found("initialize", default="true") != "false",
@@ -96,6 +105,38 @@ def render_names(names: Sequence[Name], look: NameLook, style: Style) -> tuple[R
     return _listed(parts, look, style, inverted), len(known)
 
 
+_WHOLE = 2
+
+
+def given_levels(names: Iterable[Name], look: NameLook, whole: bool) -> dict[tuple[str, str], int]:
+    """For each of several people: 1 if initials tell them from others of their family name, 2 if only whole names do.
+
+    Not `whole`: never more than initials. Those whom the family name tells apart are left out.
+    """
+    families: dict[str, dict[str, str]] = {}
+    for name in names:
+        family, given = _person(name, look)
+        if family:
+            families.setdefault(family, {})[given] = _initialled(given, look) if look.initials is not None else ""
+    levels: dict[tuple[str, str], int] = {}
+    for family, people in families.items():
+        if len(people) < 2:
+            continue
+        for given, initials in people.items():
+            alike = sum(other == initials for other in people.values()) > 1
+            if look.initials is None or (alike and whole):
+                levels[family, given] = _WHOLE
+            elif len(set(people.values())) > 1:
+                levels[family, given] = 1
+    return levels
+
+
+def _person(name: Name, look: NameLook) -> tuple[str, str]:
+    """What people are told apart by: family name, with its particle where that is never parted from it, and given names."""
+    particle = str(name.get("non-dropping-particle", "")) if look.particle == "never" else ""
+    return _spaced(particle, str(name.get("family", ""))), str(name.get("given", ""))
+
+
 def _listed(parts: list[Runs], look: NameLook, style: Style, inverted: bool) -> Runs:
     if len(parts) < 2 or not look.join:
         return joined(parts, look.delimiter)
@@ -126,10 +167,15 @@ def _one(name: Name, look: NameLook, style: Style, place: int) -> Runs:
     )
     if not family:
         return (Run(given),)
-    if look.form == "short" and not look.full:
+    level = look.levels.get(_person(name, look), 0) if look.levels and place < look.told_apart else 0
+    if level == _WHOLE:
+        look = replace(look, initials=None)
+    if look.form == "short" and not level:
         whole = _spaced(particle, family) if not look.for_sort else family
         return _family((Run(whole),), look, style)
     given = _initialled(given, look)
+    if look.initials is not None and "." not in look.initials:
+        suffix = suffix.replace(".", "")
     if look.sort_order == "all" or (look.sort_order == "first" and place == 0):
         demoted = look.particle == "display-and-sort" or (look.for_sort and look.particle == "sort-only")
         front = family if demoted else _spaced(particle, family)

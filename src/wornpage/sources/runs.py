@@ -83,12 +83,9 @@ def tidied(runs: Runs, stops_inside_quotes: bool = False) -> Runs:
     made: list[Run] = []
     for run in runs:
         text = run.text
-        before = made[-1].text if made else ""
+        before = "".join(one.text for one in made[-3:])
         if stops_inside_quotes and text[:1] in {".", ","} and before.endswith(("”", "’")):
-            inner = before.rstrip("”’")
-            quotes = before[len(inner) :]
-            stop = "" if inner[-1:] in set(_STOPS) else text[0]
-            made[-1] = replace(made[-1], text=inner + stop + quotes)
+            _put_inside(made, text[0])
             text = text[1:]
         while text and before and _clash(before.rstrip("”’»“"), text[0], text):
             text = text[1:]
@@ -101,6 +98,17 @@ def tidied(runs: Runs, stops_inside_quotes: bool = False) -> Runs:
     return _merged(made)
 
 
+def _put_inside(made: list[Run], stop: str) -> None:
+    """Put a stop before the quotation marks that `made` ends with, which may be several, in runs of their own."""
+    place = len(made) - 1
+    while place > 0 and not made[place].text.rstrip("”’"):
+        place -= 1
+    text = made[place].text
+    inner = text.rstrip("”’")
+    if not _clash(inner, stop, stop):
+        made[place] = replace(made[place], text=inner + stop + text[len(inner) :])
+
+
 def _clash(before: str, first: str, text: str) -> bool:
     """Whether a stop must go after what stands before it."""
     if not before or first not in _STOPS:
@@ -109,7 +117,7 @@ def _clash(before: str, first: str, text: str) -> bool:
     if first == ".":
         return last in ".!?,;:"
     if first in ",;:":
-        return last == first
+        return last == first or (last == ";" and first == ":")
     return first in "!?" and last == first
 
 

@@ -36,13 +36,24 @@ class Style:
         self.own_terms: dict[str, tuple[str, str]] = {}
         self.own_dates: dict[str, ET.Element] = {}
         self.options: dict[str, str] = {}
-        for locale in root.findall("locale"):
-            self._take_locale(locale)
+        ranked = [(self._rank(locale), place, locale) for place, locale in enumerate(root.findall("locale"))]
+        for rank, _, locale in sorted(ranked):  # the nearest last, so that it holds
+            if rank:
+                self._take_locale(locale)
+
+    def _rank(self, locale: ET.Element) -> int:
+        """How near a locale is: 1 for any language, 2 for this one, 3 for its region too; 0 for another."""
+        wanted = next((value for key, value in locale.attrib.items() if key.endswith("lang")), "")
+        language, _, region = wanted.partition("-")
+        if not language:
+            return 1
+        if language.lower() != self.language or (
+            region and "-" in self.locale and wanted.lower() != self.locale.lower()
+        ):
+            return 0
+        return 3 if region else 2
 
     def _take_locale(self, locale: ET.Element) -> None:
-        wanted = next((value for key, value in locale.attrib.items() if key.endswith("lang")), "")
-        if wanted and wanted.split("-")[0].lower() != self.language:
-            return
         for term in locale.iter("term"):
             form = term.get("form", "long")
             name = term.get("name", "") + ("" if form == "long" else f" {form}")
