@@ -26,7 +26,11 @@
   const opener = make("button", "worn-open");
   opener.type = "button";
   opener.textContent = "chunks";
-  opener.onclick = () => { panel.hidden = !panel.hidden; if (!panel.hidden) drawGraph(); };
+  opener.onclick = () => {
+    panel.hidden = !panel.hidden;
+    document.body.classList.toggle("worn-asked", !panel.hidden);  // the text makes room for it
+    if (!panel.hidden) drawGraph();
+  };
 
   // --- parts ---------------------------------------------------------------------------------
 
@@ -183,7 +187,7 @@
     const next = document.createElement("iframe");
     next.className = "worn-sheets";
     next.title = "PDF";
-    next.src = `page.pdf?${number}`;
+    next.src = `page.pdf?${number}#navpanes=0&view=FitH`;
     document.body.append(next);
     if (sheets) { const old = sheets; next.onload = () => old.remove(); }
     sheets = next;
