@@ -66,7 +66,8 @@ def _locals(trace: TracebackType | None) -> list[Mapping[str, object]]:
     while trace is not None:
         frames.append(trace.tb_frame)
         trace = trace.tb_next
-    return [frame.f_locals for frame in reversed(frames)]
+    # A page's names note who asks for them, and fetch what is not there: copied as they lie, they hear nothing of it.
+    return [dict.copy(frame.f_locals) for frame in reversed(frames) if isinstance(frame.f_locals, dict)]
 
 
 def _attribute(raised: BaseException, trace: TracebackType | None) -> str:
