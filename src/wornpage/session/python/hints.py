@@ -21,7 +21,7 @@ def hint_for(raised: BaseException, trace: TracebackType | None) -> str:
         if isinstance(raised, kind):
             try:
                 return tell(raised, trace)
-            except Exception:  # an object may object to being looked at
+            except BaseException:  # an object may object to being looked at
                 return ""
     return ""
 
@@ -67,7 +67,7 @@ def _locals(trace: TracebackType | None) -> list[Mapping[str, object]]:
         frames.append(trace.tb_frame)
         trace = trace.tb_next
     # A page's names note who asks for them, and fetch what is not there: copied as they lie, they hear nothing of it.
-    return [dict.copy(frame.f_locals) for frame in reversed(frames) if isinstance(frame.f_locals, dict)]
+    return [dict(list(dict.items(frame.f_locals))) for frame in reversed(frames) if isinstance(frame.f_locals, dict)]
 
 
 def _attribute(raised: BaseException, trace: TracebackType | None) -> str:
