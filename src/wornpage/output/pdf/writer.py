@@ -567,6 +567,8 @@ def _is_long(node: n.Figure | n.TableBlock | n.CodeBlock) -> bool:
     """Whether a captioned thing may break across sheets: a short one is kept together."""
     if isinstance(node, n.TableBlock):
         return len(node.table.rows) > 14
+    if isinstance(node, n.Figure):  # two parts stand beside each other
+        return sum(max(one.height, one.width * 0.5) + 0.8 for one in node.pictures[::2]) > TALLEST
     return isinstance(node, n.CodeBlock) and len(node.lines) > 25
 
 

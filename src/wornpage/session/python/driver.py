@@ -167,7 +167,7 @@ class Driver:
                 from wornpage.session.python.binding import show_items
 
                 show_items(value, message["label"], message["binds"], self)
-            else:
+            elif not compiled.is_hidden and not showing.is_of_drawing(compiled.caller, value, self.tracker.names):
                 showing.show_value(value, self)
             figures.show_open(self)
         except MustReplay as missing:

@@ -37,6 +37,9 @@ def _take_over(pyplot: ModuleType, driver: Driver) -> None:
     def show(*arguments: object, **options: object) -> None:
         show_open(driver)
 
+    import matplotlib
+
+    matplotlib.rcParams["figure.max_open_warning"] = 0  # what a chunk leaves open is shown and closed at its end
     show.__doc__ = "Show all open figures here in the page."
     pyplot.show = show  # type: ignore[attr-defined]
 

@@ -38,6 +38,15 @@ def show_value(value: Any, driver: Driver) -> None:
         driver.show({"kind": "value", "text": written(value)[:_MAX_TEXT]})
 
 
+def is_of_drawing(caller: str, value: object, names: dict[str, Any]) -> bool:
+    """Whether a plain value is what a call gave back that did something to a drawing, such as `ax.axis("off")`."""
+    if not caller or not isinstance(value, tuple | list | dict | str | int | float):
+        return False
+    drawn = dict.get(names, caller)  # as it lies: asking for it in another way would count as the author's reading
+    name = getattr(drawn, "__name__", "") if type(drawn).__name__ == "module" else ""
+    return name.startswith(("matplotlib", "seaborn")) or (drawn is not None and _holds_artists(drawn))
+
+
 def show_still(still: Still, driver: Driver) -> None:
     """Send the picture of an interactive figure, with a remark if it could not be drawn."""
     item: dict[str, Any] = {"kind": "figure", "format": "svg", "width": 0, "height": 0, "alt": still.alt}

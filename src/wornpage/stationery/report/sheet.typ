@@ -120,7 +120,9 @@
     grid(columns: 2, column-gutter: 1em, row-gutter: 1em, align: center + bottom, ..all)
   } else {
     // the last one stands in the middle of its row
-    stack(spacing: 1em, grid(columns: 2, column-gutter: 1em, row-gutter: 1em, align: center + bottom, ..all.slice(0, -1)), align(center, all.last()))
+    grid(columns: 2, column-gutter: 1em, row-gutter: 1em, align: center + bottom, ..all.slice(0, -1))
+    v(1em, weak: true)
+    align(center, all.last())
   }
 }
 #let part(letter, body) = if letter == "" { body } else { stack(dir: ttb, spacing: 0.6em, body, text(size: 9pt, fill: soft, "(" + letter + ")")) }
