@@ -12,7 +12,6 @@ from concurrent.futures import ProcessPoolExecutor
 from tests.law.pages import as_data
 from tests.law.trying import Trial, smaller, try_seed, try_steps
 
-
 _BATCH = 400
 
 

@@ -132,3 +132,52 @@ class Stationeries(FolderCase):
             with self.subTest(name), self.assertRaises(StationeryFault) as caught:
                 find_stationery(name, self.folder / "page.md")
             self.assertIn(what, caught.exception.what)
+
+
+class House(FolderCase):
+    """A stationery with a logo and faults of its own."""
+
+    SHEET = '#import "base.typ": *\n#import "base.typ" as base\n#let sheets(..told, body) = {\n  show: base.sheets.with(..told)\n  MORE\n  body\n}\n'
+
+    def house(self, more: str = "", css: str = "", **files: str) -> None:
+        self.write("house/stationery.toml", 'name = "house"\nabout = "ours"\nbase = "report"\n')
+        self.write("house/sheet.typ", self.SHEET.replace("MORE", more))
+        self.write("house/page.css", css)
+        self.write("house/logo.svg", SQUARE)
+        self.page = self.write("page.md", "---\ntitle: T\nstationery: house\n---\n\nWords.\n")
+
+    def test_its_pictures_are_found_in_both_outputs(self) -> None:
+        self.house(
+            'set page(header: [#image("logo.svg", height: 5mm, alt: "Logo") The House])',
+            ".head { background: url(logo.svg); }",
+        )
+        self.assertEqual(press(self.page, ["html", "pdf"]).warnings, ())
+        self.assertIn("The House", text_of(self.page.with_suffix(".pdf")))
+        self.assertIn('url("data:image/svg+xml;base64,', self.page.with_suffix(".html").read_text())
+
+    def test_its_faults_have_places(self) -> None:
+        self.house(
+            "set text(fnt: 1)",
+            "a {}\n.b { background: url(lgo.svg) }\n.c { background: url(https://example.org/x.png) }",
+        )
+        done = worn("press", "page.md", "--as", "pdf", folder=self.folder)
+        self.assertIn("house/sheet.typ:5:", done.stderr)
+        told = [str(one) for one in press(self.page, ["html"]).warnings]
+        self.assertIn("house/page.css:2:19: warning: 'lgo.svg' cannot be read", told[0])
+        self.assertIn("house/page.css:3:19: warning: 'https://example.org/x.png' lies elsewhere", told[1])
+        self.write("house/page.html.j2", "<!DOCTYPE html>\n<html><body>\n{{ titel }}\n{{ body }}</body></html>\n")
+        done = worn("press", "page.md", folder=self.folder)
+        self.assertIn("house/page.html.j2:3:1:", done.stderr)
+        self.assertIn("Did you mean 'title'", done.stderr)
+
+    def test_sheets_have_many_sizes(self) -> None:
+        for paper, size in (("a5", "419.5"), ("a4 landscape", "841.9"), ("17cm x 24cm", "481.9")):
+            page = self.write("page.md", f"---\npress: {{pdf: {{paper: {paper}}}}}\n---\n\nWords.\n")
+            press(page, ["pdf"])
+            told = subprocess.run(
+                ["pdfinfo", page.with_suffix(".pdf")], capture_output=True, text=True, check=False
+            ).stdout
+            self.assertIn(
+                f"Page size:       {size}",
+                told.replace("419.528", "419.5").replace("841.89 ", "841.9 ").replace("481.89 ", "481.9 "),
+            )

@@ -34,7 +34,18 @@ class Stationery(Struct, frozen=True):
     column_width: float = 16.0
     """Centimetres of one column."""
     files: tuple[Path, ...] = ()
-    """Files beside the page that it was read from; none for one that is built in."""
+    """Files beside the page that it was read from, pictures and fonts among them; none for one that is built in."""
+    folder: Path | None = None
+    """Where it lies, if it is not built in."""
+
+    @property
+    def assets(self) -> dict[str, Path]:
+        """Its pictures, fonts and whatever else its files may name, by their names within its folder."""
+        if self.folder is None:
+            return {}
+        own = {MANIFEST, *self.looks}
+        named = {path.relative_to(self.folder).as_posix(): path for path in self.files}
+        return {name: path for name, path in named.items() if name not in own}
 
 
 class StationeryFault(Exception):
@@ -61,13 +72,25 @@ def find_stationery(name: str, page: Path) -> Stationery:
         return _read(_built_in() / name, name, ())
     for folder in (page.parent / name, project_of(page) / name):
         if (folder / MANIFEST).is_file():
-            return _read(folder, name, tuple(sorted(path.resolve() for path in folder.iterdir() if path.is_file())))
+            return _read(folder.resolve(), name, _files_in(folder.resolve()))
         if folder.is_dir():
             raise StationeryFault(
                 f"the folder {name!r} has no {MANIFEST}.", "`worn stationery copy` makes a whole one."
             )
     hint = near_miss(name, names()) or f"Built in: {', '.join(names())}; or a folder made with `worn stationery copy`."
     raise StationeryFault(f"there is no stationery {name!r}.", hint)
+
+
+_MOST_FILES = 2_000
+
+
+def _files_in(folder: Path) -> tuple[Path, ...]:
+    """Every file of a stationery's folder but hidden ones."""
+    found = (path for path in folder.rglob("*") if path.is_file())
+    own = [path for path in found if not any(part.startswith(".") for part in path.relative_to(folder).parts)]
+    if len(own) > _MOST_FILES:
+        raise StationeryFault(f"the folder {folder.name!r} holds {len(own):,} files, and is hardly a stationery.")
+    return tuple(sorted(own))
 
 
 def _read(folder: Path, name: str, found: tuple[Path, ...]) -> Stationery:
@@ -93,6 +116,7 @@ def _read(folder: Path, name: str, found: tuple[Path, ...]) -> Stationery:
         _length(manifest, "text-width", base.text_width if base else 16.0, name),
         _length(manifest, "column-width", base.column_width if base else 16.0, name),
         found,
+        folder if found else None,
     )
 
 

@@ -16,7 +16,7 @@ from wornpage.plan.record import reads_of
 from wornpage.press.orders import Order, Pressing, Proof
 from wornpage.source import Page
 from wornpage.store import care
-from wornpage.store.files import as_it_was_read
+from wornpage.store.files import as_it_was_read, listing
 from wornpage.store.place import make_store, store_of
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.version import VERSION
@@ -63,6 +63,9 @@ def _reads(proof: Proof) -> list[tuple[str, str, str]]:
     ]
     reads += [("file", path, held) for path, held in written.items()]
     shown = [path for path in proof.composed.files if _in_project(path, proof.source) not in written]
+    folder = find_stationery(proof.settings.page.stationery, proof.source.path).folder
+    if folder is not None:  # a file that is put into it may count
+        reads.append(("listing", str(folder), listing(str(folder))))
     return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof))]
 
 

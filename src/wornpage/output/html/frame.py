@@ -13,6 +13,7 @@ from collections.abc import Mapping
 
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
+from wornpage.tree.problem import near_miss
 
 _frames = BlockCache("frames")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufdd0-\ufdef\ufffe\uffff]")
@@ -33,10 +34,35 @@ def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, object
 
 def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, object]) -> list[str]:
     """The frame in parts: text, the name of a piece, text, and so on."""
-    from jinja2 import Environment
+    from jinja2 import Environment, StrictUndefined, TemplateError, TemplateSyntaxError
     from markupsafe import Markup
 
     mark = f"piece-{secrets.token_hex(16)}-"  # which no value can know
-    environment = Environment(autoescape=True, keep_trailing_newline=True)
+    environment = Environment(autoescape=True, keep_trailing_newline=True, undefined=StrictUndefined)
     holders = {name: Markup(f"{mark}{name}{mark}" if name in present else "") for name in names}
-    return environment.from_string(template).render(**values, **holders).split(mark)
+    try:
+        return environment.from_string(template).render(**values, **holders).split(mark)
+    except TemplateSyntaxError as error:
+        raise FrameFault(error.lineno, f"the frame of the page cannot be read: {error.message}.") from None
+    except TemplateError as error:
+        named = re.search(r"'(\w+)' is undefined", str(error))
+        hint = near_miss(named[1], [*values, *holders]) if named else ""
+        raise FrameFault(_line_of(error), f"the frame of the page cannot be filled: {error}.", hint) from None
+
+
+class FrameFault(Exception):
+    """A frame that is no template, or asks for what there is not: its line, what is wrong, and a hint."""
+
+    def __init__(self, line: int, what: str, hint: str = "") -> None:
+        super().__init__(what)
+        self.line, self.what, self.hint = line, what, hint
+
+
+def _line_of(error: Exception) -> int:
+    """The line of the template at which it failed: the template engine puts it into the traceback."""
+    line, trace = 1, error.__traceback__
+    while trace is not None:
+        if trace.tb_frame.f_code.co_filename == "<template>":
+            line = trace.tb_lineno
+        trace = trace.tb_next
+    return line

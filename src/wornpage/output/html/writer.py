@@ -6,23 +6,25 @@ import re
 from collections.abc import Callable
 from html import escape
 from itertools import groupby
-from pathlib import Path
 from typing import assert_never
 
 from wornpage.output.audience import for_output
 from wornpage.output.html.drawing import drawing
-from wornpage.output.html.frame import framed
+from wornpage.output.html.frame import FrameFault, framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
 from wornpage.output.html.rich import rich
+from wornpage.output.html.sheets import inner_style
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
-from wornpage.output.stationery import find_stationery
+from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
 from wornpage.tree.language import Language
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
 from wornpage.tree.walk import words_of
 
 Mark = Callable[[n.Block, str], str]
@@ -43,9 +45,12 @@ def write_html(page: n.Composed, job: Job) -> Written:
     contents = writer.contents(page.contents)
     notes = writer.notes()
     wanted = options.contents if len(page.contents) > 1 else "none"
+    style, problems = _style_of(stationery)
+    further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
+    problems += [problem for _, found in further for problem in found]
     pieces = {
-        "style": "\n".join(filter(None, map(str.strip, stationery.looks["page.css"]))),
-        "further_style": "\n".join(_inner_style(folder / path) for path in options.stylesheets),
+        "style": style,
+        "further_style": "\n".join(text for text, _ in further),
         "further_head": file_text(folder / options.head) if options.head else "",
         "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
@@ -69,13 +74,21 @@ def write_html(page: n.Composed, job: Job) -> Written:
         "side": wanted == "side",
         "above": wanted == "above",
     }
-    text = framed(stationery.looks["page.html.j2"][-1], pieces, values)
-    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"))
+    try:
+        text = framed(stationery.looks["page.html.j2"][-1], pieces, values)
+    except FrameFault as fault:
+        where = f"{stationery.name}/page.html.j2" if stationery.folder else job.name
+        raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
+    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"), tuple(problems))
 
 
-def _inner_style(path: Path) -> str:
-    """A style sheet fit to stand inside a page."""
-    return file_text(path).replace("</", "<\\/").strip()
+def _style_of(stationery: Stationery) -> tuple[str, list[Problem]]:
+    """The style sheets of a stationery, its own last; what that names lies in its folder."""
+    *base, last = stationery.looks["page.css"]
+    if stationery.folder is None or not (stationery.folder / "page.css").is_file():
+        return "\n".join(filter(None, map(str.strip, (*base, last)))), []
+    own, problems = inner_style(last, stationery.folder, f"{stationery.name}/page.css")
+    return "\n".join(filter(None, (*map(str.strip, base), own))), problems
 
 
 def _author(person: n.Person) -> dict[str, object]:

@@ -6,13 +6,17 @@ from typing import Annotated, Literal
 
 from msgspec import Struct
 
+from wornpage.output.pdf.paper import Paper
 from wornpage.tree.kinds import Paths, Truth
 
 
 class PdfPress(Struct, frozen=True):
     """Settings of the PDF output."""
 
-    paper: Annotated[Literal["a4", "letter"], "Size of the sheets."] = "a4"
+    paper: Annotated[
+        Paper,
+        "Size of the sheets: `a3` to `a6`, `letter`, `legal` or `17cm x 24cm`; ` landscape` after it lays them on their side.",
+    ] = "a4"
     contents: Annotated[Truth, "Print a table of contents after the title."] = False
     colophon: Annotated[Truth, "End with the record of how the page was made."] = False
     figures: Annotated[Literal["in-place", "at-end"], "Where captioned figures and tables stand."] = "in-place"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import tempfile
 from collections.abc import Callable, Iterator
@@ -15,6 +16,7 @@ from wornpage.output.pdf.bounds import bounded
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.options import PdfPress
+from wornpage.output.pdf.paper import A4, sheet_of
 from wornpage.output.pdf.strings import breakable, code_text, string
 from wornpage.output.pdf.widths import fit
 from wornpage.output.sharing import shares
@@ -29,12 +31,12 @@ from wornpage.tree.walk import rewrite, walk, words_of
 
 NARROWEST = 8.0
 """Points: a table that would need smaller letters in its column goes across all columns."""
-BOX_ROOM = 15.2
-"""Centimetres between the sides of a box."""
 GUTTER = 0.6
 """Centimetres between things side by side."""
 TALLEST = 21.0
 """Centimetres that a figure may be high and still leave room for its caption."""
+_KNOWN_TO_SHEETS = ("a4", "letter")
+"""Sizes that the stationery sets itself, margins and all."""
 _SIDES = {"left": "left", "right": "right", "centre": "center"}
 _REPLACEMENT = "\ufffd"
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\uffff]")
@@ -48,7 +50,7 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
     fonts = fonts_for(_texts(page), [folder / path for path in options.fonts])
     problems = [*cut, *_missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
-    writer = TypesetWriter(page.terms, fonts, stationery)
+    writer = TypesetWriter(page.terms, fonts, stationery, options.paper)
     source = writer.document(page, settings, options)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
@@ -59,25 +61,41 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
             (root / file).write_bytes(data)
         for path in fonts.files:
             (root / path.name).write_bytes(path.read_bytes())
-        data = _typeset(root, bool(fonts.files), name)
+        for file, path in stationery.assets.items():
+            (root / file).parent.mkdir(parents=True, exist_ok=True)
+            (root / file).write_bytes(path.read_bytes())
+        folders = [*(folder / path for path in options.fonts), *([root] if fonts.files or stationery.assets else [])]
+        data = _typeset(root, folders, stationery, name)
     return Written(data, (*problems, *writer.problems))
 
 
-def _typeset(root: Path, more_fonts: bool, name: str) -> bytes:
+def _typeset(root: Path, fonts: list[Path], stationery: Stationery, name: str) -> bytes:
     import typst
 
-    found = typst.Fonts(include_system_fonts=False, font_paths=[root] if more_fonts else [])
+    found = typst.Fonts(include_system_fonts=False, font_paths=fonts)
     try:
         made = typst.compile(
             root / "page.typ", root=root, font_paths=found, format="pdf", pdf_standards=["ua-1"], timestamp=0
         )
     except typst.TypstError as error:
         said = str(error.message).removeprefix("PDF/UA-1 error: ")
-        what = f"the PDF cannot be typeset: {said}."
+        what = f"the PDF cannot be typeset: {said.replace(f'{root}{os.sep}', '')}."
+        own = _place_in(str(error.diagnostic), stationery)
+        if own is not None:
+            raise PageError([Problem(own, what, " ".join(error.hints))]) from error
         hint = "This is a fault of Worn Page: press to HTML, and please report it."
         raise PageError([Problem(Span(name, 1), what, hint)]) from error
     assert isinstance(made, bytes)
     return made
+
+
+def _place_in(diagnostic: str, stationery: Stationery) -> Span | None:
+    """The place in a file of one's own stationery that the typesetter complains of."""
+    for match in re.finditer(r"─ (\S[^\n]*?):(\d+):(\d+)", diagnostic):
+        file = match[1].replace("\\", "/").rpartition("/")[2]
+        if stationery.folder is not None and (stationery.folder / file).is_file():
+            return Span(f"{stationery.name}/{file}", int(match[2]), int(match[3]))
+    return None
 
 
 def _texts(page: n.Composed) -> Iterator[str]:
@@ -148,12 +166,16 @@ def sheets_of(stationery: Stationery) -> dict[str, str]:
 class TypesetWriter:
     """Writes nodes as the typesetter's notation; one method a node. Blocks are calls in code mode."""
 
-    def __init__(self, language: Language, fonts: Fonts, stationery: Stationery) -> None:
+    def __init__(self, language: Language, fonts: Fonts, stationery: Stationery, paper: str = "a4") -> None:
         self.language, self.fonts, self.stationery = language, fonts, stationery
         self.files: dict[str, bytes] = {}
         self.problems: list[Problem] = []
         self.noted: set[int] = set()
-        self.room = stationery.column_width
+        sheet = sheet_of(paper)
+        across = 1.0 if paper in _KNOWN_TO_SHEETS else sheet.width / A4[0]
+        self.text_width, self.column_width = stationery.text_width * across, stationery.column_width * across
+        self.tallest = min(TALLEST, sheet.height - A4[1] + TALLEST) if sheet.height > 15 else sheet.height * 0.55
+        self.room = self.column_width
         """Centimetres from side to side where things now stand."""
         self.spreads = False
         """Whether what is written now stands across all columns."""
@@ -171,7 +193,7 @@ class TypesetWriter:
             f"keywords: ({_tuple(keywords)}), language: {string(page.language.split('-')[0])}, paper: {string(options.paper)}, "
             f"fonts: ({_tuple(families)}), running: [{self.text(settings.running_title or page.plain_title)}])\n"
         )
-        parts = [opening]
+        parts = [opening + self.size_of_sheets(options.paper)]
         if head.title:
             parts.append(self.title(page, settings))
         if options.contents and page.contents:
@@ -195,6 +217,18 @@ class TypesetWriter:
 
         body: n.Blocks = rewrite(blocks, change)
         return body, moved
+
+    def size_of_sheets(self, paper: str) -> str:
+        """What gives the sheets a size that the stationery does not know, with margins in its proportions."""
+        if paper in _KNOWN_TO_SHEETS:
+            return ""
+        sheet = sheet_of(paper)
+        side = (sheet.width - self.text_width) / 2
+        top, bottom = sheet.height * 0.094, sheet.height * 0.1
+        return (
+            f"#set page(width: {sheet.width:.4g}cm, height: {sheet.height:.4g}cm, "
+            f"margin: (x: {side:.4g}cm, top: {top:.4g}cm, bottom: {bottom:.4g}cm))\n"
+        )
 
     def title(self, page: n.Composed, settings: PageSettings) -> str:
         head = page.head
@@ -378,7 +412,7 @@ class TypesetWriter:
         if node.kind == "side-by-side":
             return self.columns(node) + label
         title = f"title: [{self.inlines(node.title)}]" if node.title else ""
-        return f"#box-of({string(node.kind)}, {title})[{self.inside(BOX_ROOM, node.blocks)}]{label}"
+        return f"#box-of({string(node.kind)}, {title})[{self.inside(self.text_width - 0.8, node.blocks)}]{label}"
 
     def inside(self, room: float, blocks: n.Blocks) -> str:
         """Blocks where there are only `room` centimetres from side to side."""
@@ -443,7 +477,7 @@ class TypesetWriter:
 
     def is_wide(self, node: n.Figure | n.TableBlock) -> bool:
         """Whether something wants more than a column, where there are several and the whole width is to be had."""
-        column, whole = self.stationery.column_width, self.stationery.text_width
+        column, whole = self.column_width, self.text_width
         if self.room != column or whole <= column or not node.number or _is_long(node):
             return False  # what is long must break, and only what stands in a column can
         if isinstance(node, n.Figure):
@@ -458,9 +492,9 @@ class TypesetWriter:
 
     def at_whole_width(self, write: Callable[[], str]) -> str:
         """What `write` gives where there is the room of all columns."""
-        self.room, self.spreads = self.stationery.text_width, True
+        self.room, self.spreads = self.text_width, True
         made = write()
-        self.room, self.spreads = self.stationery.column_width, False
+        self.room, self.spreads = self.column_width, False
         return made
 
     def figure_within(self, node: n.Figure) -> str:
@@ -473,7 +507,7 @@ class TypesetWriter:
     def picture(self, picture: n.Picture, room: float) -> str:
         """An image call no wider than `room` centimetres."""
         width, height = picture.width, picture.height
-        factor = min(1.0, room / width if width else 1.0, TALLEST / height if height else 1.0)
+        factor = min(1.0, room / width if width else 1.0, self.tallest / height if height else 1.0)
         size = f"width: {width * factor:.4g}cm, " if width else f"width: {room:.4g}cm, "
         kind = {"jpeg": "jpg"}.get(picture.format, picture.format)
         file = f"picture-{len(self.files) + 1}.{kind}"
