@@ -163,8 +163,8 @@ class House(FolderCase):
         done = worn("press", "page.md", "--as", "pdf", folder=self.folder)
         self.assertIn("house/sheet.typ:5:", done.stderr)
         told = [str(one) for one in press(self.page, ["html"]).warnings]
-        self.assertIn("house/page.css:2:19: warning: 'lgo.svg' cannot be read", told[0])
-        self.assertIn("house/page.css:3:19: warning: 'https://example.org/x.png' lies elsewhere", told[1])
+        self.assertIn("house/page.css:2:18: warning: 'lgo.svg' cannot be read", told[0])
+        self.assertIn("house/page.css:3:18: warning: 'https://example.org/x.png' lies elsewhere", told[1])
         self.write("house/page.html.j2", "<!DOCTYPE html>\n<html><body>\n{{ titel }}\n{{ body }}</body></html>\n")
         done = worn("press", "page.md", folder=self.folder)
         self.assertIn("house/page.html.j2:3:1:", done.stderr)

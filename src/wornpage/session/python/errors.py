@@ -8,6 +8,7 @@ import traceback
 from types import TracebackType
 
 from wornpage.session.python.hints import hint_for
+from wornpage.session.python.values import without_addresses
 
 _OURS = os.path.dirname(os.path.abspath(__file__))
 _HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(os.path.dirname(_OURS)), "page.py"), "a mark")
@@ -77,6 +78,10 @@ def _frames(trace: TracebackType | None) -> list[traceback.FrameSummary]:
 
 
 def _message(raised: BaseException) -> str:
+    return without_addresses(_said(raised))
+
+
+def _said(raised: BaseException) -> str:
     try:
         if (
             isinstance(raised, OSError)
