@@ -93,7 +93,7 @@ class Cluster(FolderCase):
         ]
         process = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
         end = time.monotonic() + 90
-        while len(list(self.folder.glob("pressed/*.html"))) < 2:
+        while len(list(self.folder.glob("pressed/page/*.html"))) < 2:
             self.assertLess(time.monotonic(), end)
             time.sleep(0.05)
         os.kill(self.workers[0].pid, signal.SIGKILL)
@@ -102,7 +102,7 @@ class Cluster(FolderCase):
         outcomes = {one["name"]: one["outcome"] for one in json.loads(out)["editions"]}
         self.assertEqual(outcomes, {str(n): "failed" if n == 3 else "pressed" for n in range(1, 9)})
         for n in (1, 2, 4, 5, 6, 7, 8):
-            self.assertIn(f"number {n + 1}", (self.folder / "pressed" / f"{n}.html").read_text("utf-8"))
+            self.assertIn(f"number {n + 1}", (self.folder / "pressed" / "page" / f"{n}.html").read_text("utf-8"))
         done = subprocess.run(command, check=False, cwd=self.folder, capture_output=True, text=True, timeout=120)
         again = {one["name"]: one["outcome"] for one in json.loads(done.stdout)["editions"]}
         self.assertEqual([name for name, outcome in again.items() if outcome != "unchanged"], ["3"])

@@ -54,6 +54,25 @@ class Editions(FolderCase):
         self.data = json.loads(done.stdout)
         return {one["name"]: (one["outcome"], one["chunks"]["ran"]) for one in self.data["editions"]}
 
+    def test_what_is_declared_no_more_is_taken_away_and_what_failed_is_marked(self) -> None:
+        self.press()
+        kept = self.folder / "pressed" / "page"
+        (kept / "number 3.html").write_text("changed by hand")
+        self.table([1])
+        done = worn("press", "page.md", "--all-editions", folder=self.folder)
+        self.assertIn("taken away: number 2", done.stderr)
+        self.assertEqual(sorted(path.name for path in kept.iterdir()), ["index.html", "number 1.html", "number 3.html"])
+        self.write("page.md", PAGE.replace("square = given", "square = 1 / 0 + given"))
+        self.press(status=1)
+        self.assertIn("number 1</a><em> (out of date)</em>", (kept / "index.html").read_text("utf-8"))
+
+    def test_pages_beside_each_other_have_folders_of_their_own(self) -> None:
+        self.write("other.md", PAGE.replace("Number", "Other"))
+        self.press()
+        worn("press", "other.md", "--all-editions", folder=self.folder)
+        for name, title in (("page", "Number 1"), ("other", "Other 1")):
+            self.assertIn(title, (self.folder / "pressed" / name / "number 1.html").read_text("utf-8"))
+
     def test_only_what_must_run_runs(self) -> None:
         ran = self.press()
         self.assertEqual({outcome for outcome, _ in ran.values()}, {"pressed"})
@@ -63,7 +82,7 @@ class Editions(FolderCase):
         again = self.press()
         self.assertEqual(again["number 5"], ("pressed", 1))
         self.assertEqual({again["number 1"], again["number 3"]}, {("unchanged", 0)})
-        made = (self.folder / "pressed" / "number 5.html").read_text("utf-8")
+        made = (self.folder / "pressed" / "page" / "number 5.html").read_text("utf-8")
         self.assertIn("25", made)
         page = worn("press", "page.md", "--given", "n=5", folder=self.folder)
         self.assertIn("2 reused", page.stderr)
@@ -82,7 +101,7 @@ class Editions(FolderCase):
 
     def test_the_index_lists_them_all(self) -> None:
         self.press("--edition", "number 2")
-        index = (self.folder / "pressed" / "index.html").read_text("utf-8")
+        index = (self.folder / "pressed" / "page" / "index.html").read_text("utf-8")
         self.assertIn('href="./number%202.html"', index)
         self.assertNotIn('href="./number%201.html"', index)
         self.assertIn("number 1", index)
@@ -178,7 +197,7 @@ class BrokenOff(FolderCase):
         _, said = process.communicate(timeout=60)
         self.assertEqual(process.returncode, 0, said)
         for n in range(1, 7):
-            self.assertIn(f"number {n}", (self.folder / "pressed" / f"{n}.html").read_text("utf-8"))
+            self.assertIn(f"number {n}", (self.folder / "pressed" / "page" / f"{n}.html").read_text("utf-8"))
 
 
 def workers_of(folder: Path) -> list[int]:

@@ -44,7 +44,7 @@ def press_editions_wanted(wanted: Wanted, wish: Wish) -> int:
 def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
     from wornpage.cli.edition_progress import Progress
     from wornpage.editions.index import write_index
-    from wornpage.editions.pressing import press_editions, standings
+    from wornpage.editions.pressing import folder_of, press_editions, standings, take_away
 
     begun = time.perf_counter()
     elsewhere = None
@@ -57,11 +57,14 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
         for report in press_editions(choice, edited, progress.at, wish.jobs, elsewhere):
             progress.done(report)
             tally.add(report)
+    if not (choice.patterns or choice.where or tally.failed):
+        for name in take_away(edited):
+            say(f"taken away: {name}, which is no edition of this page any more")
     index = write_index(edited, standings(edited, choice.given))
     if wanted.as_json:
         _print_json(tally.reports, index, ())
     else:
-        tally.tell((choice.folder or choice.page.parent / "pressed") / index.name, time.perf_counter() - begun)
+        tally.tell((choice.folder or folder_of(choice.page)) / index.name, time.perf_counter() - begun)
     if wanted.then_open:
         open_file(index)
     return 1 if tally.failed else 0

@@ -94,7 +94,10 @@ def _name(row: Standing, folder: Path, language: Language, at: Span) -> n.Inline
     name = n.Text(at, row.edition.name)
     if not row.outputs:
         return (name, n.Emphasis(at, (n.Text(at, f" ({language.word('not pressed')})"),)))
-    return (n.Link(at, _address(row.outputs[0][1], folder), "", (name,)),)
+    link = n.Link(at, _address(row.outputs[0][1], folder), "", (name,))
+    if row.state != "fresh":  # it failed, or was not asked for: what there is of it is from before
+        return (link, n.Emphasis(at, (n.Text(at, f" ({language.word('out of date')})"),)))
+    return (link,)
 
 
 def _files(row: Standing, kinds: list[str], folder: Path, at: Span) -> n.Inlines:

@@ -26,7 +26,7 @@ class Choice(Struct, frozen=True):
     page: Path
     outputs: tuple[str, ...] = ("html",)
     folder: Path | None = None
-    """Where they go; `pressed` beside the page otherwise."""
+    """Where they go; a folder of the page's name in `pressed` beside it otherwise."""
     patterns: tuple[str, ...] = ()
     """Their names fit one of these; all if there are none."""
     where: tuple[str, ...] = ()
@@ -64,7 +64,12 @@ def counted(choice: Choice) -> Edited:
     settings, _, _ = prepare(page, choice.stationery, choice.given)
     editions = editions_of(page, settings)
     wanted = chosen(editions, choice.patterns, choice.where)
-    return Edited(page, settings, editions, wanted, (choice.folder or choice.page.parent / "pressed").resolve())
+    return Edited(page, settings, editions, wanted, (choice.folder or folder_of(choice.page)).resolve())
+
+
+def folder_of(page: Path) -> Path:
+    """Where the editions of a page go if nobody says otherwise: pages beside each other have folders of their own."""
+    return page.parent / "pressed" / page.stem
 
 
 def standings(edited: Edited, given: dict[str, object]) -> Iterator[Standing]:
@@ -103,6 +108,26 @@ def press_editions(
         yield from elsewhere(job, missing)
     elif missing:
         yield from press_side_by_side(job, missing, jobs or cores(), watching)
+
+
+def take_away(edited: Edited) -> list[str]:
+    """Take away what was pressed of editions that are no longer declared; the names of these.
+
+    A file that somebody has changed since stays, and so does what lies elsewhere.
+    """
+    gone = [
+        name for name in manifest.known_editions(edited.page.path) if name not in {one.name for one in edited.editions}
+    ]
+    taken = []
+    for name in gone:
+        files = [(Path(path), held) for path, held in manifest.outputs_of(edited.page.path, name)]
+        own = [path for path, held in files if path.parent == edited.folder and content(str(path)) == held]
+        for path in own:
+            path.unlink(missing_ok=True)
+        if own:
+            taken.append(name)
+        manifest.forget(edited.page.path, name)
+    return taken
 
 
 def cores() -> int:

@@ -148,6 +148,24 @@ def last(page: Path, edition: str = "") -> Manifest | None:
     return _read(data, [(kind, first[kind]) for kind in dict.fromkeys(kind for kind, _, _ in data["outputs"])])
 
 
+def known_editions(page: Path) -> list[str]:
+    """Names of all editions of `page` that were ever pressed and not forgotten since."""
+    folder = store_of(page) / "manifests" / own_name(page)
+    return sorted(path.stem for path in folder.glob("*.json")) if folder.is_dir() else []
+
+
+def outputs_of(page: Path, edition: str) -> list[tuple[str, str]]:
+    """Path and content of every file that the last pressing of an edition wrote."""
+    data = _get(page, edition)
+    return [(os.path.realpath(path), held) for _, path, held in data["outputs"]] if data else []
+
+
+def forget(page: Path, edition: str) -> None:
+    """Drop what is kept of the last pressing of an edition."""
+    for kind in ("manifests", "colophons"):
+        _path(page, edition, kind).unlink(missing_ok=True)
+
+
 def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:
     chunks = tuple((label, seconds) for label, seconds in data["chunks"])
     return Manifest(tuple(outputs), chunks, tuple(data["warnings"]), data.get("headline", {}))

@@ -38,7 +38,7 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
         source.path,
         as_it_was_read(str(source.path.resolve()), proof.begun),
         outputs=[(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)],
-        reads=_reads(proof),
+        reads=_reads(proof, order.edition),
         chunks=[(chunk.label, chunk.seconds) for chunk in pressing.chunks],
         day=str(day) if settings.page.date == "when-pressed" else "",
         code=VERSION,
@@ -50,7 +50,7 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
     )
 
 
-def _reads(proof: Proof) -> list[tuple[str, str, str]]:
+def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
     """All that the page went by outside of itself: kind, name and value. What a chunk wrote counts as it left it."""
     record = proof.record
     written = {path: held for trace in record.traces.values() for path, held in trace.written}
@@ -66,16 +66,19 @@ def _reads(proof: Proof) -> list[tuple[str, str, str]]:
     folder = find_stationery(proof.settings.page.stationery, proof.source.path).folder
     if folder is not None:  # a file that is put into it may count
         reads.append(("listing", str(folder), listing(str(folder))))
-    return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof))]
+    return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof, edition))]
 
 
-def _named(proof: Proof) -> list[str]:
-    """Files that the page and its settings name, and those that would count if they came."""
+def _named(proof: Proof, edition: str) -> list[str]:
+    """Files that the page and its settings name, and those that would count if they came.
+
+    What an edition is given is known without the table that its values come from.
+    """
     source, settings = proof.source, proof.settings
     folder = source.path.parent.resolve()
     return [
         *(str(folder / one.file) for one in inputs_of(settings.page)),
-        *(one.file for one in settings.declared.values() if one.file),
+        *(one.file for one in settings.declared.values() if one.file and not edition),
         *(str(file.path) for file in source.files),
         *map(str, find_stationery(settings.page.stationery, source.path).files),
         *map(str, project_files_looked_for(source.path)),

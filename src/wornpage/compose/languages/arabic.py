@@ -53,6 +53,7 @@ LANGUAGE = Language(
         "edition": "طبعة",
         "files": "ملفات",
         "not pressed": "لم تُنجز",
+        "out of date": "غير محدَّثة",
         "editions": "الطبعات",
         "estimate": "التقدير",
         "error": "الخطأ المعياري",

@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Editie",
         "files": "Bestanden",
         "not pressed": "niet gemaakt",
+        "out of date": "verouderd",
         "editions": "Edities",
         "estimate": "Schatting",
         "error": "Std.fout",

@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Edition",
         "files": "Files",
         "not pressed": "not pressed",
+        "out of date": "out of date",
         "editions": "Editions",
         "estimate": "Estimate",
         "error": "Std. error",

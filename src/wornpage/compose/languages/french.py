@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Édition",
         "files": "Fichiers",
         "not pressed": "non réalisée",
+        "out of date": "périmé",
         "editions": "Éditions",
         "estimate": "Estimation",
         "error": "Erreur type",

@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Ausgabe",
         "files": "Dateien",
         "not pressed": "nicht erstellt",
+        "out of date": "veraltet",
         "editions": "Ausgaben",
         "estimate": "Schätzung",
         "error": "Std.-Fehler",

@@ -53,6 +53,7 @@ LANGUAGE = Language(
         "edition": "מהדורה",
         "files": "קבצים",
         "not pressed": "לא הופקה",
+        "out of date": "לא עדכני",
         "editions": "מהדורות",
         "estimate": "אומדן",
         "error": "שגיאת תקן",

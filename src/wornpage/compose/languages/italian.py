@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Edizione",
         "files": "File",
         "not pressed": "non realizzata",
+        "out of date": "non aggiornata",
         "editions": "Edizioni",
         "estimate": "Stima",
         "error": "Err. std.",

@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Edição",
         "files": "Ficheiros",
         "not pressed": "por realizar",
+        "out of date": "desatualizada",
         "editions": "Edições",
         "estimate": "Estimativa",
         "error": "Erro padrão",

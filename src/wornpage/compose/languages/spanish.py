@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Edición",
         "files": "Archivos",
         "not pressed": "sin realizar",
+        "out of date": "desactualizada",
         "editions": "Ediciones",
         "estimate": "Estimación",
         "error": "Error est.",

@@ -52,6 +52,7 @@ LANGUAGE = Language(
         "edition": "Utgåva",
         "files": "Filer",
         "not pressed": "ej framställd",
+        "out of date": "inaktuell",
         "editions": "Utgåvor",
         "estimate": "Skattning",
         "error": "Std.fel",
