@@ -125,7 +125,8 @@
       box.className = "worn-problem" + (problem.severity === "error" ? "" : " worn-mild");
       const place = document.createElement("b");
       place.textContent = `${problem.file}:${problem.line}:${problem.column}`;
-      box.append(place, ` ${problem.what} ${problem.hint}`);
+      const stop = /[.?!]$/.test(problem.what) ? "" : ".";
+      box.append(place, ` ${problem.what}${stop} ${problem.hint}`);
       if (problem.detail) { const detail = document.createElement("pre"); detail.textContent = problem.detail; box.append(detail); }
       const above = parts.filter((part) => part.at[0] === problem.file && part.at[1] <= problem.line).pop();
       const place_ = above ? parts.indexOf(above) + 1 : 0;

@@ -67,8 +67,21 @@ def _loop(words: list[str]) -> tuple[str, str]:
         ast.parse(f"for {target} in []: pass")
     except SyntaxError:
         raise _Fault(f"{target!r} is no name.") from None
+    items = _with_condition(target, items)
     _check(items, "Names given to the file stand before `for`.")
     return target, items
+
+
+def _with_condition(target: str, items: str) -> str:
+    """`rows if row.n > 3` as the list of those rows; anything else as it stands."""
+    if " if " not in items:
+        return items
+    try:
+        ast.parse(f"({items}\n)", mode="eval")  # a choice between two lists is an expression already
+    except (SyntaxError, ValueError):
+        given = target if "," not in target else f"({target})"
+        return f"[{given} for {target} in {items}]"
+    return items
 
 
 def _check(expression: str, hint: str = "It is Python, as in a value mark.") -> None:
