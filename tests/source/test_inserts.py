@@ -53,6 +53,15 @@ class InsertedFiles(FolderCase):
         self.assertEqual(re.findall(r"Table\s(\d)", re.sub(r"<[^>]+>", "", made))[:1], ["1"])
         self.assertIn("Chairs of Mill Pond.", made)
 
+    def test_a_condition_chooses_among_items(self) -> None:
+        self.write("parts/room.md", ROOM)
+        made = self.html(
+            PAGE.replace("for room in rooms}", 'for room in rooms if room["n"] > 3}').replace(
+                "{see chairs.quayside} and ", ""
+            )
+        )
+        self.assertEqual(("Chairs of Mill Pond." in made, "Chairs of Quayside." in made), (True, False))
+
     def test_each_repetition_is_fresh_or_stale_by_itself(self) -> None:
         room = self.write("parts/room.md", ROOM)
         page = self.write("page.md", PAGE)
