@@ -4,6 +4,7 @@ import os
 import unittest
 from collections.abc import Callable
 from concurrent.futures import Future, ProcessPoolExecutor
+from multiprocessing import get_context
 from typing import ClassVar
 
 from tests.pages.reading import Seen, faults, names, pressed
@@ -17,7 +18,8 @@ class Pages(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.pool = ProcessPoolExecutor(os.cpu_count())
+        # New processes: one that is forked from a process with threads may wait for them for ever.
+        cls.pool = ProcessPoolExecutor(os.cpu_count(), mp_context=get_context("spawn"))
         cls.made = {name: cls.pool.submit(pressed, name) for name in names()}
 
     @classmethod
