@@ -109,6 +109,14 @@ print(total, given.day.year)
         self.assertIn("\n# Set up\n", text)
         self.assertIn("\n## *Next*\n", text)
 
+    def test_comments_part_cells_too(self) -> None:
+        script = "# A study of paper\n#\n# It begins.\n\nx = 1\n\n# Alone.\n\ny = 2\n\n# %% Plot\nz = 3\n\n# In the cell.\n\nw = 4\n"
+        text = page_of_script(script, "cells.py", "Cells")
+        self.assertEqual(_page_of(text)[0], ["x = 1\n", "y = 2\n", "z = 3\n", "w = 4\n"])
+        self.assertIn('title: "A study of paper"', text)
+        for words in ("\nIt begins.\n", "\nAlone.\n", "\n# Plot\n", "\nIn the cell.\n"):
+            self.assertIn(words, text)
+
     def test_what_is_no_script_is_told_with_its_place(self) -> None:
         self.write("bad.py", "x = 1\ny = (\n")
         done = worn("import", "bad.py", folder=self.folder)

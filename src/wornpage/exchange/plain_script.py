@@ -36,8 +36,7 @@ def page_of_script(text: str, name: str, title: str) -> str:
     lines = text.split("\n")
     draft = Draft(title)
     start = _front(lines, tree, draft)
-    pieces = _cells(lines[start:]) if any(map(_CELL.match, lines)) else _blocks(lines, start, tree)
-    for piece in pieces:
+    for piece in _Parting(lines, tree).parted(start):
         if piece.title:
             draft.heading(piece.title)
         if piece.is_code:
@@ -62,45 +61,79 @@ def _front(lines: list[str], tree: ast.Module, draft: Draft) -> int:
         draft.title = first.strip().rstrip(".") or draft.title
         draft.prose(map(escaped, rest.strip("\n").split("\n")))
         return tree.body[0].end_lineno or at
-    return at
-
-
-def _cells(lines: list[str]) -> list[_Piece]:
-    """The pieces that marks set apart."""
-    pieces = [_Piece()]
-    for line in lines:
-        match = _CELL.match(line)
-        if match:
-            pieces.append(_Piece([], not match["kind"], heading_of(match["title"])))
-        else:
-            pieces[-1].lines.append(line)
-    for piece in pieces:
-        if not piece.is_code:
-            piece.lines = prose_of(piece.lines, is_markdown=True)
-    return pieces
-
-
-def _blocks(lines: list[str], start: int, tree: ast.Module) -> list[_Piece]:
-    """Pieces by comments that stand alone, and by gaps of two lines and more between statements."""
-    inside = _lines_inside(tree)
-    pieces: list[_Piece] = []
-    code: list[str] = []
-    at = start
-    while at < len(lines):
-        if at + 1 not in inside and lines[at].startswith("#") and not code_follows(lines, at):
-            pieces.append(_Piece(_trimmed(code)))
-            code = []
-            end = _end_of_comment(lines, at)
-            pieces += _of_comment(lines[at:end])
-            at = end
-            continue
-        if _is_gap(lines, at) and at + 1 not in inside:
-            pieces.append(_Piece(_trimmed(code)))
-            code = []
-        code.append(lines[at])
+    while at < len(lines) and not lines[at].strip():
         at += 1
-    pieces.append(_Piece(_trimmed(code)))
-    return _joined([piece for piece in pieces if piece.lines or piece.title])
+    return _titled(lines, at, draft) if at < len(lines) else at
+
+
+def _titled(lines: list[str], at: int, draft: Draft) -> int:
+    """Take a comment that stands alone at the top: its first line is the title, if it looks like one."""
+    end = _end_of_comment(lines, at)
+    first = lines[at].lstrip("#").strip()
+    is_alone = end - at == 1 or not lines[at + 1].lstrip("#").strip() if end > at else False
+    if not is_alone or not first or len(first) > 80 or code_follows(lines, at):
+        return at
+    draft.title = first.rstrip(".")
+    draft.prose(prose_of(lines[at + 1 : end], is_markdown=False))
+    return end
+
+
+class _Parting:
+    """Cuts a script into pieces: at marks between cells, at comments that stand alone, at gaps of two lines and more."""
+
+    def __init__(self, lines: list[str], tree: ast.Module) -> None:
+        self.lines, self.inside = lines, _lines_inside(tree)
+        self.pieces: list[_Piece] = []
+        self.code: list[str] = []
+        self.title = ""
+        """Of the cell that has begun, until something of it is told."""
+
+    def parted(self, start: int) -> list[_Piece]:
+        """The pieces from the line `start` on, counted from 0."""
+        at = start
+        while at < len(self.lines):
+            at = self._taken(at)
+        self._end_of_code()
+        return _joined([piece for piece in self.pieces if piece.lines or piece.title])
+
+    def _taken(self, at: int) -> int:
+        """Take what begins in a line; the first line after it."""
+        line, is_free = self.lines[at], at + 1 not in self.inside
+        if is_free and (cell := _CELL.match(line)):
+            return self._cell(at, cell)
+        if is_free and line.startswith("#") and not code_follows(self.lines, at):
+            end = _end_of_comment(self.lines, at)
+            self._end_of_code()
+            self._heading()
+            self.pieces += _of_comment(self.lines[at:end])
+            return end
+        if is_free and _is_gap(self.lines, at):
+            self._end_of_code()
+        self.code.append(line)
+        return at + 1
+
+    def _cell(self, at: int, cell: re.Match[str]) -> int:
+        self._end_of_code()
+        self._heading()
+        self.title = heading_of(cell["title"])
+        if not cell["kind"]:
+            return at + 1
+        end = _end_of_comment(self.lines, at + 1)
+        self.pieces.append(_Piece(prose_of(self.lines[at + 1 : end], is_markdown=True), False, self.title))
+        self.title = ""
+        return end
+
+    def _end_of_code(self) -> None:
+        if code := _trimmed(self.code):
+            self.pieces.append(_Piece(code, True, self.title))
+            self.title = ""
+        self.code = []
+
+    def _heading(self) -> None:
+        """A cell that begins with words has its heading above them."""
+        if self.title:
+            self.pieces.append(_Piece([], False, self.title))
+            self.title = ""
 
 
 def _lines_inside(tree: ast.Module) -> set[int]:
@@ -119,7 +152,7 @@ def code_follows(lines: list[str], at: int) -> bool:
 
 
 def _end_of_comment(lines: list[str], at: int) -> int:
-    while at < len(lines) and lines[at].startswith("#"):
+    while at < len(lines) and lines[at].startswith("#") and not _CELL.match(lines[at]):
         at += 1
     return at
 
@@ -153,6 +186,7 @@ def _joined(pieces: list[_Piece]) -> list[_Piece]:
             made
             and piece.is_code
             and made[-1].is_code
+            and not piece.title
             and _is_definition(piece.lines)
             and _is_definition(made[-1].lines)
         ):
