@@ -154,6 +154,9 @@ class _Shower:
         except FormFault as fault:
             self.problems.append(Problem(span, f"a table of the chunk `{self.chunk.label}`: {fault}."))
             laid = n.TextTable((), (), ())
+        if table.remark:
+            what = f"a table of the chunk `{self.chunk.label}` {table.remark}."
+            self.problems.append(Problem(span, what, "", Severity.WARNING))
         return n.TableBlock(span, laid, align=self.options.align, data=table)
 
     def apart(self, label: str) -> str:

@@ -96,6 +96,8 @@ class TableData(Struct, frozen=True):
     notes: tuple[Note, ...] = ()
     caption: Told | None = None
     label: str = ""
+    remark: str = ""
+    """What is said of it where something of it is not shown."""
 
     @property
     def rows(self) -> int:

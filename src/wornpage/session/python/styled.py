@@ -23,6 +23,8 @@ def styled_table(styler: Any, table: dict[str, Any], rows: int) -> dict[str, Any
     index = [] if all(getattr(styler, "hide_index_", [False])) else [one for one in columns if one["is_index"]]
     shown = [*index, *(column for place, column in enumerate(own) if place not in hidden)]
     made = {**table, "columns": shown}
+    if getattr(styler, "_todo", ()):  # what would colour cells
+        made["remark"] = "is shown without the colours that its style gives to cells"
     caption = getattr(styler, "caption", None)
     return {**made, "caption": {"text": _as_prose(caption)}} if isinstance(caption, str) and caption else made
 
