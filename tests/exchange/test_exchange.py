@@ -118,6 +118,10 @@ print(total, given.day.year)
             self.assertIn(words, text)
 
     def test_what_is_no_script_is_told_with_its_place(self) -> None:
+        self.write("nulls.py", "x = 1\ny = '\0'\n")
+        self.assertTrue(
+            worn("import", "nulls.py", folder=self.folder).stderr.startswith("nulls.py:2:1: this is no Python")
+        )
         self.write("bad.py", "x = 1\ny = (\n")
         done = worn("import", "bad.py", folder=self.folder)
         self.assertEqual((done.returncode, done.stderr.startswith("bad.py:2:5")), (1, True), done.stderr)

@@ -65,7 +65,7 @@ def _loop(words: list[str]) -> tuple[str, str]:
     target, items = " ".join(words[:cut]), " ".join(words[cut + 1 :])
     try:
         ast.parse(f"for {target} in []: pass")
-    except SyntaxError:
+    except (SyntaxError, ValueError):
         raise _Fault(f"{target!r} is no name.") from None
     items = _with_condition(target, items)
     _check(items, "Names given to the file stand before `for`.")
