@@ -30,12 +30,10 @@ def page_of_script(text: str, name: str, title: str) -> str:
     text = text.lstrip("\ufeff").replace("\r\n", "\n")
     try:
         tree = ast.parse(text)
-    except SyntaxError as error:
-        at = Span(name, error.lineno or 1, error.offset or 1)
-        raise PageError([Problem(at, f"this is no Python script: {error.msg}.")]) from None
-    except (ValueError, RecursionError, MemoryError) as error:  # null bytes; brackets within brackets without end
-        line = text.count("\n", 0, max(text.find("\0"), 0)) + 1
-        raise PageError([Problem(Span(name, line, 1), f"this is no Python script: {error}.")]) from None
+    except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
+        line = text.count("\n", 0, text.find("\0")) + 1 if "\0" in text else getattr(error, "lineno", None) or 1
+        at = Span(name, line, getattr(error, "offset", None) or 1)
+        raise PageError([Problem(at, f"this is no Python script: {getattr(error, 'msg', error)}.")]) from None
     lines = text.split("\n")
     draft = Draft(title)
     start = _front(lines, tree, draft)

@@ -34,9 +34,9 @@ def value_of(expression: str, given: dict[str, object]) -> object:
     known = {name.replace("-", "_"): value for name, value in given.items()}
     try:
         return _value(ast.parse(expression.strip(), mode="eval").body, known)
-    except SyntaxError:
+    except (SyntaxError, RecursionError):
         raise ConditionFault("it is no expression") from None
-    except (TypeError, ZeroDivisionError) as error:
+    except (TypeError, ValueError, ZeroDivisionError) as error:
         raise ConditionFault(str(error)) from None
 
 
