@@ -10,7 +10,7 @@ import logging
 import warnings
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -50,7 +50,7 @@ def _is_untouched(figure: Figure) -> bool:
     import matplotlib
 
     set_by_hand = figure.subplotpars
-    settings: dict[str, float] = dict(matplotlib.rcParams)
+    settings: Any = matplotlib.rcParams  # asked for these alone: which settings are read is noted
     return all(
         getattr(set_by_hand, side) == settings[f"figure.subplot.{side}"]
         for side in ("left", "right", "top", "bottom", "wspace", "hspace")
