@@ -79,7 +79,7 @@ class Levels(unittest.TestCase):
 
     def test_all_faults_are_told_at_once_with_near_misses(self) -> None:
         text = (
-            "---\ntitel: x\nauthors: [{nam: A}]\npress: {pdf: {paper: a5}}\nchunks:\n  all: {shw: output, width: 16}\n"
+            "---\ntitel: x\nauthors: [{nam: A}]\npress: {pdf: {paper: b5}}\nchunks:\n  all: {shw: output, width: 16}\n"
             "  lod: {dpi: 100}\n---\n\n```python run #load shw=all pick-out=x\n```\n"
         )
         _, problems = settled(text)
