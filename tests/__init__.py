@@ -1,0 +1,6 @@
+"""Tests."""
+
+from hypothesis import settings
+
+settings.register_profile("worn", deadline=None)  # a law holds or does not, however busy the machine is
+settings.load_profile("worn")

@@ -10,7 +10,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.support import FolderCase, worn
@@ -39,7 +39,6 @@ def _page_of(text: str) -> tuple[list[str], str]:
 
 
 class Scripts(FolderCase):
-    @settings(deadline=None)  # the first one imports much, and other tests may want the machine meanwhile
     @given(st.lists(st.tuples(_PROSE, _LINES), min_size=1, max_size=4))
     def test_a_page_comes_back_from_its_script_with_the_code_it_had(
         self, parts: list[tuple[list[str], list[str]]]
