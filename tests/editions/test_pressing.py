@@ -99,6 +99,18 @@ class Editions(FolderCase):
         self.assertIn("page.md:16", said.stderr)
         self.assertIn("AssertionError: unlucky", said.stderr)
 
+    def test_a_file_in_the_way_is_nobodys_fault_and_hides_no_other(self) -> None:
+        self.table([13, 1])
+        self.write("pressed/page", "a file")
+        self.press(status=1)
+        self.assertEqual(len(self.data["editions"]), 2)
+        self.assertIsNone(self.data["index"])
+        said = worn("press", "page.md", "--all-editions", folder=self.folder)
+        self.assertEqual(said.returncode, 1)
+        for words in ("AssertionError: unlucky", "failed: number 1\n", "index.html cannot be written"):
+            self.assertIn(words, said.stderr)
+        self.assertNotIn("fault of Worn Page", said.stderr)
+
     def test_the_index_lists_them_all(self) -> None:
         self.press("--edition", "number 2")
         index = (self.folder / "pressed" / "page" / "index.html").read_text("utf-8")

@@ -1,9 +1,13 @@
 """The ground floor: problems, walking, and the words of running text."""
 
+import errno
 import pickle
+import re
 import unittest
+from pathlib import Path
 
 from wornpage.tree import nodes as n
+from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import PageError, Problem, Severity, WornError, near_miss, stop_on_errors
 from wornpage.tree.span import Span
 from wornpage.tree.walk import map_blocks, rewrite, walk, words_of
@@ -16,6 +20,22 @@ def text(words: str) -> n.Text:
 
 
 class Problems(unittest.TestCase):
+    def test_what_the_system_refuses_is_no_fault_of_ours(self) -> None:
+        for refused in (
+            OSError(errno.ENOSPC, "No space left", "a.html"),
+            PermissionError(errno.EACCES, "Denied"),
+            MemoryError(),
+        ):
+            self.assertNotIn("fault", said_of(refused)[0])
+        try:
+            raise KeyError("x")
+        except KeyError as bug:
+            what, hint = said_of(bug)
+        self.assertIn("KeyError: 'x'", what)
+        kept = Path(re.search(r"details in (\S+);", hint)[1])  # type: ignore[index]
+        self.assertIn("KeyError", kept.read_text("utf-8"))
+        kept.unlink()
+
     def test_a_problem_reads_as_one_line_that_editors_jump_from(self) -> None:
         self.assertEqual(str(Problem(SPAN, "it is wrong", "Do this.")), "p.md:4:2: it is wrong. Do this.")
         self.assertEqual(str(Problem(SPAN, "look.", severity=Severity.WARNING)), "p.md:4:2: warning: look.")

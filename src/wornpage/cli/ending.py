@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-import errno
 import sys
 from collections.abc import Callable
 
 from wornpage.cli.say import say, say_problems
-from wornpage.tree.bugs import kept_details
+from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import UsageError, WornError
 
 _BROKEN_OFF = 130
-_OF_THE_SYSTEM = frozenset({
-    errno.EACCES, errno.EPERM, errno.EROFS, errno.ENOSPC, errno.EDQUOT, errno.EIO, errno.ENAMETOOLONG, errno.ELOOP, errno.ENOTDIR,
-    errno.EMFILE, errno.ENFILE, errno.ENOMEM, errno.ESTALE, errno.EFBIG, errno.EAGAIN,
-})  # fmt: skip
-"""What disks, rights and limits say: nobody's mistake in code."""
 
 
 def ended(act: Callable[[], int | None]) -> None:
@@ -38,16 +32,11 @@ def ended(act: Callable[[], int | None]) -> None:
     except KeyboardInterrupt:
         say("worn: broken off")
         sys.exit(1)
-    except MemoryError:
-        say("worn: there is not enough memory for this.")
-        sys.exit(1)
     except Exception as bug:
-        if isinstance(bug, OSError) and bug.errno in _OF_THE_SYSTEM:
-            where = f"{bug.filename}: " if bug.filename else ""
-            say(f"worn: the system does not allow this: {where}{bug.strerror}.")
-            sys.exit(1)
-        say(f"worn: a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}")
-        say(f"Please report it, with the details in {kept_details()}; nothing of yours has been changed.")
+        what, hint = said_of(bug)
+        say(f"worn: {what}")
+        if hint:
+            say(hint)
         sys.exit(1)
     if status:
         sys.exit(status)

@@ -36,7 +36,7 @@ def press(
         bool, typer.Option("--open", help="Open the first output, or the index of editions, when it is done.")
     ] = False,
     all_editions: Annotated[
-        bool, typer.Option("--all-editions", help="Press every edition the page declares, into the folder `pressed`.")
+        bool, typer.Option("--all-editions", help="Press every edition the page declares, into a folder in `pressed`.")
     ] = False,
     edition: Annotated[
         list[str] | None,

@@ -60,14 +60,20 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
     if not (choice.patterns or choice.where or tally.failed):
         for name in take_away(edited):
             say(f"taken away: {name}, which is no edition of this page any more")
-    index = write_index(edited, standings(edited, choice.given))
+    index: Path | None = None
+    problems: tuple[Problem, ...] = ()
+    try:
+        index = write_index(edited, standings(edited, choice.given))
+    except PageError as error:  # what came of the editions is told all the same
+        problems = error.problems
     if wanted.as_json:
-        _print_json(tally.reports, index, ())
+        _print_json(tally.reports, index, problems)
     else:
-        tally.tell((choice.folder or folder_of(choice.page)) / index.name, time.perf_counter() - begun)
-    if wanted.then_open:
+        shown = (choice.folder or folder_of(choice.page)) / index.name if index else None
+        tally.tell(shown, problems, time.perf_counter() - begun)
+    if wanted.then_open and index:
         open_file(index)
-    return 1 if tally.failed else 0
+    return 1 if tally.failed or problems else 0
 
 
 class _Tally:
@@ -89,10 +95,12 @@ class _Tally:
         if self._keep or report.failed:
             self.reports.append(report)
 
-    def tell(self, index: Path, took: float) -> None:
-        """Failures and the count on standard error, the index on standard output."""
+    def tell(self, index: Path | None, problems: Iterable[Problem], took: float) -> None:
+        """Failures and the count on standard error, the index on standard output; `problems` are those of the index."""
         self._tell_failures()
-        print(index)
+        say_problems(problems)
+        if index:
+            print(index)
         counts = [f"{self.pressed} pressed", f"{self.right} already right", f"{self.failed} failed"]
         shown = [count for count in counts if not count.startswith("0 ")] or ["no editions"]
         say(f"editions: {', '.join(shown)}, {seconds(took)}")

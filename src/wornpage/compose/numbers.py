@@ -58,7 +58,6 @@ def common_places(values: Iterable[float]) -> int | None:
     return most if most <= _MOST else None
 
 
-def is_rounded(value: float, places: int) -> bool:
-    """Whether a number has more digits than are shown at so many places, noise aside."""
-    shown = round(value, places)
+def is_rounded(value: float, shown: float) -> bool:
+    """Whether a number has more digits than what is shown of it, noise aside."""
     return not math.isclose(shown, value, rel_tol=10.0 ** (1 - _EXACT), abs_tol=0.0)

@@ -89,9 +89,13 @@ def exact_number(value: object, shown_places: int | None) -> str:
     """All digits of a number that is shown with fewer, as the machine writes it; empty where nothing is hidden."""
     if not isinstance(value, float) or not math.isfinite(value):
         return ""
-    if value and not SMALLEST <= abs(value) < LARGEST:
-        return repr(value) if shown_places is not None or is_rounded(float(f"{value:.5e}") / value, 5) else ""
-    return repr(value) if is_rounded(value, places_of(value) if shown_places is None else shown_places) else ""
+    if shown_places is not None:
+        shown = round(value, shown_places)
+    elif value and not SMALLEST <= abs(value) < LARGEST:
+        shown = float(f"{value:.5e}")
+    else:
+        shown = round(value, places_of(value))
+    return repr(value) if is_rounded(value, shown) else ""
 
 
 def _p_value(value: float, language: Language) -> str:

@@ -11,17 +11,17 @@ from urllib.parse import quote
 from wornpage.compose.language import Language, language_of
 from wornpage.compose.values import write_value
 from wornpage.editions.pressing import Edited, Standing
-from wornpage.output.atomic import write_file
 from wornpage.output.kind import Job
 from wornpage.output.outputs import USUAL, output_of
 from wornpage.output.outputs import names as outputs
+from wornpage.press.writing import put_file
 from wornpage.session.results import Answer
 from wornpage.tree import nodes as n
 from wornpage.tree.span import Span
 
 
 def write_index(edited: Edited, standings: Iterable[Standing]) -> Path:
-    """Write `index.html` into the folder of the editions; its path. Raises `OSError`."""
+    """Write `index.html` into the folder of the editions; its path. Raises `PageError` where that cannot be."""
     settings = edited.settings.page
     language = language_of(settings.language)
     rows = list(standings)
@@ -31,8 +31,7 @@ def write_index(edited: Edited, standings: Iterable[Standing]) -> Path:
     composed = n.Composed(head, (_table(edited, rows, language, at),), (), title, language, settings.language)
     made = output_of(USUAL).write(composed, Job(settings, edited.page.path.parent, edited.page.name))
     target = edited.folder / "index.html"
-    target.parent.mkdir(parents=True, exist_ok=True)
-    write_file(target, made.data)
+    put_file(target, made.data, edited.page.name)
     return target
 
 

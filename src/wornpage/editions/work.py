@@ -13,7 +13,7 @@ from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.press import Order, PressingFailed, press_order
 from wornpage.store.files import content
-from wornpage.tree.bugs import kept_details
+from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
@@ -95,8 +95,7 @@ def press_edition(
     except UsageError as error:
         return failure(job, task, str(error))
     except Exception as bug:
-        what = f"a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}"
-        return failure(job, task, what, f"Please report it, with the details in {kept_details()}.")
+        return failure(job, task, *said_of(bug))
     outputs = tuple(Made(one.kind, str(one.path), one.written) for one in pressing.outputs)
     ran, reused = _counted(pressing.chunks)
     took = time.perf_counter() - begun

@@ -59,16 +59,22 @@ def check_target(target: Path, page: Path, sources: Iterable[Path]) -> None:
 def put(kind: str, source: Page, order: Order, made: Written) -> Output:
     """Write an output and what belongs to it. Raises `PageError` where that cannot be."""
     target = target_of(order, source.path, kind)
+    beside = tuple(_below(target, name) for name in made.beside)
+    for path, data in zip(beside, made.beside.values(), strict=True):
+        put_file(path, data, source.name)
+    return Output(kind, target, put_file(target, made.data, source.name), beside)
+
+
+def put_file(path: Path, data: bytes, page: str) -> bool:
+    """Write a file of the page called so, in a folder made for it; whether it is new. Raises `PageError` where that cannot be."""
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        beside = tuple(_below(target, name) for name in made.beside)
-        for path, data in zip(beside, made.beside.values(), strict=True):
-            path.parent.mkdir(parents=True, exist_ok=True)
-            write_file(path, data)
-        return Output(kind, target, write_file(target, made.data), beside)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        return write_file(path, data)
+    except (FileExistsError, NotADirectoryError):
+        why = "a file stands where its folder should be"
     except OSError as error:
-        what = f"{target} cannot be written: {error.strerror}."
-        raise PageError([Problem(Span(source.name, 1), what)]) from None
+        why = error.strerror or str(error)
+    raise PageError([Problem(Span(page, 1), f"{path} cannot be written: {why}.")])
 
 
 def _below(target: Path, name: str) -> Path:

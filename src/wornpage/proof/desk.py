@@ -24,7 +24,7 @@ from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import save_all
-from wornpage.tree.bugs import kept_details
+from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
@@ -115,7 +115,7 @@ class Desk:
                 self._once(self._stopper)
             except Exception as bug:  # whatever it is, the next save is heard
                 with suppress(Exception):
-                    self._failed([_as_problem(bug, self.page.name)], ())
+                    self._failed([Problem(Span(self.page.name, 1), *said_of(bug))], ())
         self._nursery.close()
 
     def _once(self, stopper: Stopper) -> None:
@@ -219,11 +219,6 @@ class Desk:
         """A chunk has come to its end."""
         self.busy = ""
         self.chunks[outcome.label] = _told(outcome, self.chunks.get(outcome.label, {}).get("line", 0))
-
-
-def _as_problem(bug: Exception, page: str) -> Problem:
-    what = f"a fault of Worn Page itself, not of your page: {type(bug).__name__}: {bug}"
-    return Problem(Span(page, 1), what, f"The details are in {kept_details()}.")
 
 
 class _Telling(SilentReporter):
