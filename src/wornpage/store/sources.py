@@ -12,6 +12,8 @@ _ASKS = re.compile(
     rb"structlog|\bsnoop|[cl]?[pP]rofile|tracemalloc|\bpdb\b|\bdis\b|\bjoblib\b|cachier|pysnooper"
 )
 """Words of a module that may look at its own text, or at where it stands: then all of it counts."""
+_DIGITS = 32
+"""Of the hash of a file's bytes; what is said of one that cannot be read is shorter."""
 _known: dict[str, str] = {}
 
 
@@ -27,9 +29,6 @@ def source_form(path: str) -> str:
         except OSError:
             return "unreadable"
     return _known[held]
-
-
-_DIGITS = 32
 
 
 def looks_at_itself(path: str) -> bool:
