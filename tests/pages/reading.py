@@ -41,8 +41,9 @@ class Seen(Struct):
 
 
 def names() -> list[str]:
-    """All pages, by their paths without the ending."""
-    return sorted(str(path.relative_to(HERE).with_suffix("")) for path in HERE.rglob("*.md"))
+    """All pages, by their paths without the ending; what lies in `files` is for them to use."""
+    found = (path.relative_to(HERE).with_suffix("") for path in HERE.rglob("*.md"))
+    return sorted(str(path) for path in found if path.parts[0] != "files")
 
 
 def pressed(name: str, keep: Path | None = None) -> Seen:

@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from wornpage.press import examine
 from wornpage.settings import Settings
-from wornpage.source import Page, parse_page, templates
+from wornpage.source import Page, all_blocks, parse_page
 from wornpage.sources.entries import Library, read_library
 from wornpage.tree import nodes as n
 from wornpage.tree.span import Span
@@ -47,11 +47,8 @@ class Document:
     @cached_property
     def labels(self) -> dict[str, Labelled]:
         """Everything that can be pointed to, by label."""
-        inserted = [
-            block for insert in templates(self.page.blocks) if insert.template for block in insert.template.blocks
-        ]
         found: dict[str, Labelled] = {}
-        for node in (*walk(self.page.blocks), *walk(inserted)):
+        for node in walk(all_blocks(self.page)):
             match node:
                 case n.Heading(label=str(label), children=children) if label:
                     found.setdefault(label, Labelled(label, node.span, "heading", words_of(children)))

@@ -11,7 +11,7 @@ from wornpage.compose.citing import find_citations
 from wornpage.compose.pictures import picture
 from wornpage.output.stationery import Stationery
 from wornpage.settings import Settings
-from wornpage.source import Page, all_chunks, templates
+from wornpage.source import Page, all_blocks, all_chunks, templates
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.walk import walk, words_of
@@ -21,12 +21,6 @@ _DRAWS = re.compile(
 )
 _WIDTH_OF_A_SIGN = 0.17
 """Centimetres: code is set in 8 points."""
-
-
-def whole(page: Page) -> tuple[n.Block, ...]:
-    """The blocks of a page and of every file it inserts."""
-    inserted = [block for insert in templates(page.blocks) if insert.template for block in insert.template.blocks]
-    return (*page.blocks, *inserted)
 
 
 # --- labels -----------------------------------------------------------------------------------
@@ -85,7 +79,7 @@ def pointers(page: Page) -> Iterator[Problem]:
         for insert in templates(page.blocks)
         for node in walk(insert.template.blocks if insert.template else ())
     }
-    for node in walk(whole(page)):
+    for node in walk(all_blocks(page)):
         wanted: tuple[str, ...] = ()
         if isinstance(node, n.PointerMark):
             wanted = node.labels
@@ -113,7 +107,7 @@ def labels_twice(page: Page) -> Iterator[Problem]:
 
 def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[Problem]:
     """Citations without an entry, and bibliographies that cannot be read."""
-    return list(find_citations(page, settings, head, whole(page)).problems)
+    return list(find_citations(page, settings, head, all_blocks(page)).problems)
 
 
 # --- pictures ---------------------------------------------------------------------------------
@@ -121,7 +115,7 @@ def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[
 
 def images(page: Page) -> Iterator[Problem]:
     """Images that are not there, or are broken."""
-    for node in walk(whole(page)):
+    for node in walk(all_blocks(page)):
         if isinstance(node, n.Image):
             _, problem = picture(node, page.path.parent)
             if problem is not None:
@@ -133,11 +127,11 @@ def without_words(page: Page, settings: Settings) -> Iterator[Problem]:
     hint = 'Write a caption, or say in a sentence what is to be seen: `alt="…"`.'
     captioned = {
         id(image)
-        for node in walk(whole(page))
+        for node in walk(all_blocks(page))
         if isinstance(node, n.PictureBlock) and node.caption
         for image in node.images
     }
-    for node in walk(whole(page)):
+    for node in walk(all_blocks(page)):
         if isinstance(node, n.Image) and not words_of(node.alt).strip() and id(node) not in captioned:
             yield Problem(
                 node.span,

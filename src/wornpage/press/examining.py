@@ -12,12 +12,12 @@ from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan.languages import check_languages
 from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
-from wornpage.source import Page, all_chunks
+from wornpage.source import Page, all_blocks, all_chunks
 from wornpage.store.blocks import BlockCache
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import Problem, Severity, near_miss, stop_on_errors
-from wornpage.tree.walk import walk
+from wornpage.tree.walk import blocks_of
 
 _checked_before = BlockCache("settings")
 _BOXES = ("note", "tip", "warning", "caution", "important", "example", "remark", "aside", "theorem", "proof", "definition", "exercise",
@@ -51,7 +51,7 @@ def examine(
         *check_languages(all_chunks(source)),
         *_check_stationery(source, settings),
         *_check_files(source, settings),
-        *_check_containers(source),
+        *check_containers(all_blocks(source)),
     ]
     return settings, head, problems
 
@@ -81,11 +81,11 @@ def _check_stationery(source: Page, settings: Settings) -> list[Problem]:
     return []
 
 
-def _check_containers(source: Page) -> list[Problem]:
+def check_containers(blocks: n.Blocks) -> list[Problem]:
     """`:::` blocks for an output that there is not are read by nobody; a kind that is nearly a usual one may be a slip."""
     outputs = [f"in {name}" for name in names()]
     problems = []
-    for node in walk(source.blocks):
+    for node in blocks_of(blocks):
         if not isinstance(node, n.Container):
             continue
         if node.kind.startswith("in ") and node.kind not in outputs:

@@ -12,7 +12,7 @@ from wornpage.compose import compose
 from wornpage.output.outputs import USUAL, names
 from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
-from wornpage.press.examining import prepare
+from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof
 from wornpage.press.remembering import remember
@@ -80,6 +80,10 @@ def proof_of(
     _stop(record.problems, warnings, chunks)
     source = record.page or source
     composed, problems = compose(source, settings, head, record, today or datetime.date.today())
+    told = {_place(problem) for problem in warnings}
+    problems += [
+        one for one in check_containers(composed.blocks) if _place(one) not in told
+    ]  # those that code has made
     _stop(problems, warnings, chunks)
     warnings += [problem for problem in problems if problem not in warnings]
     return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {}, begun)
@@ -113,6 +117,10 @@ def press_order(
     if order.is_remembered:
         remember(proof, pressing, today or datetime.date.today(), order)
     return pressing
+
+
+def _place(problem: Problem) -> tuple[str, int, int]:
+    return problem.span.file, problem.span.line, problem.span.column
 
 
 def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:

@@ -1,7 +1,7 @@
 """From text to tree: front matter, chunks, marks and blocks, each with its place in the file."""
 
 from wornpage.source.builder import build, build_inlines
-from wornpage.source.inserting import all_chunks, opened, templates
+from wornpage.source.inserting import all_blocks, all_chunks, opened, templates
 from wornpage.source.naming import fresh_label, slug
 from wornpage.source.page import FrontMatter, InsertedFile, Page
 from wornpage.source.reader import parse_page, read_page
@@ -11,6 +11,7 @@ __all__ = [
     "FrontMatter",
     "InsertedFile",
     "Page",
+    "all_blocks",
     "all_chunks",
     "build",
     "build_inlines",

@@ -65,11 +65,13 @@ def templates(blocks: n.Blocks) -> Iterator[n.Insert]:
 
 def all_chunks(page: Page) -> list[n.Chunk]:
     """The chunks of a page, and those of the files it inserts for something, once each."""
-    chunks = list(page.chunks)
-    for insert in templates(page.blocks):
-        assert insert.template is not None
-        chunks += [node for node in walk(insert.template.blocks) if isinstance(node, n.Chunk)]
-    return chunks
+    return [node for node in walk(all_blocks(page)) if isinstance(node, n.Chunk)]
+
+
+def all_blocks(page: Page) -> n.Blocks:
+    """The blocks of a page, and those of the files it inserts for something, once each."""
+    known = {id(insert.template): insert.template for insert in templates(page.blocks) if insert.template}
+    return (*page.blocks, *(block for template in known.values() for block in template.blocks))
 
 
 class _Inserter:

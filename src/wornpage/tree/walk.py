@@ -65,6 +65,18 @@ def walk(tree: Iterable[n.Node]) -> Iterator[n.Node]:
             stack += below
 
 
+_WITHOUT_BLOCKS = (n.Paragraph, n.Heading, n.PipeTable, n.TableBlock, n.CodeBlock, n.Figure)
+
+
+def blocks_of(tree: Iterable[n.Node]) -> Iterator[n.Block]:
+    """Every block of `tree`, parents before children, in page order; notes of running text are not looked into."""
+    for node in tree:
+        if isinstance(node, n.Block):
+            yield node
+            if not isinstance(node, _WITHOUT_BLOCKS):
+                yield from blocks_of(children(node))
+
+
 def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Blocks:
     """A copy of `blocks` with `change` applied to every block, parents first, in page order."""
 
