@@ -96,3 +96,52 @@ class Brought(FolderCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class MadeFrom(FolderCase):
+    """Whatever an output is made from beside the page is looked at before there is nothing to do."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        press = "{html: {stylesheets: [own.css]}, pdf: {fonts: [fonts]}}"
+        self.write("p.md", f"---\npress: {press}\n---\n\nThe letter \uf8ff.\n")
+        self.write(
+            "own.css", '/* @import "a.css"; url(gone.svg) */\n@import "b.css";\np { background: url("my%20dot.svg") }\n'
+        )
+        self.write("my dot.svg", "<svg/>")
+        self.write("fonts/one.ttf", "no font")
+
+    def is_done(self, *kinds: str) -> bool:
+        self.said = worn("press", "p.md", "--as", ",".join(kinds), folder=self.folder).stderr
+        return "nothing to do" in self.said
+
+    def test_files_that_style_sheets_name(self) -> None:
+        self.assertFalse(self.is_done("html"))
+        self.assertIn("own.css:2:1: warning: a style sheet inside a page imports no other", self.said)
+        self.assertEqual(self.said.count("own.css:"), 1, "remarks name no files")
+        self.assertIn("data:image/svg+xml;base64,PHN2Zy8+", (self.folder / "p.html").read_text("utf-8"))
+        self.assertTrue(self.is_done("html"))
+        self.write("my dot.svg", "<svg id='new'/>")
+        self.assertFalse(self.is_done("html"))
+        (self.folder / "my dot.svg").unlink()
+        self.assertFalse(self.is_done("html"))
+        self.assertIn("cannot be read", self.said)
+        self.write("my dot.svg", "<svg/>")
+        self.assertFalse(self.is_done("html"), "what was missing has come")
+
+    def test_folders_of_fonts(self) -> None:
+        self.assertFalse(self.is_done("pdf"))
+        self.assertIn("no font has the letter", self.said)
+        self.assertTrue(self.is_done("pdf"))
+        self.write("fonts/inner/two.ttf", "no font")
+        self.assertFalse(self.is_done("pdf"))
+        self.write("fonts/inner/two.ttf", "nor this")
+        self.assertFalse(self.is_done("pdf"))
+
+    def test_outputs_of_two_pressings_stand_beside_each_other(self) -> None:
+        self.is_done("html")
+        self.is_done("pdf")
+        self.assertTrue(self.is_done("html", "pdf"))
+        self.write("my dot.svg", "<svg id='new'/>")
+        self.is_done("pdf")
+        self.assertFalse(self.is_done("html"), "what was made before no longer holds")

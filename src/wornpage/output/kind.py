@@ -50,6 +50,8 @@ class Written(Struct, frozen=True):
     problems: tuple[Problem, ...] = ()
     beside: dict[str, bytes] = {}
     """Further files, by their names in a folder that is called after the main one."""
+    read: tuple[Path, ...] = ()
+    """Files and folders that it was made from and that no `Input` names; one that was not there, but was looked for, too."""
 
 
 class Output(Protocol):

@@ -102,6 +102,7 @@ def remember(
     before = _get(page, edition)
     if before is not None and (others := _others(before, data)):
         data["outputs"] += others
+        data["reads"] = sorted({*data["reads"], *map(tuple, before["reads"])})
         data["warnings"] = [*warnings, *(one for one in before["warnings"] if one not in warnings)]
     if is_there(store_of(page)):
         _put(_path(page, edition), sealed(data, f"{own_name(page)}/{edition}"))
@@ -114,7 +115,7 @@ def _others(before: dict[str, Any], now: dict[str, Any]) -> list[list[str]]:
     """Outputs of other kinds that an earlier pressing wrote by the very same: they are still right."""
     if any(before.get(name) != now[name] for name in _HANGS_ON):
         return []
-    if [list(read) for read in before["reads"]] != [list(read) for read in now["reads"]]:
+    if not _is_as_it_was(before["reads"], _Outside(before["folder"], before.get("threads"))):
         return []
     made = {kind for kind, _, _ in now["outputs"]}
     return [[kind, path, held] for kind, path, held in before["outputs"] if kind not in made and content(path) == held]

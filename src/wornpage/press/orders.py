@@ -72,6 +72,8 @@ class Output:
     """False if the file held the very same bytes already."""
     beside: tuple[Path, ...] = ()
     """Further files that belong to it."""
+    read: tuple[Path, ...] = ()
+    """What it was made from beside the page and what its settings name (`output.kind.Written`)."""
 
 
 @dataclass(frozen=True, slots=True)

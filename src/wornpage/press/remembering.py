@@ -16,7 +16,7 @@ from wornpage.plan.record import reads_of
 from wornpage.press.orders import Order, Pressing, Proof
 from wornpage.source import Page
 from wornpage.store import care
-from wornpage.store.files import as_it_was_read, listing
+from wornpage.store.files import as_it_was_read, listing, times
 from wornpage.store.place import make_store, store_of
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.version import VERSION
@@ -38,7 +38,7 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
         source.path,
         as_it_was_read(str(source.path.resolve()), proof.begun),
         outputs=[(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)],
-        reads=_reads(proof, order.edition),
+        reads=_reads(proof, order.edition) + _made_from(pressing, proof.begun),
         chunks=[(chunk.label, chunk.seconds) for chunk in pressing.chunks],
         day=str(day) if settings.page.date == "when-pressed" else "",
         code=VERSION,
@@ -67,6 +67,17 @@ def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
     if folder is not None:  # a file that is put into it may count
         reads.append(("listing", str(folder), listing(str(folder))))
     return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof, edition))]
+
+
+def _made_from(pressing: Pressing, begun: int) -> list[tuple[str, str, str]]:
+    """What outputs were made from beside that: files count by what they hold, whole folders of them by when it was written."""
+    reads = []
+    for path in {path.absolute() for one in pressing.outputs for path in one.read}:
+        reads.append(("file", str(path), as_it_was_read(str(path), begun)))
+        for inner in (path, *path.rglob("*")) if path.is_dir() else ():
+            kind, look = ("listing", listing) if inner.is_dir() else ("times", times)
+            reads.append((kind, str(inner), look(str(inner))))
+    return reads
 
 
 def _named(proof: Proof, edition: str) -> list[str]:

@@ -62,7 +62,7 @@ def put(kind: str, source: Page, order: Order, made: Written) -> Output:
     beside = tuple(_below(target, name) for name in made.beside)
     for path, data in zip(beside, made.beside.values(), strict=True):
         put_file(path, data, source.name)
-    return Output(kind, target, put_file(target, made.data, source.name), beside)
+    return Output(kind, target, put_file(target, made.data, source.name), beside, made.read)
 
 
 def put_file(path: Path, data: bytes, page: str) -> bool:

@@ -6,45 +6,69 @@ import base64
 import mimetypes
 import re
 from pathlib import Path
+from urllib.parse import unquote
+
+from msgspec import Struct
 
 from wornpage.tree.files import file_bytes
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
 
-_URL = re.compile(r"""url\(\s*(?:"([^"]*)"|'([^']*)'|([^)\s"']*))\s*\)""")
-_IMPORT = re.compile(r"@import\b[^;]*;?")
+_NAMING = re.compile(
+    r"""/\*.*?(?:\*/|$)|(?P<import>@import\b(?:[^;"']|"[^"]*"|'[^']*')*;?)"""
+    r"""|url\(\s*(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)'|(?P<bare>[^)\s"']*))\s*\)""",
+    re.DOTALL | re.IGNORECASE,
+)
+"""What names a file; remarks name none, whatever stands in them."""
 
 
-def inner_style(text: str, folder: Path, name: str) -> tuple[str, list[Problem]]:
-    """`text`, the style sheet called `name` in `folder`, with its files in it; and what is not there or lies elsewhere."""
-    problems: list[Problem] = []
+class InnerStyle(Struct, frozen=True):
+    """A style sheet with its files in it."""
 
-    def told(at: int, what: str, hint: str) -> None:
-        line = text.count("\n", 0, at) + 1
-        problems.append(Problem(Span(name, line, at - text.rfind("\n", 0, at)), what, hint, Severity.WARNING))
+    text: str = ""
+    problems: tuple[Problem, ...] = ()
+    """Files that are not there or lie elsewhere."""
+    read: tuple[Path, ...] = ()
+    """The files that it names, those that are not there among them."""
 
-    def embedded(match: re.Match[str]) -> str:
-        address = next((group for group in match.groups() if group is not None), "").strip()
+
+def inner_style(text: str, folder: Path, name: str) -> InnerStyle:
+    """`text`, the style sheet called `name` in `folder`, as it may stand inside a page."""
+    sheet = _Sheet(text, folder, name)
+    made = _NAMING.sub(sheet.put_in, text).replace("</", "<\\/").strip()
+    return InnerStyle(made, tuple(sheet.problems), tuple(sheet.read))
+
+
+class _Sheet:
+    def __init__(self, text: str, folder: Path, name: str) -> None:
+        self.text, self.folder, self.name = text, folder, name
+        self.problems: list[Problem] = []
+        self.read: list[Path] = []
+
+    def put_in(self, match: re.Match[str]) -> str:
+        """What stands in the page for what names a file."""
+        if match["import"]:
+            self._tell(match, "a style sheet inside a page imports no other.", "Name both under `stylesheets:`.")
+            return ""
+        address = (match["double"] or match["single"] or match["bare"] or "").strip()
         if not address or address.startswith(("data:", "#")):
             return match[0]
         if re.match(r"[a-z][a-z0-9+.-]*:|//", address, re.IGNORECASE):
-            told(
-                match.start(),
-                f"{address[:80]!r} lies elsewhere; a page holds all it shows.",
-                "Save it beside the style sheet.",
-            )
+            what = f"{address[:80]!r} lies elsewhere; a page holds all it shows."
+            self._tell(match, what, "Save it beside the style sheet.")
             return "none"
-        path = folder / address.partition("#")[0].partition("?")[0]
+        path = self.folder / unquote(address.partition("#")[0].partition("?")[0])
+        self.read.append(path)
         try:
             data = file_bytes(path)
         except OSError as error:
             beside = sorted(one.name for one in path.parent.iterdir()) if path.parent.is_dir() else []
-            told(match.start(), f"{address[:80]!r} cannot be read: {error.strerror}.", near_miss(path.name, beside))
+            self._tell(match, f"{address[:80]!r} cannot be read: {error.strerror}.", near_miss(path.name, beside))
             return "none"
         kind = mimetypes.guess_type(path.name)[0] or "application/octet-stream"
         return f'url("data:{kind};base64,{base64.b64encode(data).decode()}")'
 
-    for match in _IMPORT.finditer(text):
-        told(match.start(), "a style sheet inside a page imports no other.", "Name both under `stylesheets:`.")
-    made = _URL.sub(embedded, _IMPORT.sub("", text))
-    return made.replace("</", "<\\/").strip(), problems
+    def _tell(self, match: re.Match[str], what: str, hint: str) -> None:
+        line = self.text.count("\n", 0, match.start()) + 1
+        column = match.start() - self.text.rfind("\n", 0, match.start())
+        self.problems.append(Problem(Span(self.name, line, column), what, hint, Severity.WARNING))

@@ -8,6 +8,8 @@ from html import escape
 from itertools import groupby
 from typing import assert_never
 
+from msgspec.structs import replace
+
 from wornpage.output.audience import for_output
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import FrameFault, framed
@@ -15,7 +17,7 @@ from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
 from wornpage.output.html.rich import rich
-from wornpage.output.html.sheets import inner_style
+from wornpage.output.html.sheets import InnerStyle, inner_style
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
@@ -45,12 +47,11 @@ def write_html(page: n.Composed, job: Job) -> Written:
     contents = writer.contents(page.contents)
     notes = writer.notes()
     wanted = options.contents if len(page.contents) > 1 else "none"
-    style, problems = _style_of(stationery)
+    own = _style_of(stationery)
     further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
-    problems += [problem for _, found in further for problem in found]
     pieces = {
-        "style": style,
-        "further_style": "\n".join(text for text, _ in further),
+        "style": own.text,
+        "further_style": "\n".join(sheet.text for sheet in further),
         "further_head": file_text(folder / options.head) if options.head else "",
         "math_style": math_style(body + notes + contents),
         "title": writer.inlines(head.title),
@@ -79,16 +80,18 @@ def write_html(page: n.Composed, job: Job) -> Written:
     except FrameFault as fault:
         where = f"{stationery.name}/page.html.j2" if stationery.folder else job.name
         raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
-    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"), tuple(problems))
+    problems = tuple(problem for sheet in (own, *further) for problem in sheet.problems)
+    read = tuple(path for sheet in (own, *further) for path in sheet.read)
+    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"), problems, read=read)
 
 
-def _style_of(stationery: Stationery) -> tuple[str, list[Problem]]:
+def _style_of(stationery: Stationery) -> InnerStyle:
     """The style sheets of a stationery, its own last; what that names lies in its folder."""
     *base, last = stationery.looks["page.css"]
     if stationery.folder is None or not (stationery.folder / "page.css").is_file():
-        return "\n".join(filter(None, map(str.strip, (*base, last)))), []
-    own, problems = inner_style(last, stationery.folder, f"{stationery.name}/page.css")
-    return "\n".join(filter(None, (*map(str.strip, base), own))), problems
+        return InnerStyle("\n".join(filter(None, map(str.strip, (*base, last)))))
+    own = inner_style(last, stationery.folder, f"{stationery.name}/page.css")
+    return replace(own, text="\n".join(filter(None, (*map(str.strip, base), own.text))))
 
 
 def _author(person: n.Person) -> dict[str, object]:

@@ -27,6 +27,11 @@ class Fonts(Struct, frozen=True):
     missing: frozenset[str]
     """Letters that no font has."""
 
+    @property
+    def read(self) -> tuple[Path, ...]:
+        """What the choice hangs on: the files, and the system's folders where they have been looked through in vain."""
+        return (*self.files, *(_system_folders() if self.missing else ()))
+
 
 def fonts_for(text: Iterable[str], folders: Iterable[Path]) -> Fonts:
     """Fonts for the letters of `text` that the bundled ones lack: first from `folders`, then from the system."""
@@ -62,9 +67,13 @@ def _ranges() -> tuple[list[int], list[int]]:
 
 def _candidates(folders: Iterable[Path]) -> Iterator[Path]:
     """Font files in a fixed order; regular faces before others, as they are wanted most."""
-    for folder in [*folders, *(Path(name).expanduser() for name in SYSTEM_FOLDERS)]:
+    for folder in [*folders, *_system_folders()]:
         paths = [path for path in folder.rglob("*") if path.suffix.lower() in _SUFFIXES] if folder.is_dir() else []
         yield from sorted(paths, key=lambda path: ("regular" not in path.stem.lower(), path.name, str(path)))
+
+
+def _system_folders() -> list[Path]:
+    return [Path(name).expanduser() for name in SYSTEM_FOLDERS]
 
 
 def _letters_of(path: Path) -> tuple[str, frozenset[str]]:

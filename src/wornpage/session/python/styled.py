@@ -1,4 +1,4 @@
-"""Styled frames of pandas: the formats that their author gave to cells, their caption, and what he has hidden."""
+"""Styled frames of pandas: the formats that their author gave to cells, their caption, and what is hidden."""
 
 from __future__ import annotations
 
