@@ -10,15 +10,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.source import captions
+from wornpage.source.attributes import read_attributes
 from wornpage.source.grammar import DEEPEST, grammar
-from wornpage.source.header import is_chunk, listing_info, parse_attributes, parse_header
+from wornpage.source.header import is_chunk, listing_info, parse_header
 from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.table import READERS
 from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.pieces import Piece
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
-from wornpage.source.tags import with_meanings
+from wornpage.source.tags import image_of, with_meanings
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -126,7 +127,7 @@ class _Builder:
 
     def _heading(self, group: list[MdToken]) -> n.Block:
         span = self._span(group[0])
-        children, attributes = _take_attributes(self._raw_inlines(group[1].children or [], span))
+        children, attributes = self._take_attributes(self._raw_inlines(group[1].children or [], span))
         children = _settle(children)
         return n.Heading(self._span(group[0]), int(group[0].tag[1]), children, attributes)
 
@@ -209,7 +210,9 @@ class _Builder:
         return n.Rule(self._span(group[0]))
 
     def _html_block(self, group: list[MdToken]) -> n.Block:
-        return n.RawHtmlBlock(self._span(group[0]), self.shielded.restore(group[0].content))
+        span, html = self._span(group[0]), self.shielded.restore(group[0].content)
+        image = self._image_of(html, span)
+        return n.PictureBlock(span, (image,)) if image else n.RawHtmlBlock(span, html)
 
     def _code_block(self, group: list[MdToken]) -> n.Block:
         code = self.shielded.restore(group[0].content)
@@ -265,7 +268,7 @@ class _Builder:
         match = RUN.search(info) if info.endswith(CLOSE) else None
         piece = self.shielded.pieces[index_of(match)] if match else None
         if piece is not None and piece.kind == "attributes":
-            attributes = parse_attributes(piece.raw, piece.span)
+            attributes = self._attributes(piece.raw, piece.span, "boxes")
             words = words.removesuffix(" ".join(piece.raw.split())).strip()
         kind, _, title = words.partition(" ")
         if _ONE_OUTPUT.fullmatch(words):
@@ -284,8 +287,31 @@ class _Builder:
         made: list[n.Inline] = []
         for group in _groups(tokens):
             made += self._inline(group, span)
-        joined = _join_texts(_give_images_attributes(made))
+        joined = _join_texts(self._give_images_attributes(made))
         return with_meanings(joined) if self.has_tags else joined
+
+    def _attributes(self, raw: str, span: Span, kind: str) -> n.Attributes:
+        attributes, problems = read_attributes(raw, span, kind)
+        self.problems += problems
+        return attributes
+
+    def _give_images_attributes(self, inlines: list[n.Inline]) -> list[n.Inline]:
+        made: list[n.Inline] = []
+        for node in inlines:
+            if isinstance(node, _Pending) and made and isinstance(made[-1], n.Image):
+                made[-1] = replace(made[-1], attributes=self._attributes(node.raw, node.span, "images"))
+            else:
+                made.append(node)
+        return made
+
+    def _take_attributes(self, children: n.Inlines) -> tuple[n.Inlines, n.Attributes]:
+        """A heading's words without the attribute list at their end, and that list."""
+        if not children or not isinstance(children[-1], _Pending):
+            return children, n.NO_ATTRIBUTES
+        rest = list(children[:-1])
+        if rest and isinstance(rest[-1], n.Text):
+            rest[-1] = replace(rest[-1], text=rest[-1].text.rstrip())
+        return tuple(rest), self._attributes(children[-1].raw, children[-1].span, "headings")
 
     def _inline(self, group: list[MdToken], span: Span) -> list[n.Inline]:
         token = group[0]
@@ -306,7 +332,8 @@ class _Builder:
             case "hardbreak":
                 return [n.HardBreak(span)]
             case "html_inline":
-                return [n.RawHtmlInline(span, self.shielded.restore(token.content))]
+                html = self.shielded.restore(token.content)
+                return [(self._image_of(html, span) if self.has_tags else None) or n.RawHtmlInline(span, html)]
             case "link_open":
                 target, title = str(token.attrGet("href") or ""), str(token.attrGet("title") or "")
                 label = target[1:] if target.startswith("#") else ""
@@ -321,12 +348,16 @@ class _Builder:
                 return [self._piece(self._piece_of(token))]
         return []
 
+    def _image_of(self, html: str, span: Span) -> n.Image | None:
+        image = image_of(html, span)
+        return replace(image, span=self._place_of(image.source, span)) if image else None
+
     def _place_of(self, source: str, span: Span) -> Span:
         """Where an image's path stands inside its block."""
         for number in range(span.line, max(span.end_line, span.line) + 1):
-            column = self.shielded.restore(self.lines[number - 1]).find(f"({source}")
-            if source and column >= 0:
-                return span.at(number, column + 2)
+            found = re.search(r"""[("'=]""" + re.escape(source), self.shielded.restore(self.lines[number - 1]))
+            if source and found:
+                return span.at(number, found.start() + 2)
         return span
 
     def _footnote(self, token: MdToken, span: Span) -> n.Inline:
@@ -407,31 +438,11 @@ def _join_texts(inlines: list[n.Inline]) -> n.Inlines:
     return tuple(joined)
 
 
-def _give_images_attributes(inlines: list[n.Inline]) -> list[n.Inline]:
-    made: list[n.Inline] = []
-    for node in inlines:
-        if isinstance(node, _Pending) and made and isinstance(made[-1], n.Image):
-            made[-1] = replace(made[-1], attributes=parse_attributes(node.raw, node.span))
-        else:
-            made.append(node)
-    return made
-
-
 def _settle(children: n.Inlines) -> n.Inlines:
     """Attribute lists that belong to nothing are the text they were."""
     if not any(isinstance(node, _Pending) for node in children):
         return children
     return _join_texts([n.Text(c.span, c.raw) if isinstance(c, _Pending) else c for c in children])
-
-
-def _take_attributes(children: n.Inlines) -> tuple[n.Inlines, n.Attributes]:
-    """A heading's words without the attribute list at their end, and that list."""
-    if not children or not isinstance(children[-1], _Pending):
-        return children, n.NO_ATTRIBUTES
-    rest = list(children[:-1])
-    if rest and isinstance(rest[-1], n.Text):
-        rest[-1] = replace(rest[-1], text=rest[-1].text.rstrip())
-    return tuple(rest), parse_attributes(children[-1].raw, children[-1].span)
 
 
 def _only_images(children: n.Inlines) -> tuple[n.Image, ...]:

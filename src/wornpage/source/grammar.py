@@ -7,7 +7,7 @@ from functools import cache
 
 from markdown_it import MarkdownIt
 from markdown_it.ruler import RuleOptionsType
-from markdown_it.rules_block import StateBlock
+from markdown_it.rules_block import StateBlock, html_block
 from markdown_it.rules_inline import StateInline
 from mdit_py_plugins.deflist import deflist_plugin
 from mdit_py_plugins.footnote import footnote_plugin
@@ -31,6 +31,7 @@ def grammar() -> MarkdownIt:
     interrupts: RuleOptionsType = {"alt": ["paragraph", "reference", "blockquote", "list"]}
     markdown.block.ruler.before("fence", "container_box", _box, interrupts)
     markdown.block.ruler.before("table", "caption", _caption, interrupts)
+    markdown.block.ruler.at("html_block", _html, {"alt": ["paragraph", "reference", "blockquote"]})
     markdown.inline.ruler.before("text", "piece", _piece)
     markdown.inline.add_terminator_char(OPEN)
     return markdown
@@ -72,6 +73,11 @@ def _box(state: StateBlock, start: int, end: int, silent: bool) -> bool:
     state.parentType, state.lineMax = parent, line_max
     state.line = last + (1 if closed else 0)
     return True
+
+
+def _html(state: StateBlock, start: int, end: int, silent: bool) -> bool:
+    """A block of HTML; `<img>` begins none, so that a caption may stand below it as below other images."""
+    return not _line(state, start).lower().startswith("<img") and html_block(state, start, end, silent)
 
 
 def _line(state: StateBlock, number: int) -> str:

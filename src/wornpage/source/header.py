@@ -1,4 +1,4 @@
-"""The first line of a fence: `LANGUAGE run [#label] [key=value …]`, and attribute lists in braces."""
+"""The first line of a fence: `LANGUAGE run [#label] [key=value …]`."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ import re
 
 from msgspec import Struct
 
-from wornpage.tree.nodes import Attributes, RawOption
+from wornpage.source.attributes import ITEM, unquoted
+from wornpage.tree.nodes import RawOption
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
 
-_ITEM = re.compile(r"\S*?=\"[^\"]*\"|\S*?='[^']*'|\S+")
 _SPACED = re.compile(r"([A-Za-z][\w-]*)(?:[ \t]+=[ \t]*|=[ \t]+)([^\s=]+)(?!=)")
 """An option with spaces around its sign."""
 _LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
@@ -43,13 +43,13 @@ def parse_header(info: str, span: Span) -> Header:
     label, options, problems = "", [], []
     seen: set[str] = set()
     read_to = 0
-    items = list(_ITEM.finditer(info))
+    items = list(ITEM.finditer(info))
     for item in items[2:]:
         word, place = item[0], span.at(span.line, span.column + item.start())
         if spaced := _SPACED.match(info, item.start()):
             what = f"there are spaces around the `=` of {spaced[1]!r}."
             problems.append(Problem(place, what, f"Write it in one: `{spaced[1]}={spaced[2]}`."))
-            options.append(RawOption(spaced[1], _unquote(spaced[2]), place))
+            options.append(RawOption(spaced[1], unquoted(spaced[2]), place))
             read_to = spaced.end()
         if item.start() < read_to:
             continue
@@ -59,7 +59,7 @@ def parse_header(info: str, span: Span) -> Header:
         elif "=" in word:
             key, _, value = word.partition("=")
             problems += _check_once(key, seen, place)
-            options.append(RawOption(key, _unquote(value), place))
+            options.append(RawOption(key, unquoted(value), place))
         else:
             hint = f"Write `{word}=…` for an option, or `#{word}` for a label."
             problems.append(Problem(place, f"{word!r} has no place in a chunk's header.", hint))
@@ -81,24 +81,3 @@ def _check_once(key: str, seen: set[str], place: Span) -> list[Problem]:
         return [Problem(place, f"the option {key!r} stands here twice.", "Keep one of them.")]
     seen.add(key)
     return []
-
-
-def _unquote(value: str) -> str:
-    if len(value) > 1 and value[0] == value[-1] and value[0] in "\"'":
-        return value[1:-1]
-    return value
-
-
-def parse_attributes(raw: str, span: Span) -> Attributes:
-    """Read `{#label .class key=value}`."""
-    label, classes, pairs = "", [], []
-    for item in _ITEM.finditer(raw.strip()[1:-1]):
-        word = item[0]
-        if word.startswith("#"):
-            label = word[1:]
-        elif word.startswith("."):
-            classes.append(word[1:])
-        elif "=" in word:
-            key, _, value = word.partition("=")
-            pairs.append((key, _unquote(value)))
-    return Attributes(label, tuple(classes), tuple(pairs), span)
