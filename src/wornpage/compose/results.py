@@ -148,7 +148,7 @@ class _Shower:
         return None
 
     def table(self, table: TableData) -> n.TableBlock:
-        span = self.chunk.span
+        span, table = self.chunk.span, table.first(self.options.rows)
         try:
             laid = lay_out(table, self.options.decimals, self.language, span, lambda t: self.teller.inlines(t, span))
         except FormFault as fault:

@@ -60,6 +60,7 @@ class ChunkOptions(Struct, frozen=True):
     seed: Annotated[Whole | None, "Seed of random numbers."] = None
     decimals: Annotated[Annotated[Count, Between(0, 15)] | None, "Decimals of shown values and tables."] = None
     max_lines: Annotated[Count, "Lines of printed output that are shown."] = 200
+    rows: Annotated[Count, Between(1, 2000), "Rows of a table that are shown; the rest is counted."] = 2000
 
 
 class Author(Struct, frozen=True):

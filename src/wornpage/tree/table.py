@@ -5,6 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 
 class Kind(StrEnum):
@@ -103,3 +104,17 @@ class TableData(Struct, frozen=True):
     def rows(self) -> int:
         """How many rows are held."""
         return len(self.columns[0].cells) if self.columns else 0
+
+    def first(self, count: int) -> TableData:
+        """The first `count` rows, the others counted; the whole where sums stand at its foot."""
+        if self.rows <= count or self.foot:
+            return self
+        while count in self.continued:  # a row is not parted from the one that goes on with it
+            count += 1
+        return replace(
+            self,
+            columns=tuple(replace(column, cells=column.cells[:count]) for column in self.columns),
+            groups=tuple(group for group in self.groups if group.row < count),
+            continued=tuple(row for row in self.continued if row < count),
+            left_out=self.left_out + self.rows - count,
+        )
