@@ -87,6 +87,21 @@ class Editions(FolderCase):
         page = worn("press", "page.md", "--given", "n=5", folder=self.folder)
         self.assertIn("2 reused", page.stderr)
 
+    def test_a_shared_chunk_that_adds_to_a_file_runs_once_for_all(self) -> None:
+        code = 'with open("log.txt", "a") as log:\n    log.write("one\\n")\nlines = open("log.txt").read()'
+        self.write(
+            "page.md",
+            PAGE.replace("shared = list(range(1000))", code.replace("\n", "\n    ")).replace("shared[0]", "len(lines)"),
+        )
+        self.press()
+        self.assertEqual((self.folder / "log.txt").read_text(), "one\n")
+        self.assertEqual({outcome for outcome, _ in self.press().values()}, {"unchanged"})
+        self.write("page.md", (self.folder / "page.md").read_text() + "Another word.\n")
+        self.press()  # another pressing, in which it finds another file
+        self.assertEqual((self.folder / "log.txt").read_text(), "one\none\n")
+        told = [one["what"] for edition in self.data["editions"] for one in edition["problems"]]
+        self.assertEqual(sum("reads log.txt and changes it" in what for what in told), 1)
+
     def test_an_edition_that_fails_stops_no_other(self) -> None:
         self.table([1, 13, 3])
         ran = self.press(status=1)

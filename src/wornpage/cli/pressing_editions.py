@@ -9,6 +9,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from wornpage.cli.given import given_from
 from wornpage.cli.pressing import Wanted, Wish, open_file
 from wornpage.cli.say import say, say_problems, seconds
@@ -19,7 +21,7 @@ if TYPE_CHECKING:
     from wornpage.editions.work import Report
 
 _TOLD = 12
-"""Kinds of failures that are told in full."""
+"""Kinds of failures, and warnings, that are told in full."""
 
 
 def press_editions_wanted(wanted: Wanted, wish: Wish) -> int:
@@ -77,11 +79,13 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
 
 
 class _Tally:
-    """What came of the editions; reports are kept of those that failed, or of all."""
+    """What came of the editions; reports are kept of those that failed, or of all, and each warning once."""
 
     def __init__(self, keep: bool) -> None:
         self._keep = keep
         self.reports: list[Report] = []
+        self.warnings: dict[Problem, list[str]] = {}
+        """Each with the editions it was told of."""
         self.pressed = self.right = self.failed = 0
 
     def add(self, report: Report) -> None:
@@ -94,10 +98,14 @@ class _Tally:
             self.pressed += 1
         if self._keep or report.failed:
             self.reports.append(report)
+        for problem in report.problems:
+            if problem.severity != "error":
+                self.warnings.setdefault(problem, []).append(report.edition)
 
     def tell(self, index: Path | None, problems: Iterable[Problem], took: float) -> None:
         """Failures and the count on standard error, the index on standard output; `problems` are those of the index."""
         self._tell_failures()
+        self._tell_warnings()
         say_problems(problems)
         if index:
             print(index)
@@ -111,12 +119,25 @@ class _Tally:
         for report in self.reports:
             alike.setdefault(tuple(p for p in report.problems if p.severity == "error"), []).append(report.edition)
         for problems, names in list(alike.items())[:_TOLD]:
-            more = f" and {len(names) - 5} more" if len(names) > 5 else ""
-            say(f"failed: {', '.join(names[:5])}{more}")
+            say(f"failed: {_few(names)}")
             say_problems(problems)
         if len(alike) > _TOLD:
             rest = sum(len(names) for names in list(alike.values())[_TOLD:])
             say(f"… and {rest} more failed, each in its own way; see them with --json.")
+
+    def _tell_warnings(self) -> None:
+        """Each once, with the editions it is of where it is not of all."""
+        all_of_them = self.pressed + self.failed
+        for problem, names in sorted(self.warnings.items(), key=lambda pair: pair[0].span)[:_TOLD]:
+            where = f"in {_few(names)}: " if len(names) < all_of_them else ""
+            say_problems([replace(problem, what=where + problem.what)])
+        if len(self.warnings) > _TOLD:
+            say(f"… and {len(self.warnings) - _TOLD} more warnings; see them with --json.")
+
+
+def _few(names: list[str]) -> str:
+    """The first of them, and how many more there are."""
+    return ", ".join(names[:5]) + (f" and {len(names) - 5} more" if len(names) > 5 else "")
 
 
 def _print_json(reports: Iterable[Report], index: Path | None, problems: Iterable[Problem]) -> None:

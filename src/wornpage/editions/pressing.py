@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
+import secrets
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
@@ -12,11 +13,12 @@ from msgspec import Struct
 from wornpage.editions.crew import Watching, press_side_by_side
 from wornpage.editions.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of
-from wornpage.plan import manifest
+from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
+from wornpage.store.place import store_of
 from wornpage.tree.version import VERSION
 
 
@@ -104,10 +106,13 @@ def press_editions(
             missing.append(task)
         else:
             yield found
-    if missing and elsewhere is not None:
-        yield from elsewhere(job, missing)
-    elif missing:
-        yield from press_side_by_side(job, missing, jobs or cores(), watching)
+    try:
+        if missing and elsewhere is not None:
+            yield from elsewhere(job, missing)
+        elif missing:
+            yield from press_side_by_side(job, missing, jobs or cores(), watching)
+    finally:
+        together.forget(store_of(edited.page.path), job.pressing)
 
 
 def take_away(edited: Edited) -> list[str]:
@@ -147,6 +152,7 @@ def _job(choice: Choice, edited: Edited) -> Job:
         choice.afresh,
         choice.stationery,
         choice.given,
+        secrets.token_hex(8),
     )
 
 

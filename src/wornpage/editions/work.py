@@ -36,6 +36,8 @@ class Job(Struct, frozen=True):
     stationery: str | None = None
     given: dict[str, object] = {}
     """Values given to all of them."""
+    pressing: str = ""
+    """A name for this pressing."""
     version: str = VERSION
 
 
@@ -74,7 +76,8 @@ def order_of(job: Job, task: Task, nursery: Nursery | None = None) -> Order:
     """The edition's pressing."""
     given = {**job.given, **task.given}
     return Order(
-        Path(job.page), job.name, job.outputs, Path(job.folder), job.afresh, None, job.stationery, given, task.edition, nursery
+        Path(job.page), job.name, job.outputs, Path(job.folder), job.afresh, None, job.stationery, given, task.edition, nursery,
+        together=job.pressing,
     )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import cached_property
 from pathlib import Path
 
 from msgspec import Struct
@@ -11,9 +12,11 @@ from wornpage.plan.codes import code_key, layout, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.growing import Growing
 from wornpage.plan.languages import MAIN, spoken
+from wornpage.plan.marks import MarkStore
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
 from wornpage.plan.state import State, View
+from wornpage.plan.together import Together
 from wornpage.plan.traces import laid_out, result_of
 from wornpage.session.results import ChunkResult
 from wornpage.settings.models import ChunkOptions
@@ -72,38 +75,46 @@ Decision = Fresh | Stale | LeftOut
 class Decider:
     """Knows the store and the page, and counts the chunks it is asked about, in page order."""
 
-    def __init__(self, growing: Growing, folder: Path, edition: str, afresh: bool = False) -> None:
+    def __init__(self, growing: Growing, folder: Path, edition: str, afresh: bool = False, together: str = "") -> None:
         look_again()
-        self.growing, self.settings, self.afresh = growing, growing.settings, afresh
+        self.growing, self.afresh = growing, afresh
         page = growing.page
         self.traces = Traces(folder / "traces" if is_there(folder) else None)
+        self.together = Together(folder if is_there(folder) else None, together)
         self.blobs = Blobs(str(folder / "blobs") if is_there(folder) else None)
         self.reasons = Reasons(folder / "last", own_name(page.path, edition))
+        self._folder, self._own = folder, own_name(page.path, edition)
         marks = [node for step in growing.steps for node in step.marks]
         codes = [(spoken(chunk), chunk.code) for chunk in all_chunks(page)]
         self.sight = sight_of([*codes, *((MAIN, mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
-        threads = self.settings.page.threads
-        self.first = State(page.path.parent.resolve(), self.settings.given, threads, layouts, self.sight)
+        settings = growing.settings
+        self.first = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, self.sight)
         self._seen = Counter[str]()
         self._done: set[str] = set()
 
+    @cached_property
+    def marks(self) -> MarkStore:
+        """Answers of value marks."""
+        return MarkStore(self._folder / "marks", self._own, use=not self.afresh)
+
     def question(self, chunk: n.Chunk, state: State) -> Question:
         """Where `chunk` stands. To be asked once for each, in page order: seeds hang on that."""
-        options = self.settings.of(chunk).options
+        settings = self.growing.settings
+        options = settings.of(chunk).options
         occurrence = self._seen[chunk.code]
         self._seen[chunk.code] += 1
-        seed = seed_of(chunk, options.seed, self.settings.page.seed, occurrence)
+        seed = seed_of(chunk, options.seed, settings.page.seed, occurrence)
         # The globs of `reads` count: what they say is to be watched from now on.
         parts = (options.width, options.height, options.dpi, *options.reads)
-        key = code_key(chunk, parts, self.settings.page.threads)
+        key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 
     def mark_seed(self, mark: n.ValueMark) -> int:
         """The seed of the next value mark. To be asked once for each, in page order."""
         occurrence = self._seen[f"mark\0{mark.expression}"]
         self._seen[f"mark\0{mark.expression}"] += 1
-        return seed_of_mark(mark, self.settings.page.seed, occurrence)
+        return seed_of_mark(mark, self.growing.settings.page.seed, occurrence)
 
     def decide(self, question: Question) -> Decision:
         """What is to become of a chunk."""
@@ -114,7 +125,7 @@ class Decider:
             return Stale("it is set to run always")
         if self.afresh:
             return Stale("everything runs afresh")
-        trace = self.traces.find(question.key, question.here.now)
+        trace = self.traces.find(question.key, question.here.now) or self.together.find(question.key, question.here.now)
         if trace is not None and not self._missing_file(trace.written, question):
             result = result_of(trace, chunk, self.blobs)
             if result is not None:

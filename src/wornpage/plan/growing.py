@@ -23,7 +23,9 @@ class Growing:
     """The steps of a page, which become more as its inserts become known."""
 
     def __init__(self, page: Page, settings: Settings, at_the_end: tuple[n.Node, ...] = ()) -> None:
-        self.page, self.settings = page, settings
+        self.page = page
+        self.settings = settings
+        """The page's, and those of what it has come to hold."""
         self.problems: list[Problem] = []
         self.steps: list[Step] = steps_of(page.blocks, self.opening, at_the_end)
         self.grown: dict[str, n.Blocks] = {}
@@ -102,7 +104,8 @@ class Growing:
             self.problems += problems
             if insert.template is not None:
                 for one in (insert, *templates(insert.template.blocks)):
-                    self.problems += settle_insert(self.settings, one, self.page.path.parent)
+                    self.settings, faults = settle_insert(self.settings, one, self.page.path.parent)
+                    self.problems += faults
                 inside = [node for node in walk(insert.template.blocks) if isinstance(node, n.Chunk)]
                 self.problems += check_languages(inside)
             self.problems += check_places(self.settings, files, self.page.path)

@@ -8,6 +8,7 @@ from typing import Protocol
 
 from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
+from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.store.trace import Read, Trace
 from wornpage.tree.nodes import Chunk, ValueMark
@@ -65,6 +66,8 @@ class Record:
     """What became of value marks, in page order."""
     warnings: tuple[Problem, ...] = ()
     """Found in files that became known on the way."""
+    settings: Settings | None = None
+    """The page's, with those of all it inserts; None where there was nothing to ask."""
 
 
 def reads_of(record: Record) -> list[Read]:

@@ -13,6 +13,7 @@ from typing import TypeVar
 
 from msgspec import Struct, field
 
+from wornpage.plan.growing import Growing
 from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Common, Nursery
 from wornpage.plan.progress import Progress
@@ -22,7 +23,6 @@ from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
 from wornpage.session.tasks import ChunkTask, Environment, Position, Ran, Standing
-from wornpage.settings import Settings
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.trace import Trace, as_kept
@@ -51,14 +51,14 @@ class Sessions:
     def __init__(
         self,
         progress: Progress,
-        settings: Settings,
+        growing: Growing,
         environment: Environment,
         may_keep: bool,
         early: Early | None = None,
         nursery: Nursery | None = None,
     ) -> None:
         """`environment` is what each session starts with; `may_keep` says whether values may be stored."""
-        self.progress, self.settings, self.environment, self.may_keep = progress, settings, environment, may_keep
+        self.progress, self.growing, self.environment, self.may_keep = progress, growing, environment, may_keep
         self._early, self._nursery = early, nursery
         self._live: dict[str, Live] = {}
         self._forced: set[int] = set()
@@ -90,7 +90,7 @@ class Sessions:
 
     def task(self, index: int, chunk: Chunk, run: str) -> ChunkTask:
         """A chunk as its session needs to know it."""
-        options = self.settings.of(chunk).options
+        options = self.growing.settings.of(chunk).options
         return ChunkTask(
             chunk.label, chunk.code, self.progress.seeds[index], options.timeout, options.width or 0, options.height or 0,
             options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds,

@@ -17,12 +17,12 @@ from wornpage.plan.deciding import Decider, Fresh, LeftOut, Question, Stale
 from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.languages import spoken
-from wornpage.plan.marks import MarkStore
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
 from wornpage.plan.standing import Sessions, Unrepeatable
 from wornpage.plan.stopping import Stopper
+from wornpage.plan.together import changed_by_itself
 from wornpage.plan.traces import make_trace
 from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem
@@ -32,7 +32,7 @@ from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.store.alone import alone
 from wornpage.store.blobs import Blobs
-from wornpage.store.place import make_store, own_name, store_of
+from wornpage.store.place import make_store, store_of
 from wornpage.store.trace import Trace
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, Severity
@@ -50,6 +50,7 @@ def run_page(
     edition: str = "",
     nursery: Nursery | None = None,
     stopper: Stopper | None = None,
+    together: str = "",
 ) -> Record:
     """Bring every chunk and mark of `page` up to date, or those down to the chunk `until`; `afresh` reuses nothing.
 
@@ -60,30 +61,31 @@ def run_page(
         return Record({}, {}, (), page=page)
     folder = store or store_of(page.path)
     stopper = stopper or Stopper()
+    writable = make_store(folder)
     try:
-        return _Walk(growing, reporter, folder, afresh, until, edition, stopper).run(early, nursery)
+        decider = Decider(growing, folder, edition, afresh, together)
+        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(early, nursery)
     except Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
         growing = Growing(page, settings, front_marks)
-        return _Walk(growing, reporter, folder, True, until, edition, stopper).run(None, None)
+        decider = Decider(growing, folder, edition, afresh=True)
+        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(None, None)
 
 
 class _Walk:
     def __init__(
-        self, growing: Growing, reporter: Reporter, folder: Path, afresh: bool, until: str, edition: str, stopper: Stopper
-    ) -> None:  # fmt: skip
+        self, growing: Growing, reporter: Reporter, store: Path | None, decider: Decider, until: str, stopper: Stopper
+    ) -> None:
         page = growing.page
         self.growing, self.reporter, self.until, self.stopper = growing, reporter, until, stopper
-        self.writable = make_store(folder)
-        self.locks = folder if self.writable else None
-        self.decider = Decider(growing, folder, edition, afresh)
+        self.locks, self.writable = store, store is not None
+        self.decider = decider
         self.reasons, self.blobs = self.decider.reasons, self.decider.blobs
         self.progress = Progress(growing.steps, self.decider.first)
         self.definitions = Definitions(all_chunks(page))
         self.chunks = {chunk.label: chunk for chunk in growing.chunks}
         """All chunks known so far, by label."""
         self.places = Places(page.name, self.chunks)
-        self.marks = MarkStore(folder / "marks", own_name(page.path, edition), use=not afresh)
         self.outcomes: dict[str, ChunkOutcome] = {}
         self.problems: list[Problem] = []
 
@@ -91,9 +93,9 @@ class _Walk:
 
     def run(self, early: Early | None, nursery: Nursery | None) -> Record:
         """All steps, or up to the first that fails."""
-        settings, progress = self.growing.settings, self.progress
-        self.sessions = Sessions(progress, settings, self._environment(), self.writable, early, nursery)
-        self.asking = Asking(self.marks, self.decider, progress, self.sessions, self.definitions, self.places)
+        progress = self.progress
+        self.sessions = Sessions(progress, self.growing, self._environment(), self.writable, early, nursery)
+        self.asking = Asking(self.decider.marks, self.decider, progress, self.sessions, self.definitions, self.places)
         try:
             for index, step in enumerate(progress.steps):  # which become more on the way
                 progress.begin()
@@ -107,7 +109,7 @@ class _Walk:
                     break
         finally:
             self.sessions.let_go()
-            self.marks.save(self.writable)
+            self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)
         return self._record()
 
@@ -197,7 +199,20 @@ class _Walk:
         if self.writable and _may_keep(trace):
             self.decider.traces.put(question.key, trace)
         self._take(index, chunk, trace)
+        self._look_back(question, trace)
         return True
+
+    def _look_back(self, question: Question, trace: Trace) -> None:
+        """A run that has changed what it read will never hold again; the editions pressed beside this one take it."""
+        chunk = question.chunk
+        changed = changed_by_itself(trace, self.progress.state.seen(spoken(chunk), question.seed))
+        if changed and self.writable and _may_keep(trace):
+            self.decider.together.note(trace, changed)
+        for read in trace.reads:
+            if read.item in changed and read.kind == "file" and read.value != "absent":
+                what = f"the chunk `{chunk.label}` reads {read.name} and changes it, so that it makes something else each time it runs."
+                hint = "Let it write another file, or begin the file anew."
+                self.problems.append(Problem(chunk.span, what, hint, Severity.WARNING))
 
     def _ran(self, index: int, chunk: n.Chunk, run: str) -> Ran:
         """What came of a chunk. Raises `PageError` when the user breaks off."""
@@ -233,7 +248,17 @@ class _Walk:
         errors = tuple(problem for problem in found if problem.severity is Severity.ERROR)
         warnings = tuple(problem for problem in found if problem.severity is not Severity.ERROR)
         graph = graph_of(page.chunks, traces)
-        return Record(ordered, self.asking.answers, errors, traces, graph, page, self.asking.outcomes(), warnings)
+        return Record(
+            ordered,
+            self.asking.answers,
+            errors,
+            traces,
+            graph,
+            page,
+            self.asking.outcomes(),
+            warnings,
+            self.growing.settings,
+        )
 
 
 _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})

@@ -41,6 +41,8 @@ class Order:
     """Where sessions are had that know already what all editions share."""
     stopper: Stopper | None = None
     """Whoever may want to end it."""
+    together: str = ""
+    """A name for the pressing of several editions that this one is of."""
 
     @property
     def is_remembered(self) -> bool:

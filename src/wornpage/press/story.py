@@ -73,12 +73,12 @@ def proof_of(
     asked = (*head.nodes(), *(headline.marks if headline else ()))
     record = run_page(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
-        edition=order.edition, nursery=order.nursery, stopper=order.stopper,
+        edition=order.edition, nursery=order.nursery, stopper=order.stopper, together=order.together,
     )  # fmt: skip
     chunks = tuple(record.chunks.values())
     warnings += record.warnings
     _stop(record.problems, warnings, chunks)
-    source = record.page or source
+    source, settings = record.page or source, record.settings or settings
     composed, problems = compose(source, settings, head, record, today or datetime.date.today())
     told = {_place(problem) for problem in warnings}
     problems += [

@@ -10,6 +10,7 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.settings.givens import Declared, GivenFault, chosen, declared_in
 from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
@@ -95,26 +96,31 @@ def settle(
     settings = msgspec.convert(merged, PageSettings)
     levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(front.values), "front matter")
     found = Settings(settings, {}, levels, front, project, declared, given, given_levels, {})
-    problems += settle_chunks(found, page.chunks, memory)
+    found, faults = settle_chunks(found, page.chunks, memory)
+    problems += faults
     for insert in templates(page.blocks):
-        problems += settle_insert(found, insert, page.path.parent, memory)
+        found, faults = settle_insert(found, insert, page.path.parent, memory)
+        problems += faults
     return found, [*problems, *_unknown_labels(found, page), *check_places(found, page.files, page.path)]
 
 
-def settle_chunks(settings: Settings, chunks: Iterable[Chunk], memory: Memory | None = None) -> list[Problem]:
-    """Take further chunks into `settings.chunks`; returns what is wrong with theirs."""
+def settle_chunks(
+    settings: Settings, chunks: Iterable[Chunk], memory: Memory | None = None
+) -> tuple[Settings, list[Problem]]:
+    """`settings` with those of further chunks, and what is wrong with theirs."""
     common = settings.project.values if settings.project is not None else {}
     front = settings.front.values.get("chunks", {})
     shared = [("worn.yaml", common.get("chunks", {}).get("all", {})), ("chunks: all", front.get("all", {}))]
     problems: list[Problem] = []
+    further: dict[str, ChunkSettings] = {}
     for chunk in chunks:
         key, label = chunk.home or chunk.label, own_label(chunk)
-        if key not in settings.chunks:
+        if key not in settings.chunks and key not in further:
             header, faults = check_header(chunk.options, chunk.span, memory)
             problems += faults
             own = front.get(label, {}) if label != "all" else {}
-            settings.chunks[key] = _chunk([*shared, (f"chunks: {label}", own), ("header", header)])
-    return problems
+            further[key] = _chunk([*shared, (f"chunks: {label}", own), ("header", header)])
+    return (replace(settings, chunks=settings.chunks | further) if further else settings), problems
 
 
 def own_label(chunk: Chunk) -> str:
@@ -122,18 +128,21 @@ def own_label(chunk: Chunk) -> str:
     return chunk.home.rpartition("#")[2] if chunk.home else chunk.label
 
 
-def settle_insert(settings: Settings, insert: Insert, folder: Path, memory: Memory | None = None) -> list[Problem]:
-    """Take what an inserted file sets into `settings`; returns what is wrong there, and with what is given to it."""
+def settle_insert(
+    settings: Settings, insert: Insert, folder: Path, memory: Memory | None = None
+) -> tuple[Settings, list[Problem]]:
+    """`settings` with what an inserted file sets, and what is wrong there, and with what is given to it."""
     template = insert.template
     assert template is not None
     chunks = [node for node in walk(template.blocks) if isinstance(node, Chunk)]
-    problems = settle_chunks(settings, chunks, memory)
+    settings, problems = settle_chunks(settings, chunks, memory)
     if template.name not in settings.takes:
         front = check_yaml(PageSettings, template.front, template.name, template.front_line, "front matter", memory)
         declared, faults = declared_in(front, folder / insert.folder)
         problems += [*front.problems, *faults]
-        settings.takes[template.name] = {name.replace("-", "_"): one for name, one in declared.items()}
-    return [*problems, *_wrong_arguments(insert, settings.takes[template.name])]
+        takes = {name.replace("-", "_"): one for name, one in declared.items()}
+        settings = replace(settings, takes=settings.takes | {template.name: takes})
+    return settings, [*problems, *_wrong_arguments(insert, settings.takes[template.name])]
 
 
 def _wrong_arguments(insert: Insert, takes: Mapping[str, Declared]) -> list[Problem]:

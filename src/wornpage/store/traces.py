@@ -46,13 +46,17 @@ class Traces:
         found = ((name, _items(place / name / "reads.json")) for name in names)
         return [(items, place / name) for name, items in found if items and digest(items) == name]
 
-    def put(self, code: str, trace: Trace) -> None:
-        """Keep a trace; what it read is written after it, so that whoever knows of the set finds the trace."""
+    def put(self, code: str, trace: Trace, besides: frozenset[Item] = frozenset()) -> None:
+        """Keep a trace; what it read is written after it, so that whoever knows of the set finds the trace.
+
+        It is found whatever has become of what it read `besides`.
+        """
         if self._folder is None:
             return
-        items = [list(read.item) for read in trace.reads]
+        reads = [read for read in trace.reads if read.item not in besides]
+        items = [list(read.item) for read in reads]
         place = self._folder / code[:2] / code / digest(items)
-        path = place / f"{digest([read.value for read in trace.reads])}.trace"
+        path = place / f"{digest([read.value for read in reads])}.trace"
         write_whole(path, sealed(as_kept(trace), _place(path)))
         if not os.path.exists(place / "reads.json"):
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
