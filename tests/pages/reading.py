@@ -4,6 +4,7 @@
 
     words A | B      these texts in this order, in every output; spaces and line ends count for one space
     html A | B       as `words`, in the HTML alone; so `pdf`
+    source A | B     these in this order in the HTML as it is written
     not A            nowhere
     figures 3        so many pictures; so `tables`, of data or of words
     drawn 8 x 5      pictures of this size in centimetres, in this order among the others
@@ -108,6 +109,8 @@ def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
                 yield from _in_order(parts, text, output)
         case "html" | "pdf":
             yield from _in_order(parts, seen.texts[kind], kind)
+        case "source":
+            yield from _in_order(parts, _plain(seen.html), "source")
         case "not":
             yield from (
                 f"{part!r} stands in the {o}" for part in parts for o, text in seen.texts.items() if part in text

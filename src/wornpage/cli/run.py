@@ -115,7 +115,7 @@ def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
     match item:
         case r.Printed(text=text, role="notice"):
             say(text.rstrip("\n"))
-        case r.Printed(text=text) | r.ShownText(text=text) | r.ShownHtml(text=text):
+        case r.Printed(text=text) | r.ShownText(text=text) | r.ShownHtml(text=text) | r.ShownFormula(text=text):
             typer.echo(text.rstrip("\n"))
         case r.ShownTable(table=table):
             _print_table(table)

@@ -15,7 +15,7 @@ from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
 from wornpage.compose.head import Head
 from wornpage.compose.language import Language, language_of, write_date
-from wornpage.compose.mathematics import MathFault, read_formula, spoken
+from wornpage.compose.mathematics import MathFault, formula_in, read_formula, spoken
 from wornpage.compose.pictures import natural_size, picture
 from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, exact_number, write_value
@@ -136,6 +136,10 @@ class _Answering:
 
     def written(self, answer: Answer, mark: n.ValueMark) -> n.Node | tuple[n.Node, ...]:
         """An answer in words."""
+        if answer.type == "faces" and not mark.form and answer.value["formula"]:
+            formula = formula_in(answer.value["formula"])
+            if formula is not None:
+                return n.Answered(mark.span, (n.Math(mark.span, formula, spoken(formula)),), mark.raw)
         try:
             words = n.Text(mark.span, write_value(answer, mark.form, self.decimals, self.language))
             exact = "" if mark.form or self.decimals is not None else exact_number(answer.value, None)

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
 from wornpage.compose.language import Language
+from wornpage.compose.mathematics import formula_in, spoken
 from wornpage.compose.pictures import natural_size
 from wornpage.compose.tables import lay_out
 from wornpage.compose.values import FormFault
@@ -143,6 +144,11 @@ class _Shower:
                 return self.own_caption(figure, caption, self.apart(label))
             case r.ShownTable(table=table):
                 return self.own_caption(self.table(table), table.caption, self.apart(table.label))
+            case r.ShownFormula(latex=latex, text=text):
+                formula = formula_in(latex)
+                if formula is None:
+                    return self.text(text, "output", 0)
+                return n.MathBlock(span, formula, spoken(formula))
             case r.ShownHtml(html=html, text=text):
                 return n.RichHtml(span, html, text)
         return None

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import datetime
 import math
+import re
+from decimal import Decimal
 
 from wornpage.compose.language import Language, write_date, write_number, write_words
 from wornpage.compose.numbers import LARGEST, SMALLEST, is_rounded, places_of
 from wornpage.session.results import Answer
+
+Number = float | Decimal
+_PLAIN = re.compile(r"-?\d+(\.\d+)?")
 
 
 class FormFault(ValueError):
@@ -18,6 +23,8 @@ def write_value(answer: Answer, form: str, decimals: int | None, language: Langu
     """The words for `answer`. Raises `FormFault`."""
     if answer.type in {"whole", "number"}:
         return _number(answer.value, form, decimals, language)
+    if answer.type == "faces":
+        return _face(answer.value, form, decimals, language)
     if form and form[0] not in "\"'":
         raise FormFault(f"the form {form!r} wants a number, and this is {_kind(answer)}")
     match answer.type:
@@ -30,6 +37,16 @@ def write_value(answer: Answer, form: str, decimals: int | None, language: Langu
         case "moment":
             return _moment(datetime.datetime.fromisoformat(answer.value), language)
     return str(answer.value)
+
+
+def _face(value: dict[str, str], form: str, decimals: int | None, language: Language) -> str:
+    """What has its own way of being written, as a number where one is asked for."""
+    number = Decimal(value["number"]) if value["number"] else None
+    if number is not None and ((form and form[0] not in "\"'") or (decimals is not None and not value["formula"])):
+        return _number(number, form, decimals, language)
+    if form and form[0] not in "\"'":
+        raise FormFault(f"the form {form!r} wants a number, and this is a text")
+    return write_number(value["text"], language) if _PLAIN.fullmatch(value["text"]) else value["text"]
 
 
 def _kind(answer: Answer) -> str:
@@ -52,8 +69,8 @@ def time_of_day(moment: datetime.datetime, seconds: bool = False) -> str:
     return f"{text} UTC" if zone in {"+0000", "-0000"} else f"{text} {zone[:3].replace('-', chr(0x2212))}:{zone[3:5]}"
 
 
-def _number(value: float, form: str, decimals: int | None, language: Language) -> str:
-    if isinstance(value, float) and not math.isfinite(value):
+def _number(value: Number, form: str, decimals: int | None, language: Language) -> str:
+    if not isinstance(value, int) and not math.isfinite(value):
         return "\u2013" if math.isnan(value) else ("∞" if value > 0 else "\u2212∞")
     if form == "percent":
         places = 1 if decimals is None else decimals
@@ -70,18 +87,18 @@ def _number(value: float, form: str, decimals: int | None, language: Language) -
     return plain_number(value, decimals, language)
 
 
-def plain_number(value: float, decimals: int | None, language: Language) -> str:
+def plain_number(value: Number, decimals: int | None, language: Language) -> str:
     """A number as one would write it: whole numbers whole, others with the digits that they have."""
     if isinstance(value, int):
         return write_number(str(value), language)
     if decimals is not None:
         return write_number(f"{value:.{decimals}f}", language)
-    if value and not SMALLEST <= abs(value) < LARGEST:
+    if value and not SMALLEST <= abs(float(value)) < LARGEST:
         mantissa, _, exponent = f"{value:.5e}".partition("e")
         mantissa = mantissa.rstrip("0").rstrip(".")
         raised = str(int(exponent)).translate(str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹"))
         return f"{write_number(mantissa, language)}\u202f×\u202f10{raised}"
-    text = f"{value:.{places_of(value)}f}"
+    text = f"{value:.{places_of(float(value))}f}"
     return write_number(text.rstrip("0").rstrip(".") if "." in text else text, language)
 
 
@@ -98,7 +115,7 @@ def exact_number(value: object, shown_places: int | None) -> str:
     return repr(value) if is_rounded(value, shown) else ""
 
 
-def _p_value(value: float, language: Language) -> str:
+def _p_value(value: Number, language: Language) -> str:
     if not 0 <= value <= 1:
         raise FormFault(f"a p-value lies between 0 and 1, and this is {value:g}")
     if value < 0.001:
@@ -106,7 +123,7 @@ def _p_value(value: float, language: Language) -> str:
     return "=\u00a0" + write_number(f"{value:.3f}", language)
 
 
-def _in_words(value: float, language: Language) -> str:
-    if value != int(value) or abs(value) >= 10**15:
+def _in_words(value: Number, language: Language) -> str:
+    if value != int(value) or abs(float(value)) >= 10**15:
         raise FormFault(f"only whole numbers can be written in words, and this is {value:g}")
     return write_words(int(value), language)

@@ -13,7 +13,7 @@ from wornpage.session.languages import known
 from wornpage.store.addresses import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "9"
+ENGINE = "10"
 """Changes whenever running or recording changes its meaning."""
 
 

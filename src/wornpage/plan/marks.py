@@ -7,6 +7,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from wornpage.plan.codes import ENGINE
 from wornpage.plan.state import View
 from wornpage.plan.traces import reads_in
 from wornpage.session.results import Answer
@@ -43,7 +44,7 @@ class MarkStore:
     """What marks of a page found when they were last asked."""
 
     def __init__(self, folder: Path, page: str, use: bool) -> None:
-        self._path = folder / f"{digest(page)}.marks"
+        self._path = folder / f"{digest(ENGINE, page)}.marks"
         self._known: dict[str, list[Variant]] = {}
         self._changed = False
         if use:

@@ -88,7 +88,16 @@ class ShownHtml(Struct, frozen=True):
     text: str
 
 
-Shown = Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownProse | ShownHeading | ShownItems
+class ShownFormula(Struct, frozen=True):
+    """What a value offered of itself in LaTeX notation, and its plain text."""
+
+    latex: str
+    text: str
+
+
+Shown = (
+    Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownFormula | ShownProse | ShownHeading | ShownItems
+)
 
 
 class Frame(Struct, frozen=True):
@@ -143,8 +152,9 @@ class Answer(Struct, frozen=True):
     """What a value mark found."""
 
     type: str
-    """`whole`, `number`, `text`, `truth`, `date`, `moment` or `missing`."""
+    """`whole`, `number`, `text`, `truth`, `date`, `moment`, `faces` or `missing`."""
     value: Any
+    """For `faces` its `text`, its digits as a `number` and its `formula` in LaTeX notation; these may be empty."""
     failure: Failure | None = None
 
 
@@ -179,6 +189,8 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
             return ShownHeading(_told(item["told"]), item["level"], item["label"])
         case "items":
             return ShownItems(tuple(Item(**one) for one in item["items"]))
+        case "formula":
+            return ShownFormula(item["latex"], item["text"])
         case "html":
             return ShownHtml(blobs[0].decode("utf-8", "replace"), item["text"])
         case "table":
@@ -241,6 +253,8 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
                 made.append({"kind": "items", "items": [_without_defaults(one) for one in items]})
             case ShownText(text=text):
                 made.append({"kind": "value", "text": text})
+            case ShownFormula(latex=latex, text=text):
+                made.append({"kind": "formula", "latex": latex, "text": text})
             case ShownHtml(html=html, text=text):
                 made.append({"kind": "html", "html": html, "text": text})
             case Printed():

@@ -28,7 +28,7 @@ _STYLES = {"bold": "bold ", "bold-italic": "bold ", "double-struck": "", "script
 
 def spoken(formula: f.Formula) -> str:
     """`formula` read aloud in English words."""
-    return " ".join(_say(formula).split()) or "empty formula"
+    return " ".join(_say(formula).split()).rstrip(", ") or "empty formula"
 
 
 def _say(node: f.Formula | None) -> str:

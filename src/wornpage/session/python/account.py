@@ -109,6 +109,8 @@ class Account:
         if type(value) in ATOMS:
             return False
         self.prints[name] = print_of(value)
+        if not self.is_chunk:  # looking may fill what a library remembers within its objects; what they say is the same
+            return str(self.prints[name]).partition("+")[0] != str(before).partition("+")[0]
         return bool(self.prints[name] != before)
 
     def gone(self) -> list[str]:

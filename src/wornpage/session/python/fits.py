@@ -1,8 +1,8 @@
 """`page.model`: fitted models as tables, by what they offer and not by their class.
 
 Asked of a fit: `params` with names (or `model.exog_names`), `bse`, `pvalues`, `conf_int(alpha)`, and for the foot of the
-table `nobs`, `rsquared`, `rsquared_adj`, `prsquared`, `fvalue`, `aic`, `bic`, `llf`. SciPy's regression, its tests, and a
-pair of parameters and their covariances are understood as well.
+table `nobs`, `rsquared`, `rsquared_adj`, `prsquared`, `fvalue`, `aic`, `bic`, `llf`. SciPy's regression, its tests, a pair of
+parameters and their covariances, trained linear models (`coef_`) and models of durations (`params_`) are understood as well.
 """
 
 from __future__ import annotations
@@ -183,6 +183,10 @@ def _read(fit: object, level: float) -> Fit:
         return _curve(fit[0], fit[1])
     if hasattr(fit, "params"):
         return _regression(fit, level)
+    if hasattr(fit, "params_") and hasattr(fit, "standard_errors_"):
+        return _survival(fit, level)
+    if hasattr(fit, "coef_") and hasattr(fit, "intercept_"):
+        return _learned(fit)
     if hasattr(fit, "statistic") and hasattr(fit, "pvalue"):
         return _test(fit, level)
     if hasattr(fit, "x") and hasattr(fit, "success"):
@@ -205,6 +209,46 @@ def _regression(fit: Any, level: float) -> Fit:
         value = getattr(fit, key, None)
         if value is not None and not callable(value):
             made.foot[key] = _number(value)
+    return made
+
+
+def _survival(fit: Any, level: float) -> Fit:
+    """A model of how long something lasts: its names end in a low line."""
+    summary = getattr(fit, "summary", None)
+    ps = _numbers(summary["p"]) if summary is not None and "p" in summary else []
+    estimates, errors = _numbers(fit.params_), _numbers(fit.standard_errors_)
+    names = [_joined(name) for name in fit.params_.index]
+    made = Fit()
+    far = _quantile(0.5 + level / 2)
+    for place, (name, estimate, error) in enumerate(zip(names, estimates, errors, strict=True)):
+        ends = (None, None) if estimate is None or error is None else (estimate - far * error, estimate + far * error)
+        made.terms[name] = Term(estimate, error, ps[place] if place < len(ps) else None, *ends)
+    made.foot["llf"] = _number(getattr(fit, "log_likelihood_", None))
+    return made
+
+
+def _joined(name: object) -> str:
+    return ": ".join(map(str, name)) if isinstance(name, tuple) else str(name)
+
+
+def _quantile(share: float) -> float:
+    """Of the normal distribution."""
+    from statistics import NormalDist
+
+    return NormalDist().inv_cdf(share)
+
+
+def _learned(fit: Any) -> Fit:
+    """A linear model that was trained: coefficients, without anything about how sure they are."""
+    rows: list[Any] = fit.coef_.tolist() if hasattr(fit.coef_, "tolist") else list(fit.coef_)
+    several = bool(rows) and isinstance(rows[0], list)
+    if several and len(rows) > 1:
+        raise ValueError("page.model shows the coefficients of one outcome, and this model has several")
+    found = rows[0] if several else rows
+    names = [str(name) for name in getattr(fit, "feature_names_in_", ())] or [f"x{n + 1}" for n in range(len(found))]
+    starts = _numbers(fit.intercept_) if hasattr(fit.intercept_, "__len__") else [_number(fit.intercept_)]
+    made = Fit({"intercept": Term(starts[0])} if starts and starts[0] is not None else {})
+    made.terms |= {name: Term(_number(value)) for name, value in zip(names, found, strict=True)}
     return made
 
 

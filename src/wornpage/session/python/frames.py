@@ -10,6 +10,8 @@ from typing import Any
 
 MAX_ROWS = 2_000
 """Rows of one table that are shown; the rest is counted."""
+_LONGEST = 200
+"""Letters of what an object writes of itself that are shown in a cell, such as the corners of a shape; words are whole."""
 
 
 def as_table(value: Any) -> dict[str, Any] | None:
@@ -173,7 +175,11 @@ def _number(value: Any) -> int | float | None:
 def _word(value: object) -> str:
     from wornpage.session.python.values import without_addresses
 
-    return "" if value is None else without_addresses(str(value))
+    if value is None:
+        return ""
+    text = without_addresses(str(value))
+    is_long = not isinstance(value, str) and len(text) > _LONGEST
+    return text[:_LONGEST].rstrip() + " …" if is_long else text
 
 
 _MAKERS: dict[str, Callable[[object], object]] = {"number": _number, "date": _iso, "truth": _truth}

@@ -33,7 +33,8 @@ from wornpage.session.python.modules import is_nowhere
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
-_OPAQUE = ("polars", "pyarrow", "seaborn")
+_OPAQUE = ("polars", "pyarrow", "seaborn", "sympy")
+"""What is made by these holds nothing of the page's that could be changed: frames that copy, terms that never change."""
 _ATOMIC = frozenset({*ATOMS, range, slice})
 _CLOSED = (ModuleType, CodeType, FrameType, TracebackType)
 _IMMUTABLE = frozenset({tuple, frozenset})

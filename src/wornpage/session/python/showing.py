@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
 from wornpage.session.python.stills import Still, still_of
-from wornpage.session.python.values import without_addresses, written
+from wornpage.session.python.values import formula_of, without_addresses, written
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -73,9 +73,12 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
 
 
 def _show_own_form(value: Any, driver: Driver) -> bool:
-    """Send the SVG, PNG or HTML that `value` makes of itself; False if it makes none."""
+    """Send the formula, SVG, PNG, HTML or Markdown that `value` makes of itself; False if it makes none."""
     if isinstance(value, type) or hasattr(value, _NO_FORM):
         return False
+    if formula := formula_of(value):
+        driver.show({"kind": "formula", "latex": formula, "text": written(value)[:_MAX_TEXT]})
+        return True
     for kind, name in (("svg", "_repr_svg_"), ("png", "_repr_png_"), ("html", "_repr_html_")):
         method = getattr(value, name, None)
         made = method() if callable(method) else None
@@ -87,5 +90,10 @@ def _show_own_form(value: Any, driver: Driver) -> bool:
             driver.show({"kind": "html", "text": text}, data)
         else:
             driver.show({"kind": "figure", "format": kind, "width": 0, "height": 0, "alt": text}, data)
+        return True
+    method = getattr(value, "_repr_markdown_", None)
+    made = method() if callable(method) else None
+    if isinstance(made, str) and made.strip():
+        driver.show({"kind": "prose", "told": {"text": made.replace("{", "\\{"), "answers": []}})
         return True
     return False

@@ -5,7 +5,9 @@ from __future__ import annotations
 import datetime
 import re
 import sys
+from decimal import Decimal
 
+_FORMULA = re.compile(r"\$\$([^$]+)\$\$|\$([^$]+)\$|\\\[(.+)\\\]", re.DOTALL)
 _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
 
 
@@ -46,4 +48,27 @@ def scalar(value: object, form: str) -> dict[str, object]:
             return {"type": "date", "value": value.isoformat()}
     if type(value).__name__ in {"NAType", "NaTType"}:
         return {"type": "missing", "value": None}
-    return {"type": "text", "value": without_addresses(str(value))}
+    text, number, formula = without_addresses(str(value)), _as_number(value), formula_of(value)
+    if number or formula:
+        return {"type": "faces", "value": {"text": text, "number": number, "formula": formula}}
+    return {"type": "text", "value": text}
+
+
+def _as_number(value: object) -> str:
+    """A number of a kind of its own, such as a decimal, a fraction or an exact root, in digits; empty for what is none."""
+    if isinstance(value, Decimal):
+        return str(value)
+    if not hasattr(type(value), "__float__") or hasattr(type(value), "__len__"):
+        return ""
+    try:
+        return repr(float(value))  # type: ignore[arg-type]
+    except Exception:  # whatever a library says that is no number
+        return ""
+
+
+def formula_of(value: object) -> str:
+    """What a value writes of itself in LaTeX notation, without the signs around it; empty where that is no formula alone."""
+    method = None if isinstance(value, type) else getattr(value, "_repr_latex_", None)
+    made = method() if callable(method) else None
+    match = _FORMULA.fullmatch(made.strip()) if isinstance(made, str) else None
+    return " ".join((match[1] or match[2] or match[3]).replace("\\displaystyle", " ").split()) if match else ""
