@@ -71,7 +71,8 @@ def all_chunks(page: Page) -> list[n.Chunk]:
 def all_blocks(page: Page) -> n.Blocks:
     """The blocks of a page, and those of the files it inserts for something, once each."""
     known = {id(insert.template): insert.template for insert in templates(page.blocks) if insert.template}
-    return (*page.blocks, *(block for template in known.values() for block in template.blocks))
+    further = tuple(block for template in known.values() for block in template.blocks)
+    return (*page.blocks, *further) if further else page.blocks
 
 
 class _Inserter:

@@ -55,6 +55,29 @@ def children(node: n.Node) -> list[n.Node]:
 
 def walk(tree: Iterable[n.Node]) -> Iterator[n.Node]:
     """Every node of `tree`, parents before children, in page order."""
+    if isinstance(tree, tuple) and len(tree) >= _MANY:
+        return iter(_all_of(tree))
+    return _walked(tree)
+
+
+_MANY = 200
+"""Blocks of a page that is long enough for its nodes to be remembered: many look through the same tree."""
+_REMEMBERED: dict[int, tuple[n.Blocks, tuple[n.Node, ...]]] = {}
+"""The trees gone through last, by their identity, each with its nodes. Nodes never change."""
+
+
+def _all_of(tree: n.Blocks) -> tuple[n.Node, ...]:
+    known = _REMEMBERED.get(id(tree))
+    if known is not None and known[0] is tree:
+        return known[1]
+    found = tuple(_walked(tree))
+    if len(_REMEMBERED) > 3:
+        _REMEMBERED.pop(next(iter(_REMEMBERED)), None)
+    _REMEMBERED[id(tree)] = tree, found
+    return found
+
+
+def _walked(tree: Iterable[n.Node]) -> Iterator[n.Node]:
     stack = list(tree)[::-1]
     while stack:
         node = stack.pop()
