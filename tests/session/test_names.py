@@ -10,6 +10,8 @@ from wornpage.session.python.names import Names, names_in, new_names, run_exec
 class Source:
     """Hidden names in a dictionary, with a log of what was asked."""
 
+    is_looking = False
+
     def __init__(self, **hidden: Any) -> None:
         self.hidden = hidden
         self.asked: list[str] = []

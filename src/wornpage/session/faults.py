@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import signal
 
+from wornpage.session.python.crash import OURS
 from wornpage.session.results import Failure, Frame, Raised
 
 _FRAME = re.compile(r'File "(chunk:[^"]*)", line (\d+)')
@@ -19,8 +20,19 @@ _SIGNALS = {
 }
 
 
+class SessionFault(Exception):
+    """A session has failed by itself, and not by what it was asked to run; the traceback stands in a note."""
+
+
 def crash_failure(label: str, words: str, status: int) -> Failure:
-    """The session ended while the chunk ran. `words` is what `faulthandler` left; `status` the exit status."""
+    """The session ended while the chunk ran. `words` is what `faulthandler` left; `status` the exit status.
+
+    Raises `SessionFault` where it was the session's own fault.
+    """
+    if words.startswith(OURS):
+        fault = SessionFault(words.rstrip().rpartition("\n")[2])
+        fault.add_note(words)
+        raise fault
     if words.startswith("left "):
         reason = f"the code left with os._exit({words.split()[1]})"
     elif status < 0:

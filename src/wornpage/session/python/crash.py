@@ -11,6 +11,9 @@ import os
 import sys
 from typing import NoReturn
 
+OURS = "a fault of the session:\n"
+"""Where last words begin with this, what follows is a traceback of ours."""
+
 _running = ""
 _fault = -1
 _session = 0
@@ -51,6 +54,14 @@ def _die_with_parent() -> None:
 
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None).prctl(1, 9)  # PR_SET_PDEATHSIG, SIGKILL
+
+
+def tell_of_ours(fault: int) -> None:
+    """Write down the exception being handled, which no chunk has raised, and end."""
+    import traceback
+
+    os.write(fault, (OURS + traceback.format_exc()).encode("utf-8", "replace"))
+    os.kill(os.getpid(), 9)  # nothing of the page's is to run any more
 
 
 def begin(label: str) -> None:

@@ -33,13 +33,17 @@ class Driver:
     """One session: its names, its streams and the loop over what it is asked."""
 
     def __init__(self, inbound: int, outbound: int, sentinel: bytes, channel: int | None = None) -> None:
-        self._in = os.fdopen(inbound, "rb")
-        self._out = os.fdopen(outbound, "wb", buffering=0)
+        self._open(inbound, outbound)
         self.streams = Streams(sentinel)
         self.channel = channel
         """A socket over which this session is handed the ends of one that is forked from it."""
         self.options: Message = {}
         self.blobs: Blobs | None = None
+
+    def _open(self, inbound: int, outbound: int) -> None:
+        # They end with the process: Python is not to warn the page of pipes that are let go of.
+        self._in = os.fdopen(inbound, "rb", closefd=False)
+        self._out = os.fdopen(outbound, "wb", buffering=0, closefd=False)
 
     def start(self) -> None:
         """Answer until the other end closes."""
@@ -126,7 +130,7 @@ class Driver:
             self.send({"event": "forked", "pid": pid})
             return
         inbound, outbound = forking.settle_in(ends, self.streams)
-        self._in, self._out = os.fdopen(inbound, "rb"), os.fdopen(outbound, "wb", buffering=0)
+        self._open(inbound, outbound)
         os.close(self.channel)
         self.channel = None
         self.watcher.renew()
@@ -205,8 +209,9 @@ class Driver:
         if "lines" not in self.noted:
             _take_for_sources(seen["files"], self.watcher, error)
         version, file = message["version"], f"chunk:{message['label']}"
-        account = Account(tracker, self.reaches)
-        written = account.written(version, message["code"], file, message["keep"])
+        with tracker.looking():
+            account = Account(tracker, self.reaches)
+            written = account.written(version, message["code"], file, message["keep"])
         after = ambient.changed()
         changed = {item: value for item, value in after.items() if before.get(item) != value}
         changed |= {item: "" for item in before if item not in after}
@@ -251,7 +256,8 @@ class Driver:
         self._position(message)
         answers: list[Message] = []
         needs = ""
-        self.tracker.watch, before, effects = Watch(), ambient.changed(), ""
+        with self.tracker.looking():
+            self.tracker.watch, before, effects = Watch(), ambient.changed(), ""
         for mark in message["marks"]:
             try:
                 answers.append(self._answered(mark))
@@ -287,9 +293,10 @@ class Driver:
         """A name whose value the mark has changed; empty for none."""
         from wornpage.session.python.account import Account
 
-        account = Account(self.tracker, self.reaches, look_outside=False)
-        account.find()
-        return next(iter(sorted({*account.changed, *account.gone()})), "")
+        with self.tracker.looking():
+            account = Account(self.tracker, self.reaches, look_outside=False)
+            account.find()
+            return next(iter(sorted({*account.changed, *account.gone()})), "")
 
     def _answer(self, mark: Message) -> Message:
         from wornpage.session.python.missing import MustReplay
@@ -411,4 +418,7 @@ def main(arguments: list[str]) -> None:
     channel = int(arguments[4]) if arguments[4:] and arguments[4] else None
     if channel is not None:
         os.set_inheritable(channel, False)
-    Driver(inbound, outbound, bytes.fromhex(arguments[3]), channel).start()
+    try:
+        Driver(inbound, outbound, bytes.fromhex(arguments[3]), channel).start()
+    except Exception:
+        crash.tell_of_ours(fault)

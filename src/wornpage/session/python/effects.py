@@ -14,7 +14,7 @@ from collections import Counter
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
-from wornpage.session.python import registries
+from wornpage.session.python import registries, switches
 from wornpage.session.python.atoms import NoFingerprint
 from wornpage.session.python.fingerprint import fingerprint, module_token
 from wornpage.session.python.modules import is_local, local_modules
@@ -50,6 +50,7 @@ class Watch:
         self.local = {name: module_token(name) for name in local_modules()}
         _registered_things[:] = [registries.state()]
         _baseline[0] = registered()
+        switches.take()
         self.hung = hung_now()
         self.threads = _threads()
         self.children = _children()
@@ -92,6 +93,8 @@ class Watch:
         changed = changed_among(self.hung)
         if changed:
             return f"it changed {changed}"
+        if setting := switches.changed():
+            return f"it changed settings in {setting}"
         made = [
             name
             for name in list(sys.modules)
@@ -280,7 +283,7 @@ def before_import(name: str, by_library: bool) -> Before:
         _late[package] += 1
         if _late[package] > _FULLY_SEEN:
             return Before(registered(), False, held)
-    untouched = bool(_registered_things) and _are_same(_registered_things[0], held)
+    untouched = bool(_registered_things) and _are_same(_registered_things[0], held) and not switches.changed()
     untouched = untouched and not any(_differs(name, module, state) for name, (module, state) in list(_known.items()))
     return Before(registered(), untouched, held, frozenset(_with_other_tables()))
 
@@ -334,6 +337,7 @@ def after_import(before: Before) -> None:
     if not before.untouched:
         return
     _registered_things[:] = [now]
+    switches.take()
     for name, (module, state) in list(_known.items()):
         if sys.modules.get(name) is module and _differs(name, module, state):
             _known[name] = (module, _state(name, module))
@@ -406,15 +410,15 @@ def _changed_names(before: dict[str, Any], now: dict[str, object]) -> str:
             continue
         if type(old) is type(new) and type(old) in _PLAIN and old == new:
             continue
-        if old is _NOTHING and "__getattr__" in now and _is_of_package(new, now):
+        if old is _NOTHING and "__getattr__" in now and _is_of_package(name, new, now):
             continue  # the module loads it when it is first asked for
         return name
     return ""
 
 
-def _is_of_package(value: object, names: dict[str, object]) -> bool:
-    """Whether a function or class belongs to the package of the module with these names."""
-    home = value.__module__ if isinstance(value, FunctionType | type) else None
+def _is_of_package(name: str, value: object, names: dict[str, object]) -> bool:
+    """Whether a function or class belongs, under its own name, to the package of the module with these names."""
+    home = value.__module__ if isinstance(value, FunctionType | type) and value.__name__ == name else None
     return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]
 
 

@@ -21,6 +21,10 @@ ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "given"})
 class Fetches(Protocol):
     """Who brings in hidden names."""
 
+    @property
+    def is_looking(self) -> bool:
+        """Whether it is we who ask: then what is fetched stays hidden."""
+
     def fetch(self, name: str) -> object:
         """The value of a hidden name. Raises `KeyError` if there is none."""
 
@@ -42,7 +46,8 @@ class Names(dict[str, object]):
 
     def __missing__(self, name: str) -> object:
         value = self.tracker.fetch(name)
-        dict.__setitem__(self, name, value)
+        if not self.tracker.is_looking:
+            dict.__setitem__(self, name, value)
         return value
 
     def __contains__(self, name: object) -> bool:
@@ -139,6 +144,10 @@ class _Parent:
 
     def __init__(self, parent: Names) -> None:
         self.parent = parent
+
+    @property
+    def is_looking(self) -> bool:
+        return self.parent.tracker.is_looking
 
     def fetch(self, name: str) -> object:
         return self.parent[name]

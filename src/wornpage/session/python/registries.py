@@ -17,6 +17,7 @@ from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import hooks
+from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import Names
 
 
@@ -73,9 +74,18 @@ def _attribute(*names: str) -> Callable[[object], list[object]]:
 
 
 def _finalizers(module: Any) -> list[Any]:
-    """What is done, and for whom: told by the weak reference, so that it is not kept alive."""
-    held = list(module.finalize._registry.values())
+    """What is done, and for whom: told by the weak reference, so that it is not kept alive.
+
+    What an installed library does for objects of its own is its affair; whoever holds one of them is known to end with an act.
+    """
+    held = [info for info in list(module.finalize._registry.values()) if not _is_of_library(info.func)]
     return [part for info in held for part in (info.weakref, info.func, info.args, info.kwargs)]
+
+
+def _is_of_library(function: object) -> bool:
+    """Whether an installed library has made a function: neither the page, nor the project, nor Python itself."""
+    home = str(getattr(function, "__module__", None) or "__main__").partition(".")[0]
+    return home != "__main__" and home not in sys.stdlib_module_names and not is_local(home)
 
 
 def _set_up_of_logging(module: Any) -> list[object]:

@@ -96,6 +96,7 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
     todo: list[object] = [value]
     alive: list[object] = []  # temporaries whose ids must stay theirs
     seen: set[int] = set()
+    awaited = finalized()
     while todo:
         node = todo.pop()
         kind = type(node)
@@ -126,7 +127,7 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
         seen.add(id(node))
         if len(seen) > MAX_NODES:
             raise TooLarge
-        found.ends = found.ends or ends_with_an_act(node, kind)
+        found.ends = found.ends or ends_with_an_act(node, kind, awaited)
         inner = _inner(node, kind, found)
         if inner:
             alive.append(inner)
@@ -138,8 +139,8 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
     return found
 
 
-def ends_with_an_act(node: object, kind: type) -> bool:
-    """Whether something happens when this object goes that code can see."""
+def ends_with_an_act(node: object, kind: type, awaited: set[int] | None = None) -> bool:
+    """Whether something happens when this object goes that code can see; `awaited` is what `finalized` gives, if it is known."""
     if kind is GeneratorType or kind is CoroutineType or kind is AsyncGeneratorType:
         frame = getattr(node, "gi_frame", None) or getattr(node, "cr_frame", None) or getattr(node, "ag_frame", None)
         return frame is not None and frame.f_lasti > 0 and bool(frame.f_code.co_exceptiontable)
@@ -149,8 +150,13 @@ def ends_with_an_act(node: object, kind: type) -> bool:
         return True
     if kind.__module__ == "__main__" and not isinstance(node, type) and getweakrefcount(node):
         return True
+    return id(node) in (finalized() if awaited is None else awaited)
+
+
+def finalized() -> set[int]:
+    """Ids of the objects for which something is to be done when they go."""
     finalizers: Any = getattr(sys.modules.get("weakref"), "finalize", None)
-    return finalizers is not None and any(info.weakref() is node for info in finalizers._registry.values())
+    return set() if finalizers is None else {id(info.weakref()) for info in list(finalizers._registry.values())}
 
 
 def _is_marked(atom: object, found: Reach) -> bool:

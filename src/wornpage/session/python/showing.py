@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
+from wornpage.session.python.steady import steady
 from wornpage.session.python.stills import Still, still_of
 from wornpage.session.python.values import formula_of, without_addresses, written
 
@@ -85,6 +86,7 @@ def _show_own_form(value: Any, driver: Driver) -> bool:
         if not made:
             continue
         text = without_addresses(repr(value))[:_MAX_TEXT]
+        made = steady(made) if kind == "html" and isinstance(made, str) else made
         data = made.encode() if isinstance(made, str) else bytes(made)
         if kind == "html":
             driver.show({"kind": "html", "text": text}, data)

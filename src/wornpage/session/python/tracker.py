@@ -101,6 +101,8 @@ class Tracker:
         self.given: object = None
         """What `given` stands for as long as the page does not bind the name itself."""
         self._quiet = False
+        self.is_looking = False
+        """Whether it is we who ask: values that are told or kept may look at names while they write themselves down."""
         self.aside: Callable[[], AbstractContextManager[None]] = nullcontext
         """Has what we do to files meanwhile not count as the chunk's doing."""
         self.watch: Watch | None = None
@@ -125,12 +127,29 @@ class Tracker:
             self.absent.add("given")
         forget_tokens()
         identified.clear()
-        self.watch = Watch() if watch else self.watch
+        with self.looking():
+            self.watch = Watch() if watch else self.watch
         self._open_before, self._lets_go = _open_descriptors(), watch
         self.earlier_effects, self.depth = "", 0
 
+    @contextmanager
+    def looking(self) -> Iterator[None]:
+        """While we look at values: what they ask for meanwhile is no read of the chunk's, and stays hidden."""
+        before, self.is_looking = self.is_looking, True
+        try:
+            yield
+        finally:
+            self.is_looking = before
+
     def fetch(self, name: str) -> object:
         entry = self.table.get(name)
+        if self.is_looking:
+            if entry is None or name in self.deleted:
+                raise KeyError(name)
+            try:
+                return self.hold(name)
+            except MustReplay:
+                raise KeyError(name) from None  # then what asks for it cannot be told
         if entry is None or name in self.deleted:
             self.absent.add(name)
             raise KeyError(name)
@@ -164,6 +183,8 @@ class Tracker:
                 self.held[name] = (self.table[name]["version"], value)
 
     def knows(self, name: str) -> bool:
+        if self.is_looking:
+            return name in self.table and name not in self.deleted
         if name in self.table and name not in self.deleted:
             self.present.add(name)
             return True
@@ -172,7 +193,7 @@ class Tracker:
 
     def listing(self) -> list[str]:
         """Every name there is now, in the order in which plain Python would have them."""
-        self.listed = True
+        self.listed = self.listed or not self.is_looking
         return self.listing_quietly()
 
     def listing_quietly(self) -> list[str]:
@@ -228,9 +249,10 @@ class Tracker:
 
         with self.aside(), seeds.untouched():
             loaded, now = len(sys.modules), ambient.changed()
-            self.earlier_effects = self.earlier_effects or (
-                self.watch.left_behind(midway=True) if self.watch and self.depth == 0 else ""
-            )
+            with self.looking():
+                self.earlier_effects = self.earlier_effects or (
+                    self.watch.left_behind(midway=True) if self.watch and self.depth == 0 else ""
+                )
             self.depth += 1
             try:
                 yield
@@ -239,7 +261,8 @@ class Tracker:
                 if len(sys.modules) != loaded:
                     ambient.put(now)
                     if self.watch is not None and self.depth == 0:
-                        self.watch = self.watch.renewed()
+                        with self.looking():
+                            self.watch = self.watch.renewed()
 
     def bring_changed(self, name: str) -> object:
         """What `name` stands for now that a function or class which it is made of has been changed in place."""
@@ -325,7 +348,8 @@ class Tracker:
         """What the chunk left behind that cannot be set back; `imported` are modules that its code asked for."""
         forget_tokens()
         named = frozenset({*imported, *self.homes()})
-        return self.earlier_effects or (self.watch.left_behind(named=named) if self.watch else "")
+        with self.looking():
+            return self.earlier_effects or (self.watch.left_behind(named=named) if self.watch else "")
 
     def left_open(self) -> frozenset[int]:
         """Numbers of the files that the chunk has opened and left open."""

@@ -1,0 +1,173 @@
+"""Settings that installed libraries keep within their modules: small tables, objects and variables with words and numbers in them.
+
+A call such as `sklearn.set_config(…)` changes what other calls do, and no name of the page shows it. What a library
+remembers only for speed grows; a setting keeps its name and gets another value, and by that it is known. What counts by its
+name sets nothing. Libraries whose settings are carried (`ambient`) are not looked at here.
+"""
+
+from __future__ import annotations
+
+import contextvars
+import hashlib
+import pickle
+import sys
+import threading
+from collections.abc import Iterator
+from contextlib import suppress
+from types import BuiltinFunctionType, FunctionType, ModuleType
+from typing import Any, NamedTuple
+
+from wornpage.session.python.modules import is_local
+
+_CARRIED = frozenset({"pandas", "matplotlib", "mpl_toolkits", "numpy", "polars", "wornpage", "__main__", "__mp_main__"})
+"""Libraries that are not looked at, and the page itself."""
+_ATOMS = frozenset({bool, int, float, str, type(None)})
+_MOST = 100
+"""Entries of a table of settings; what has more is data."""
+_DEEPEST = 2
+_GENERATORS = frozenset({"RandomState", "Generator", "Random"})
+_NEVER = (type, ModuleType, FunctionType, BuiltinFunctionType)
+_ABSENT = object()
+
+Values = dict[str, object]
+
+
+class Holder(NamedTuple):
+    """One table, object or variable of a module."""
+
+    module: ModuleType
+    name: str
+    source: object
+    values: Values
+
+
+_modules: dict[str, ModuleType] = {}
+"""Modules that have been gone through."""
+_holders: dict[int, Holder] = {}
+"""What they hold, by identity: some is imported into many modules."""
+
+
+def take() -> None:
+    """From now on what is set now counts as before."""
+    for name, module in list(sys.modules.items()):
+        if _modules.get(name) is not module:
+            _modules[name] = module
+            _look_through(name, module)
+    for key, one in list(_holders.items()):
+        _holders[key] = one._replace(values=_values_of(one.source))
+
+
+def changed() -> str:
+    """Words for the first setting that has been changed since; empty for none."""
+    for one in list(_holders.values()):
+        now = _values_of(one.source)
+        if now == one.values:
+            continue
+        for key, value in now.items():
+            before = one.values.get(key, _ABSENT)
+            if before is _ABSENT:
+                before = _before_it_was_there(one, key, value)
+            if before != value or type(before) is not type(value):
+                return f"{one.module.__name__}.{one.name}"
+    return ""
+
+
+def _look_through(name: str, module: object) -> None:
+    root = name.partition(".")[0]
+    if not isinstance(module, ModuleType) or root in _CARRIED or root in sys.stdlib_module_names or is_local(name):
+        return
+    for key, value in list(vars(module).items()):
+        if (
+            key.startswith("__")
+            or "count" in key.lower()
+            or id(value) in _holders
+            or type(value) in _ATOMS
+            or isinstance(value, _NEVER)
+        ):
+            continue
+        if _may_be_set(value, root):
+            _holders[id(value)] = Holder(module, key, value, {})
+
+
+def _may_be_set(value: object, root: str) -> bool:
+    """Whether something that a module of the library `root` holds has the looks of settings."""
+    if isinstance(value, threading.local | contextvars.ContextVar):
+        return True
+    if type(value) is dict:
+        return 0 < len(value) <= _MOST and any(_plain(value))
+    if type(value).__module__.partition(".")[0] != root:
+        return False
+    held = _attributes(value)
+    return held is not None and 0 < len(held) <= _MOST and any(_plain(held))
+
+
+def _values_of(source: object) -> Values:
+    if isinstance(source, contextvars.ContextVar):
+        value = source.get(None)
+        return {"": value} if type(value) in _ATOMS else {}
+    held = source if type(source) is dict else _attributes(source)
+    return dict(_plain(held)) if held else {}
+
+
+def _attributes(value: object) -> dict[str, object] | None:
+    """What an object keeps in its dictionary and in its slots; None if it has neither."""
+    if isinstance(value, threading.local):
+        return value.__dict__
+    try:
+        held = object.__getattribute__(value, "__dict__")
+    except (AttributeError, TypeError):
+        held = None
+    slots = [name for kind in type(value).__mro__ for name in _slots(kind)]
+    if not slots:
+        return held if type(held) is dict else None
+    found = dict(held) if type(held) is dict else {}
+    for name in slots:
+        with suppress(AttributeError, TypeError):
+            found[name] = object.__getattribute__(value, name)
+    return found
+
+
+def _slots(kind: type) -> tuple[str, ...]:
+    named = kind.__dict__.get("__slots__", ())
+    return (named,) if isinstance(named, str) else tuple(named)
+
+
+def _plain(table: dict[str, object], before: str = "", depth: int = 0) -> Iterator[tuple[str, object]]:
+    """Words and numbers in a table, and in the tables in it, each with the way there."""
+    for key, value in list(table.items()):
+        if type(key) is not str:
+            return
+        if type(value) in _ATOMS:
+            yield before + key, value
+        elif type(value).__name__ in _GENERATORS:
+            yield before + key, _state_of(value)
+        elif type(value) is dict and depth < _DEEPEST and len(value) <= _MOST:
+            yield from _plain(value, f"{before}{key}\0", depth + 1)
+
+
+def _state_of(generator: Any) -> str:
+    """Where a generator of random numbers stands; the one that everybody uses is told of elsewhere."""
+    everybodys = getattr(sys.modules.get("numpy.random.mtrand"), "_rand", None)
+    if generator is everybodys:
+        return "everybody's"
+    try:
+        return hashlib.blake2b(pickle.dumps(generator), digest_size=16).hexdigest()
+    except Exception:
+        return "unknown"
+
+
+def _before_it_was_there(one: Holder, key: str, value: object) -> object:
+    """What a new entry is to be held against: itself, unless it must have been set.
+
+    A thread's own copy of settings is made from a table of the same module that has the same entry. A table of options
+    within an object is filled by whoever sets them; other tables that grow remember something.
+    """
+    where, _, last = key.rpartition("\0")
+    if isinstance(one.source, threading.local):
+        tables = [other.values for other in _holders.values() if other.module is one.module and other is not one]
+        return next((table[last] for table in tables if last in table), value)
+    is_option = any(word in where.lower() for word in _OPTIONS) and type(one.source) is not dict
+    return _ABSENT if is_option else value
+
+
+_OPTIONS = ("option", "config", "setting", "default", "param")
