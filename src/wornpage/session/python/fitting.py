@@ -36,6 +36,7 @@ class Fitted(NamedTuple):
 def fit(figure: Figure) -> Fitted:
     """Give `figure` margins that hold its words, as far as it leaves that to us."""
     problem = ""
+    _let_lay_out(figure)
     if figure.get_layout_engine() is None and (_is_untouched(figure) or _beyond(figure) is not None):
         problem = _try(figure, _tight if _has_colour_bars(figure) else _constrained)
     part = _beyond(figure)
@@ -43,6 +44,18 @@ def fit(figure: Figure) -> Fitted:
         return Fitted(None, 1.0, problem)
     width, height = figure.get_size_inches()
     return Fitted(part, max(part.width / width, part.height / height), problem)
+
+
+def _let_lay_out(figure: Figure) -> None:
+    """Let the engine of the author or the library do its work, which decides what stands where."""
+    engine = figure.get_layout_engine()
+    if engine is None:
+        return
+    try:
+        with _heard():
+            engine.execute(figure)
+    except Exception:
+        return  # the drawing itself will tell
 
 
 def _is_untouched(figure: Figure) -> bool:

@@ -8,10 +8,19 @@ from typing import Any
 
 
 def is_frame(value: object) -> bool:
-    """Whether `value` speaks the dataframe interchange protocol, or is a frame or table of columns."""
+    """Whether `value` speaks the dataframe interchange protocol, or is a frame or table of columns, or can become one."""
     if isinstance(value, type):
         return False
-    return hasattr(value, "__dataframe__") or (hasattr(value, "__arrow_c_stream__") and hasattr(value, "slice"))
+    if hasattr(value, "__dataframe__") or (hasattr(value, "__arrow_c_stream__") and hasattr(value, "slice")):
+        return True
+    return bool(_way_to_pandas(type(value)))
+
+
+def _way_to_pandas(kind: type) -> str:
+    """The method by which a table with named columns becomes a frame of pandas; empty for none."""
+    if not (hasattr(kind, "columns") or hasattr(kind, "colnames")):
+        return ""
+    return next((name for name in ("to_pandas", "df") if callable(getattr(kind, name, None))), "")
 
 
 def read_columns(value: Any, rows: int) -> tuple[dict[str, list[object]], int]:
@@ -21,9 +30,12 @@ def read_columns(value: Any, rows: int) -> tuple[dict[str, list[object]], int]:
     if type(value).__module__.startswith("polars"):
         frame = value if hasattr(value, "columns") else value.to_frame()
         return frame.head(rows).to_dict(as_series=False), len(frame)
-    from pandas.api.interchange import from_dataframe
+    if hasattr(value, "__dataframe__"):
+        from pandas.api.interchange import from_dataframe
 
-    frame = from_dataframe(value)
+        frame = from_dataframe(value)
+    else:
+        frame = getattr(value, _way_to_pandas(type(value)))()
     return {str(name): list(frame[name].iloc[:rows]) for name in frame.columns}, len(frame)
 
 

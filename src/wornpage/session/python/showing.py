@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import base64
+import sys
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
@@ -28,6 +31,9 @@ def show_value(value: Any, driver: Driver) -> None:
 
     if value is None or _holds_artists(value):
         figures.show_if_figure(value, driver)
+        return
+    if (drawing := _drawing_of(value)) is not None:
+        figures.show_if_figure(drawing, driver)
         return
     table = as_table(value)
     still = still_of(value) if table is None else None
@@ -73,6 +79,40 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
     )
 
 
+def _drawing_of(value: Any) -> object:
+    """The figure that a plan of one draws, such as a plot put together from layers; None for anything else."""
+    if isinstance(value, type) or not hasattr(value, _BUNDLE) or hasattr(value, _NO_FORM):
+        return None
+    draw = getattr(value, "draw", None)
+    made = draw() if callable(draw) and "matplotlib" in sys.modules else None
+    return made if made is not None and _holds_artists(made) else None
+
+
+def _forms(value: Any) -> Iterator[tuple[str, str | bytes]]:
+    """The forms that a value makes of itself, the best first: alone, or several in one."""
+    bundle: dict[str, Any] = {}
+    for kind, (name, media) in _FORMS.items():
+        method = getattr(value, name, None)
+        made = method() if callable(method) else None
+        if not made:
+            if not bundle and callable(getattr(value, _BUNDLE, None)):
+                found = getattr(value, _BUNDLE)()
+                bundle = (found[0] if isinstance(found, tuple) else found) or {"": ""}
+            made = bundle.get(media)
+        if made and isinstance(made, str | bytes):
+            yield kind, made
+
+
+_BUNDLE = "_repr_mimebundle_"
+_FORMS = {
+    "svg": ("_repr_svg_", "image/svg+xml"),
+    "png": ("_repr_png_", "image/png"),
+    "html": ("_repr_html_", "text/html"),
+    "markdown": ("_repr_markdown_", "text/markdown"),
+}
+"""What a value may offer: the method for each form, and what the form is called among several."""
+
+
 def _show_own_form(value: Any, driver: Driver) -> bool:
     """Send the formula, SVG, PNG, HTML or Markdown that `value` makes of itself; False if it makes none."""
     if isinstance(value, type) or hasattr(value, _NO_FORM):
@@ -80,22 +120,20 @@ def _show_own_form(value: Any, driver: Driver) -> bool:
     if formula := formula_of(value):
         driver.show({"kind": "formula", "latex": formula, "text": written(value)[:_MAX_TEXT]})
         return True
-    for kind, name in (("svg", "_repr_svg_"), ("png", "_repr_png_"), ("html", "_repr_html_")):
-        method = getattr(value, name, None)
-        made = method() if callable(method) else None
-        if not made:
-            continue
-        text = without_addresses(repr(value))[:_MAX_TEXT]
-        made = steady(made) if kind == "html" and isinstance(made, str) else made
-        data = made.encode() if isinstance(made, str) else bytes(made)
-        if kind == "html":
-            driver.show({"kind": "html", "text": text}, data)
-        else:
-            driver.show({"kind": "figure", "format": kind, "width": 0, "height": 0, "alt": text}, data)
-        return True
-    method = getattr(value, "_repr_markdown_", None)
-    made = method() if callable(method) else None
-    if isinstance(made, str) and made.strip():
-        driver.show({"kind": "prose", "told": {"text": made.replace("{", "\\{"), "answers": []}})
-        return True
-    return False
+    kind, made = next(_forms(value), ("", ""))
+    if not kind:
+        return False
+    text = without_addresses(repr(value))[:_MAX_TEXT]
+    if kind == "markdown":
+        driver.show({"kind": "prose", "told": {"text": str(made).replace("{", "\\{"), "answers": []}})
+    elif kind == "html":
+        driver.show({"kind": "html", "text": text}, steady(str(made)).encode())
+    elif kind == "png" and isinstance(made, str):
+        driver.show(_picture(kind, text), base64.b64decode(made))
+    else:
+        driver.show(_picture(kind, text), made.encode() if isinstance(made, str) else made)
+    return True
+
+
+def _picture(kind: str, text: str) -> dict[str, object]:
+    return {"kind": "figure", "format": kind, "width": 0, "height": 0, "alt": text}
