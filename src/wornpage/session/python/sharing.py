@@ -51,7 +51,7 @@ def count_atoms(wanted: bool) -> None:
 
 
 class TooLarge(Exception):
-    """More nodes than can be walked in reasonable time."""
+    """More nodes than can be walked in reasonable time, or one that cannot be looked into."""
 
 
 class Reach:
@@ -128,7 +128,10 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
         if len(seen) > MAX_NODES:
             raise TooLarge
         found.ends = found.ends or ends_with_an_act(node, kind, awaited)
-        inner = _inner(node, kind, found)
+        try:
+            inner = _inner(node, kind, found)
+        except Exception as error:  # whatever an object has against being looked into
+            raise TooLarge(f"{kind.__name__}: {error}") from None
         if inner:
             alive.append(inner)
             alive.append(node)
@@ -249,7 +252,7 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
     if kind in _BOUND_IN_C:
         return [node.__self__]
     if kind is memoryview:
-        return [node.obj]
+        return _looked_at(node)
     if isinstance(node, type):
         found.lent.update(map(id, gc.get_referents(vars(node))))  # the dictionary that `A.__dict__` looks at
         return _worth([_plain(v) for k, v in vars(node).items() if not k.startswith("__")]) + list(node.__bases__)
@@ -335,6 +338,13 @@ def _plainly(node: object) -> Any:
     """The items of a container, whatever it says of itself."""
     kinds: tuple[Any, ...] = (list, tuple, set, frozenset)
     return next(kind.__iter__(node) for kind in kinds if isinstance(node, kind))
+
+
+def _looked_at(view: memoryview) -> list[object]:
+    try:
+        return [view.obj]
+    except ValueError:
+        return []  # it has been let go of
 
 
 def _content(cell: CellType) -> list[object]:
