@@ -34,7 +34,15 @@ def _with_chunks(step: dict[str, Any]) -> dict[str, Any]:
 def tried(chosen: list[dict[str, Any]]) -> list[Report]:
     """What came of cases, tried on all processors."""
     with ProcessPoolExecutor(os.cpu_count()) as pool:
-        return list(pool.map(try_case, chosen))
+        return list(pool.map(_tried_one, chosen))
+
+
+def _tried_one(case: dict[str, Any]) -> Report:
+    """A case; a fault of ours breaks the law too, and stops no other."""
+    try:
+        return try_case(case)
+    except Exception as fault:
+        return Report(case["name"], broken=[f"{type(fault).__name__}: {fault}"])
 
 
 def main(names: list[str]) -> int:

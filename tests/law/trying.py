@@ -44,7 +44,10 @@ class Trial:
 def try_seed(seed: int) -> Trial:
     """Make the page of a seed and try it."""
     maker = Maker(seed)
-    return try_steps(maker.steps(), seed, apart=maker.islands > 1)
+    try:
+        return try_steps(maker.steps(), seed, apart=maker.islands > 1)
+    except Exception as fault:  # one of ours breaks the law too
+        return Trial(seed, f"{type(fault).__name__}: {fault}")
 
 
 def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) -> Trial:
