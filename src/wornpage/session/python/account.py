@@ -10,7 +10,7 @@ import re
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python.atoms import ATOMS, NoFingerprint
+from wornpage.session.python.atoms import ATOMS, NoFingerprint, is_a
 from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
 from wornpage.session.python.fingerprint import fingerprint, is_interned
@@ -63,7 +63,7 @@ class Account:
         self.now = tracker.names_now()
         self.local = bool(local_modules())
         """Whether modules of the project are loaded."""
-        self.stops = frozenset(id(value) for value in self.now.values() if isinstance(value, _DEFINITION))
+        self.stops = frozenset(id(value) for value in self.now.values() if is_a(value, _DEFINITION))
         self.changed: dict[str, object] = {}
         self.in_place: set[str] = set()
         """Changed names that stand for the same object as before."""
@@ -105,7 +105,7 @@ class Account:
         if before.startswith("live:"):
             if not self.is_chunk and not hasattr(type(value), "__next__"):
                 return False  # a mark only looks; of what is used up by looking it is told
-            return not isinstance(value, ModuleType) or is_nowhere(value)  # importing one again does not use it up
+            return not is_a(value, ModuleType) or is_nowhere(value)  # importing one again does not use it up
         if type(value) in ATOMS:
             return False
         self.prints[name] = print_of(value)
@@ -153,7 +153,7 @@ class Account:
         changed = {id(value) for name, value in self.changed.items() if name in self.in_place}
         if not (reached.own or reached.lent or reached.definitions or changed or self.local):
             return False
-        bound = {id(value): name for name, value in self.now.items() if isinstance(value, _DEFINITION)}
+        bound = {id(value): name for name, value in self.now.items() if is_a(value, _DEFINITION)}
         found = False
         for name in self._unused():
             value = self.now[name]
@@ -294,12 +294,12 @@ class Account:
     def _provider(self, group: dict[str, object], known: dict[str, str], code: str, file: str, wanted: bool) -> Told:
         if len(group) == 1:
             ((name, value),) = group.items()
-            if name in known and isinstance(value, ModuleType) and not is_local(value.__name__):
+            if name in known and is_a(value, ModuleType) and not is_local(value.__name__):
                 return {"module": value.__name__}
-            if isinstance(value, _DEFINITION) and getattr(value, "__module__", "") == "__main__":
+            if is_a(value, _DEFINITION) and getattr(value, "__module__", "") == "__main__":
                 plain = name in known and is_plain_definition(code, name, value)
                 return {"definition": True, "code": code, "file": file} if plain else {"live": True}
-        if any(isinstance(value, _DEFINITION) for value in group.values()) and len(group) > 1:
+        if any(is_a(value, _DEFINITION) for value in group.values()) and len(group) > 1:
             return {"live": True}
         if self.outside.own and any(self.outside.meets(self.reach_of(name, value)) for name, value in group.items()):
             return {"live": True}  # a copy from the store would not be the one that is held outside
@@ -313,7 +313,7 @@ class Account:
     def _over(self, name: str, value: object) -> list[str]:
         """Names of the functions and classes of the page that a value is made of."""
         reached = self.reach_of(name, value).definitions
-        return sorted(n for n, v in self.now.items() if n != name and isinstance(v, _DEFINITION) and id(v) in reached)
+        return sorted(n for n, v in self.now.items() if n != name and is_a(v, _DEFINITION) and id(v) in reached)
 
 
 def _pattern(group: dict[str, object]) -> str:
@@ -333,6 +333,6 @@ def print_of(value: object) -> str | None:
 
 def _mentions_local(value: object) -> bool:
     """Whether a value is, or comes from, a module of the project, whose state may have changed under it."""
-    if isinstance(value, ModuleType):
+    if is_a(value, ModuleType):
         return is_local(value.__name__)
     return is_local(getattr(value, "__module__", None) or "") or is_local(type(value).__module__)

@@ -6,7 +6,7 @@ import ast
 from types import BuiltinFunctionType, FunctionType, ModuleType
 
 from wornpage.session.bindings import names_written
-from wornpage.session.python.atoms import ATOMS
+from wornpage.session.python.atoms import ATOMS, is_a
 from wornpage.session.python.fingerprint import HOOKS
 
 _FIXED = (*ATOMS, FunctionType, BuiltinFunctionType, type, ModuleType)
@@ -24,8 +24,8 @@ def is_plain_definition(code: str, name: str, value: object) -> bool:
         return False
     statement = statements[-1]
     if isinstance(statement, ast.ClassDef):
-        return isinstance(value, type) and _is_plain_class(statement, value)
-    if not isinstance(value, FunctionType) or statement.decorator_list or value.__closure__ is not None:
+        return is_a(value, type) and _is_plain_class(statement, value)
+    if not is_a(value, FunctionType) or statement.decorator_list or value.__closure__ is not None:
         return False
     written = [*statement.args.defaults, *(d for d in statement.args.kw_defaults if d)]
     made = [*(value.__defaults__ or ()), *(value.__kwdefaults__ or {}).values()]

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
 from wornpage.session.python import ambient, crash, hooks, seeds
+from wornpage.session.python.atoms import home_of, is_a
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
@@ -187,6 +188,12 @@ class Driver:
             found = {} if needs else self._account(message, before, error)
         except MustReplay as missing:
             needs, found = missing.name, {}
+        except Exception as raised:
+            if not _is_of_the_page(raised):
+                raise
+            error, found = {**describe_error(raised, sys.exc_info()[2]), "kind": "crash"}, {}
+            told = error["chain"][-1]
+            told["message"] = f"a value does not let itself be looked at: {told['kind']}: {told['message']}"
         crash.end()
         done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
@@ -343,11 +350,19 @@ def _take_for_sources(files: dict[str, dict[str, str]], watcher: Any, error: Any
             files["source"][short] = source_form(path)
 
 
+def _is_of_the_page(raised: BaseException) -> bool:
+    """Whether code of the page has raised it: an object that does not let itself be looked at."""
+    trace = raised.__traceback__
+    while trace is not None and trace.tb_next is not None:
+        trace = trace.tb_next
+    return trace is not None and trace.tb_frame.f_code.co_filename.startswith("chunk:")
+
+
 def _seen_lines(tracker: Any) -> list[str]:
     """Labels of the chunks whose functions and classes were used: where code looks at lines, theirs count."""
     found = set()
     for value in tracker.reads.values():
-        kind = value if isinstance(value, type) else type(value)
+        kind: Any = value if is_a(value, type) else type(value)
         held = vars(kind).values() if kind.__module__ == "__main__" else ()
         for one in (value, *held):
             code = _code_of(one)
@@ -372,18 +387,11 @@ def _blame(answers: list[Message], marks: list[Message]) -> None:
 
 def _packages(tracker: Any, written: dict[str, object], imported: set[str]) -> list[str]:
     """Top-level packages of libraries that the chunk's values come from, and those it has imported."""
-    from types import ModuleType
-
     found = {name.split(".")[0] for name in imported}
     for name in [*tracker.reads, *written]:
         held = tracker.held.get(name)
         value = held[1] if held else tracker.reads.get(name)
-        module = (
-            value.__name__
-            if isinstance(value, ModuleType)
-            else getattr(value, "__module__", None) or type(value).__module__
-        )
-        found.add(str(module).split(".")[0])
+        found.add(str(home_of(value)).split(".")[0])
         found.add(str(type(value).__module__).split(".")[0])
     if tracker.watch is not None:
         found |= {name.split(".")[0] for name in sys.modules if name not in tracker.watch.modules and "." not in name}

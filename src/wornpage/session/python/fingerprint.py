@@ -35,7 +35,7 @@ from wornpage.session.python.arrays import (
     told,
     warns_of_writing,
 )
-from wornpage.session.python.atoms import ATOMS, NoFingerprint
+from wornpage.session.python.atoms import ATOMS, NoFingerprint, is_a
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.sharing import pattern
 from wornpage.store.sources import looks_at_itself, source_form
@@ -106,9 +106,9 @@ class Canonical(pickle.Pickler):
             return NotImplemented
         if kind is FunctionType:
             return _function(value)
-        if isinstance(value, type):
+        if is_a(value, type):
             return _class(value)
-        if isinstance(value, ModuleType):
+        if is_a(value, ModuleType):
             if is_nowhere(value):
                 raise NoFingerprint("a module that cannot be imported")
             return _token, (("module", value.__name__, module_token(value.__name__)),)
@@ -164,7 +164,7 @@ def is_interned(text: str) -> bool:
 def is_live(value: object) -> bool:
     """Whether a value has a place or a life outside itself: iterators, files, connections, drawings, locks."""
     kind = type(value)
-    if isinstance(value, GeneratorType) or kind.__name__ in {
+    if is_a(value, GeneratorType) or kind.__name__ in {
         "coroutine",
         "async_generator",
         "memoryview",
@@ -173,7 +173,7 @@ def is_live(value: object) -> bool:
         return True
     if kind.__module__.startswith(_LIVE_MODULES):
         return True
-    if isinstance(value, BaseException) and (value.__traceback__ or value.__cause__ or value.__context__):
+    if is_a(value, BaseException) and (value.__traceback__ or value.__cause__ or value.__context__):
         return True  # where it was raised, and because of what, would be lost
     # An iterator has a place that using it changes; a few types of data have `__next__` for other reasons.
     return hasattr(kind, "__next__") and hasattr(kind, "__iter__")
@@ -248,7 +248,7 @@ def _class(value: type) -> object:
 def _unwrapped(value: Any) -> object:
     if isinstance(value, staticmethod | classmethod):
         return (type(value).__name__, value.__func__)
-    if isinstance(value, property):
+    if is_a(value, property):
         return ("property", value.fget, value.fset, value.fdel)
     if type(value).__name__ in {"member_descriptor", "getset_descriptor", "wrapper_descriptor"}:
         return (type(value).__name__, value.__name__)
@@ -260,7 +260,7 @@ def _unwrapped(value: Any) -> object:
 def _instance(value: object) -> object:
     """An instance of a page's class by its class and its attributes; none with hooks of its own."""
     kind = type(value)
-    if isinstance(value, tuple) and hasattr(kind, "_fields"):
+    if is_a(value, tuple) and hasattr(kind, "_fields"):
         return _token, (("tuple", kind, tuple(value)),)
     state = instance_state(value)
     return _token, (("instance", kind, state),)
@@ -335,13 +335,13 @@ def _local_token(module: ModuleType) -> str:
             continue
         hasher.update(name.encode())
         try:
-            if isinstance(value, FunctionType) and value.__module__ == module.__name__:
+            if is_a(value, FunctionType) and value.__module__ == module.__name__:
                 hasher.update(repr(code_parts(value.__code__, documented)).encode())
                 hasher.update(fingerprint((value.__defaults__, value.__dict__)).encode())
-            elif isinstance(value, type) and value.__module__ == module.__name__:
+            elif is_a(value, type) and value.__module__ == module.__name__:
                 state = [(k, v) for k, v in sorted(vars(value).items()) if not callable(v) and not k.startswith("__")]
                 hasher.update(repr(list(vars(value))).encode() + fingerprint(state).encode())
-            elif not isinstance(value, BuiltinFunctionType):
+            elif not is_a(value, BuiltinFunctionType):
                 hasher.update(fingerprint(value).encode())
         except NoFingerprint:
             filled = _filled(value)

@@ -13,7 +13,7 @@ from typing import Any
 
 from wornpage.session.python import singles
 from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
-from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
 from wornpage.session.python.modules import is_local, is_nowhere
 from wornpage.session.python.sharing import pattern, reach
@@ -33,11 +33,11 @@ class Keeper(pickle.Pickler):
 
     def reducer_override(self, value: object) -> Any:
         kind: Any = type(value)
-        if isinstance(value, ModuleType):
+        if is_a(value, ModuleType):
             if is_local(value.__name__) or is_nowhere(value):
                 raise CannotKeep("a module of the project, or one that cannot be imported")
             return _module, (value.__name__,)
-        if isinstance(value, FunctionType | type):
+        if is_a(value, (FunctionType, type)):
             code = getattr(value, "__code__", None)
             if value.__module__ == "__main__" or (code is not None and code.co_filename.startswith("chunk:")):
                 return self._by_name(value)
@@ -49,7 +49,7 @@ class Keeper(pickle.Pickler):
         if is_live(value) or is_local(kind.__module__):
             raise CannotKeep(kind.__name__)
         if kind.__module__ == "__main__":
-            if isinstance(value, tuple) and hasattr(kind, "_fields"):
+            if is_a(value, tuple) and hasattr(kind, "_fields"):
                 return _tuple, (kind, tuple(value))
             return _instance, (kind,), instance_state(value), None, None, _set_state
         return _with_layout(value)

@@ -28,7 +28,7 @@ from typing import Any
 from weakref import getweakrefcount
 
 from wornpage.session.python import singles
-from wornpage.session.python.atoms import ATOMS
+from wornpage.session.python.atoms import ATOMS, is_a
 from wornpage.session.python.modules import is_nowhere
 
 MAX_NODES = 400_000
@@ -91,6 +91,15 @@ class Reach:
 
 def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
     """What `value` reaches; into functions and classes whose ids are in `stops` it does not look. Raises `TooLarge`."""
+    try:
+        return _reached(value, stops)
+    except TooLarge:
+        raise
+    except Exception as error:  # whatever an object has against being looked at
+        raise TooLarge(type(error).__name__) from None
+
+
+def _reached(value: object, stops: frozenset[int]) -> Reach:
     found = Reach()
     own, twice = found.own, found.twice
     todo: list[object] = [value]
@@ -105,7 +114,7 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
                 continue
         elif _is_shut(node, kind):
             continue
-        elif isinstance(node, type) or kind is FunctionType:
+        elif issubclass(kind, type) or kind is FunctionType:
             if not _is_open(node):
                 continue
             if id(node) in found.definitions:
@@ -128,15 +137,12 @@ def reach(value: object, stops: frozenset[int] = frozenset()) -> Reach:
         if len(seen) > MAX_NODES:
             raise TooLarge
         found.ends = found.ends or ends_with_an_act(node, kind, awaited)
-        try:
-            inner = _inner(node, kind, found)
-        except Exception as error:  # whatever an object has against being looked into
-            raise TooLarge(f"{kind.__name__}: {error}") from None
+        inner = _inner(node, kind, found)
         if inner:
             alive.append(inner)
             alive.append(node)
             todo.extend(inner)
-    if isinstance(value, FunctionType | type) and id(value) in found.definitions:
+    if is_a(value, (FunctionType, type)) and id(value) in found.definitions:
         own[id(value)] = len(own)
     twice += sorted(own[key] for key in found.lent & own.keys())
     return found
@@ -147,11 +153,11 @@ def ends_with_an_act(node: object, kind: type, awaited: set[int] | None = None) 
     if kind is GeneratorType or kind is CoroutineType or kind is AsyncGeneratorType:
         frame = getattr(node, "gi_frame", None) or getattr(node, "cr_frame", None) or getattr(node, "ag_frame", None)
         return frame is not None and frame.f_lasti > 0 and bool(frame.f_code.co_exceptiontable)
-    if isinstance(node, io.IOBase):
-        return not isinstance(node, io.BytesIO | io.StringIO) and not node.closed
+    if issubclass(kind, io.IOBase):
+        return not issubclass(kind, io.BytesIO | io.StringIO) and not getattr(node, "closed", True)
     if kind.__module__ == "__main__" and hasattr(kind, "__del__"):
         return True
-    if kind.__module__ == "__main__" and not isinstance(node, type) and getweakrefcount(node):
+    if kind.__module__ == "__main__" and not issubclass(kind, type) and getweakrefcount(node):
         return True
     return id(node) in (finalized() if awaited is None else awaited)
 
@@ -196,7 +202,7 @@ def _is_shut(node: Any, kind: type) -> bool:
     """Whether nothing of the page's can be reached through an object."""
     if kind in _BOUND_IN_C:
         return _is_of_nobody(node.__self__)
-    return bool(singles.name_of(node)) or (isinstance(node, _CLOSED) and not is_nowhere(node))
+    return bool(singles.name_of(node)) or (issubclass(kind, _CLOSED) and not is_nowhere(node))
 
 
 def _is_of_nobody(owner: object) -> bool:
@@ -232,10 +238,10 @@ def _owner(node: Any) -> Any:
 
 
 def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
-    if isinstance(node, dict):
+    if issubclass(kind, dict):
         inner = _worth(list(dict.keys(node))) + _worth(list(dict.values(node)))
         return inner if kind is dict else inner + _attributes(node, found)
-    if isinstance(node, list | tuple | set | frozenset):
+    if issubclass(kind, list | tuple | set | frozenset):
         inner = _worth(list(_plainly(node)))
         return inner if kind.__module__ == "builtins" else inner + _attributes(node, found)
     if kind is FunctionType:
@@ -253,13 +259,13 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
         return [node.__self__]
     if kind is memoryview:
         return _looked_at(node)
-    if isinstance(node, type):
+    if issubclass(kind, type):
         found.lent.update(map(id, gc.get_referents(vars(node))))  # the dictionary that `A.__dict__` looks at
         return _worth([_plain(v) for k, v in vars(node).items() if not k.startswith("__")]) + list(node.__bases__)
-    if isinstance(node, ModuleType):
+    if issubclass(kind, ModuleType):
         found.lent.add(id(node.__dict__))
         return [held for name, held in node.__dict__.items() if not name.startswith("__")]
-    if isinstance(node, BaseException):
+    if issubclass(kind, BaseException):
         return [*node.args, node.__cause__, node.__context__, *vars(node).values()]
     return _of_library(node, kind, found)
 

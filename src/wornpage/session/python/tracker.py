@@ -13,9 +13,9 @@ import os
 import sys
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
-from types import ModuleType
 from typing import Any
 
+from wornpage.session.python.atoms import home_of
 from wornpage.session.python.effects import Watch
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
 from wornpage.session.python.keeping import bring_back
@@ -53,12 +53,6 @@ def _is_open(number: int) -> bool:
     except OSError:
         return False
     return True
-
-
-def _home(value: object) -> object:
-    if isinstance(value, ModuleType):
-        return value.__name__
-    return getattr(value, "__module__", None) or type(value).__module__
 
 
 def _alone(statement: ast.stmt, tree: ast.Module) -> ast.Module:
@@ -342,7 +336,7 @@ class Tracker:
 
     def homes(self) -> set[str]:
         """Modules that what the chunk has used by name is, or comes from."""
-        return {home for value in self.reads.values() if isinstance(home := _home(value), str)}
+        return {home for value in self.reads.values() if isinstance(home := home_of(value), str)}
 
     def effects(self, imported: Iterable[str] = ()) -> str:
         """What the chunk left behind that cannot be set back; `imported` are modules that its code asked for."""
