@@ -11,6 +11,7 @@ import re
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from types import FrameType
 from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
@@ -179,7 +180,8 @@ class Watcher:
         if event == "open" and not self._led:
             self._opened(arguments[0], arguments[1], arguments[2])
         elif event in {"os.listdir", "os.scandir"}:
-            self._listed(arguments[0])
+            if not _looks_for_packages(sys._getframe(1)):
+                self._listed(arguments[0])
         elif event in {"os.remove", "os.rename", "os.truncate", "os.symlink", "os.link"}:
             for argument in arguments[:2]:
                 if isinstance(argument, str | bytes):
@@ -397,6 +399,11 @@ def _path_of(handle: int) -> str | None:
 
 
 _readlink = os.readlink
+def _looks_for_packages(frame: FrameType | None) -> bool:
+    """Whether it is the standard library that looks through the import path, the page's folder too, for what is installed."""
+    return frame is not None and frame.f_globals.get("__name__") in {"importlib.metadata", "importlib_metadata"}
+
+
 _scandir = os.scandir
 
 
