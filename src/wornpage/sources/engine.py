@@ -59,6 +59,8 @@ class Cite(Struct):
     substituted: tuple[str, ...] = ()
     """Variables that have been used up by a substitution."""
     for_sort: bool = False
+    sort_rule: Element | None = None
+    """Which key of the style's it is for, which may say how many names count."""
     replaced_names: str | None = None
     short_names: bool = False
     """Family names only, whatever the style says: for running text."""
@@ -256,13 +258,13 @@ class Engine:
         ordered = list(keys)
         for rule in reversed(list(sort)):
             descending = rule.get("sort") == "descending"
-            held = {key: self._sort_key(rule, key) for key in ordered}
+            held = {key: self._sort_key(rule, key, part is self.style.bibliography) for key in ordered}
             full = [key for key in ordered if held[key]]
             empty = [key for key in ordered if not held[key]]
             ordered = sorted(full, key=lambda key: held[key], reverse=descending) + empty
         return ordered
 
-    def _sort_key(self, rule: Element, key: str) -> tuple[object, ...] | str:
+    def _sort_key(self, rule: Element, key: str, in_list: bool) -> tuple[object, ...] | str:
         work = self.works[key]
         variable, macro = rule.get("variable"), rule.get("macro")
         if variable == "citation-number":
@@ -275,7 +277,7 @@ class Engine:
         if variable:
             return _collated(words(parsed(str(work.entry.data.get(variable, "")))))
         if macro in self.style.macros:
-            cite = Cite(work.entry, CiteItem(key), in_list=True, for_sort=True)
+            cite = Cite(work.entry, CiteItem(key), in_list=in_list, for_sort=True, sort_rule=rule)
             return _collated(words(self._children(self.style.macros[macro or ""], cite).runs))
         return ""
 
@@ -543,7 +545,7 @@ class Engine:
         part = self.style.bibliography if cite.in_list else self.style.citation
         work = self.works[cite.entry.key]
         look = NameLook.of(element, part, self.style.root, cite.position != "first" and not cite.in_list)
-        if not cite.in_list:
+        if not cite.in_list and not cite.for_sort:
             look = replace(look, first=look.first + work.more_names)
             if self.rule and (work.with_given or self.rule != "by-cite"):
                 told = (
@@ -555,7 +557,7 @@ class Engine:
                 )
                 look = replace(look, levels=self._levels(look), told_apart=told)
         if cite.for_sort:
-            look = replace(look, sort_order="all", for_sort=True)
+            look = _for_sorting(look, cite.sort_rule)
         if cite.short_names:
             look = replace(look, form="short", sort_order="", join=look.join or "text", least=look.least or 4)
         if present == ["editor", "translator"] and data["editor"] == data["translator"]:
@@ -791,3 +793,12 @@ def _holding(children: Sequence[Element], layout: Element) -> Element:
     made = Element("layout", {"delimiter": layout.get("delimiter", "")})
     made.extend(children)
     return made
+
+
+def _for_sorting(look: NameLook, rule: Element | None) -> NameLook:
+    """Names as works are sorted by them, as many as the key says."""
+    asked: dict[str, int] = {}
+    for mine, theirs in (("least", "names-min"), ("first", "names-use-first")):
+        if rule is not None and rule.get(theirs, "").isdigit():
+            asked[mine] = int(rule.get(theirs, ""))
+    return replace(look, sort_order="all", for_sort=True, **asked)

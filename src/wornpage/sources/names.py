@@ -98,6 +98,8 @@ def render_names(names: Sequence[Name], look: NameLook, style: Style) -> tuple[R
     if cut and look.use_last and len(known) > look.first + 1:
         last = _one(known[-1], look, style, len(known) - 1)
         return (*joined(parts, look.delimiter), Run(f"{look.delimiter}… "), *last), len(known)
+    if (cut or open_end) and look.for_sort:
+        return joined(parts, look.delimiter), max(len(known), 2)
     if cut or open_end:
         gap = look.delimiter if _precedes(look.precedes_et_al, len(parts), inverted) else " "
         looks = frozenset({look.et_al_look} if look.et_al_look else ())
@@ -171,7 +173,8 @@ def _one(name: Name, look: NameLook, style: Style, place: int) -> Runs:
     if level == _WHOLE:
         look = replace(look, initials=None)
     if look.form == "short" and not level:
-        whole = _spaced(particle, family) if not look.for_sort else family
+        is_demoted = look.for_sort and look.particle in {"sort-only", "display-and-sort"}
+        whole = family if is_demoted else _spaced(particle, family)
         return _family((Run(whole),), look, style)
     given = _initialled(given, look)
     if look.initials is not None and "." not in look.initials:
