@@ -19,7 +19,7 @@ given: {n: 1, m: 2}
 
 # One
 
-See {see nope}, [x](#nowhere), {cite a2000}. {= y}
+See {see nope}, [x](#nowhere), {cite a2000}. {= y} $\\nosuch$ $5 each, and not 10$
 
 ![](missing.png)
 
@@ -75,7 +75,7 @@ class Checked(FolderCase):
     def test_each_rule_finds_what_it_is_for(self) -> None:
         found = self.found(WRONG)
         expected = [
-            ("givens", 3), ("labels", 8), ("labels", 8), ("citations", 8), ("names", 8), ("images", 10), ("alternative-text", 10),
+            ("givens", 3), ("labels", 8), ("labels", 8), ("citations", 8), ("names", 8), ("formulas", 8), ("prices", 8), ("images", 10), ("alternative-text", 10),
             ("packages", 13), ("files", 15), ("listings", 18), ("headings", 22), ("alternative-text", 24), ("figure-sizes", 24), ("chance", 26),
             ("absolute-paths", 28), ("long-lines", 29), ("code", 33),
         ]  # fmt: skip

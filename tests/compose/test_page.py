@@ -123,7 +123,7 @@ class Beside(FolderCase):
         html = self.html(
             "::: caution Mind *this* {#mind}\nHot.\n:::\n\n::: side-by-side {widths=2:1}\nLeft\n\nRight\n:::\n"
         )
-        self.assertIn('<div class="box caution" id="mind" role="note" aria-label="Mind this">', html)
+        self.assertIn('<div class="box of-caution" id="mind" role="note" aria-label="Mind this">', html)
         self.assertIn('<p class="box-title">Mind <em>this</em></p>', html)
         self.assertIn('style="--columns:minmax(0, 2fr) minmax(0, 1fr)">\n<div><p>Left</p></div>\n<div><p>Right', html)
 

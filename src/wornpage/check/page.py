@@ -9,6 +9,7 @@ from wornpage.check.finding import PAGE, Finding, graded
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
 from wornpage.source import Page, read_page
+from wornpage.tree.problem import Severity
 
 
 def check_page(path: Path, name: str) -> list[Finding]:
@@ -35,6 +36,8 @@ def check_read(page: Page) -> list[Finding]:
         "givens": code.unused_givens(page, settings),
         "labels": [*text.pointers(page), *text.labels_twice(page)],
         "citations": text.citations(page, settings, nodes),
+        "formulas": text.formulas(page, settings, nodes, Severity.ERROR),
+        "prices": text.formulas(page, settings, nodes, Severity.WARNING),
         "images": text.images(page),
         "alternative-text": text.without_words(page, settings),
         "headings": text.headings(page),

@@ -8,12 +8,13 @@ from collections.abc import Iterator
 
 from wornpage.check.code import at, parsed
 from wornpage.compose.citing import find_citations
+from wornpage.compose.mathematics import read_written
 from wornpage.compose.pictures import picture
 from wornpage.output.stationery import Stationery
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks, templates
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.walk import walk, words_of
 
 _DRAWS = re.compile(
@@ -108,6 +109,16 @@ def labels_twice(page: Page) -> Iterator[Problem]:
 def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[Problem]:
     """Citations without an entry, and bibliographies that cannot be read."""
     return list(find_citations(page, settings, head, all_blocks(page)).problems)
+
+
+# --- formulas ---------------------------------------------------------------------------------
+
+
+def formulas(page: Page, settings: Settings, head: tuple[n.Node, ...], severity: Severity) -> Iterator[Problem]:
+    """What is wrong with the page's formulas, as gravely as that."""
+    for node in walk((*head, *all_blocks(page))):
+        if isinstance(node, n.RawMath | n.RawMathBlock):
+            yield from (one for one in read_written(node, settings.page.macros)[1] if one.severity is severity)
 
 
 # --- pictures ---------------------------------------------------------------------------------

@@ -15,7 +15,7 @@ from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
 from wornpage.compose.head import Head
 from wornpage.compose.language import Language, language_of, write_date
-from wornpage.compose.mathematics import MathFault, formula_in, read_formula, spoken
+from wornpage.compose.mathematics import formula_in, read_written, spoken
 from wornpage.compose.pictures import natural_size, picture
 from wornpage.compose.results import Captioned, show_chunk
 from wornpage.compose.values import FormFault, exact_number, write_value
@@ -149,18 +149,14 @@ class _Answering:
             return ()
 
     def math(self, math: n.RawMath) -> n.Node:
-        try:
-            formula = read_formula(math.latex, self.settings.page.macros)
-        except MathFault as fault:
-            self.problems.append(_math_problem(fault, math.latex, math.span, 1))
-            return n.Code(math.span, math.latex)
-        return n.Math(math.span, formula, spoken(formula))
+        formula, problems = read_written(math, self.settings.page.macros)
+        self.problems += problems
+        return n.Math(math.span, formula, spoken(formula)) if formula else n.Code(math.span, math.latex)
 
     def math_block(self, math: n.RawMathBlock) -> n.Node:
-        try:
-            formula = read_formula(math.latex, self.settings.page.macros)
-        except MathFault as fault:
-            self.problems.append(_math_problem(fault, math.latex, math.span, 2))
+        formula, problems = read_written(math, self.settings.page.macros)
+        self.problems += problems
+        if formula is None:
             return n.OutputText(math.span, math.latex, "error")
         return n.MathBlock(math.span, formula, spoken(formula), math.label)
 
@@ -295,11 +291,3 @@ class _Teller:
 
         result: T = respan(rewrite(tree, change), span)
         return result
-
-
-def _math_problem(fault: MathFault, latex: str, span: Span, dollars: int) -> Problem:
-    """The fault at its own place inside the formula."""
-    before = latex[: fault.offset]
-    line = span.line + before.count("\n")
-    column = fault.offset - before.rfind("\n") if "\n" in before else span.column + dollars + fault.offset
-    return Problem(span.at(line, column), fault.what, fault.hint)

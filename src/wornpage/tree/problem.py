@@ -104,4 +104,9 @@ def near_miss(word: str, known: Iterable[str], most: int = 3, cutoff: float = 0.
     matches = get_close_matches(word, list(known), n=most, cutoff=cutoff)
     if not matches:
         return ""
-    return f"Did you mean {' or '.join(repr(match) for match in matches)}?"
+    return f"Did you mean {' or '.join(map(quoted, matches))}?"
+
+
+def quoted(text: str) -> str:
+    """`text` between quotation marks, its backslashes as they are."""
+    return repr(text).replace("\\\\", "\\")

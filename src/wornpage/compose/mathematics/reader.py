@@ -10,7 +10,7 @@ from msgspec import Struct
 from wornpage.compose.mathematics import commands as c
 from wornpage.compose.mathematics.macros import MacroFault, written_out
 from wornpage.tree import formula as f
-from wornpage.tree.problem import near_miss
+from wornpage.tree.problem import near_miss, quoted
 
 MAX_DEPTH = 100
 _TOKEN = re.compile(r"%[^\n]*\n|\\[A-Za-z]+\*?|\\.|\s+|.", re.DOTALL)
@@ -55,7 +55,7 @@ def _read(latex: str) -> f.Formula:
     reader = _Reader(latex)
     items = reader.row(lambda token: False)
     if reader.peek().text:
-        raise MathFault(f"{reader.peek().text!r} closes nothing.", reader.peek().offset)
+        raise MathFault(f"{quoted(reader.peek().text)} closes nothing.", reader.peek().offset)
     return items
 
 
@@ -86,7 +86,9 @@ class _Reader:
     def expect(self, text: str, opened: _Token) -> None:
         if self.peek().text != text:
             raise MathFault(
-                f"{opened.text!r} is opened here and never closed.", opened.offset, f"Close it with {text!r}."
+                f"{quoted(opened.text)} is opened here and never closed.",
+                opened.offset,
+                f"Close it with {quoted(text)}.",
             )
         self.at += 1
 
@@ -103,10 +105,10 @@ class _Reader:
             if token.text == "}":
                 raise MathFault("this brace closes nothing.", token.offset, "Write `\\}` for a brace in the formula.")
             if token.text in {"&", "\\\\"} and not self.alignable:
-                what = f"{token.text!r} stands outside an alignment."
+                what = f"{quoted(token.text)} stands outside an alignment."
                 raise MathFault(what, token.offset, "Put the lines into \\begin{aligned} … \\end{aligned}.")
             if token.text in {"\\right", "\\end"}:
-                raise MathFault(f"{token.text!r} closes nothing.", token.offset)
+                raise MathFault(f"{quoted(token.text)} closes nothing.", token.offset)
             style = _STYLE_SWITCHES.get(token.text)
             if style:
                 self.take()
@@ -183,7 +185,7 @@ class _Reader:
         if text == "~":
             return f.Space(0.25)
         if text in {"&", "#", "$", "%"}:
-            raise MathFault(f"{text!r} has no meaning here.", token.offset, f"Write `\\{text}` for the sign.")
+            raise MathFault(f"{quoted(text)} has no meaning here.", token.offset, f"Write `\\{text}` for the sign.")
         if text.isalpha():
             return f.Identifier(text)
         return f.Operator(text, "relation" if text in "≤≥≠≈∈→" else "ordinary")
@@ -204,7 +206,7 @@ class _Reader:
         """What stands in braces next, or the next single piece."""
         token = self.peek()
         if token.text in {"", "}", "&", "\\\\", "^", "_"}:
-            raise MathFault(f"{owner.text!r} lacks what belongs to it.", owner.offset, "Put it in braces.")
+            raise MathFault(f"{quoted(owner.text)} lacks what belongs to it.", owner.offset, "Put it in braces.")
         if token.text.isdigit():
             self.take()
             return f.Number(token.text)
@@ -224,7 +226,7 @@ class _Reader:
         """The text in braces next, as written."""
         opened = self.peek()
         if opened.text != "{":
-            raise MathFault(f"{owner.text!r} wants its words in braces.", owner.offset)
+            raise MathFault(f"{quoted(owner.text)} wants its words in braces.", owner.offset)
         depth, start = 0, opened.offset + 1
         while self.peek().text:
             token = self.take()
@@ -241,7 +243,9 @@ class _Reader:
     def delimiter(self, owner: _Token) -> str:
         token = self.take()
         if token.text not in c.DELIMITERS:
-            what = f"{token.text!r} is no delimiter." if token.text else f"{owner.text!r} wants a delimiter."
+            what = (
+                f"{quoted(token.text)} is no delimiter." if token.text else f"{quoted(owner.text)} wants a delimiter."
+            )
             raise MathFault(what, token.offset, "Use ( ) [ ] | \\{ \\} \\langle \\rangle or . for none.")
         return c.DELIMITERS[token.text]
 
@@ -269,7 +273,7 @@ class _Reader:
         method: Callable[[_Token], f.Formula | None] | None = getattr(self, f"_{name.rstrip('*')}", None)
         if method is None or name not in c.ARGUMENT_COMMANDS:
             hint = near_miss(token.text, ["\\" + known for known in c.ALL_COMMANDS])
-            raise MathFault(f"mathematics has no command {token.text!r}.", token.offset, hint)
+            raise MathFault(f"mathematics has no command {quoted(token.text)}.", token.offset, hint)
         return method(token)
 
     def words(self, token: _Token, style: str) -> f.Formula:
@@ -356,7 +360,7 @@ class _Reader:
     def _textcolor(self, token: _Token) -> f.Formula:
         colour = self.raw(token).strip()
         if not re.fullmatch(r"[a-z]+|#[0-9a-fA-F]{6}", colour):
-            raise MathFault(f"{colour!r} is no colour.", token.offset, "Use a name such as `red`, or `#rrggbb`.")
+            raise MathFault(f"{quoted(colour)} is no colour.", token.offset, "Use a name such as `red`, or `#rrggbb`.")
         return f.Coloured(self.argument(token), colour)
 
     def _tag(self, token: _Token) -> None:
@@ -447,7 +451,7 @@ class _Reader:
         name = self.raw(token).strip()
         if name not in c.ENVIRONMENTS:
             hint = near_miss(name, c.ENVIRONMENTS)
-            raise MathFault(f"mathematics has no environment {name!r}.", token.offset, hint)
+            raise MathFault(f"mathematics has no environment {quoted(name)}.", token.offset, hint)
         aligns, rules = self.column_rules(token) if name in {"array", "subarray"} else ((), ())
         if name in {"alignat", "alignat*", "alignedat"}:
             self.raw(token)
@@ -472,7 +476,9 @@ class _Reader:
             elif letter in "lcr":
                 aligns.append({"l": "left", "c": "centre", "r": "right"}[letter])
             else:
-                raise MathFault(f"{letter!r} is no column of an array.", token.offset, "Columns are l, c, r and |.")
+                raise MathFault(
+                    f"{quoted(letter)} is no column of an array.", token.offset, "Columns are l, c, r and |."
+                )
         return tuple(aligns), tuple(rules)
 
     def grid(

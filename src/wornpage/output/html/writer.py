@@ -256,9 +256,11 @@ class HtmlWriter:
     def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
         start = f' start="{node.start}"' if node.ordered and node.start != 1 else ""
-        tasks = ' class="tasks"' if any(item.done is not None for item in node.items) else ""
-        items = "\n".join(f"<li>{self.item(item)}</li>" for item in node.items)
-        return f"<{tag}{start}{tasks}>\n{items}\n</{tag}>"
+        items = "\n".join(
+            f"<li{'' if item.done is None else ' class=' + chr(34) + 'task' + chr(34)}>{self.item(item)}</li>"
+            for item in node.items
+        )
+        return f"<{tag}{start}>\n{items}\n</{tag}>"
 
     def item(self, node: n.Item) -> str:
         body = self.blocks(node.blocks)
@@ -282,7 +284,7 @@ class HtmlWriter:
         if node.kind == "side-by-side":
             return self.columns(node, label)
         kind = "".join(letter if letter.isalnum() else "-" for letter in node.kind.lower())
-        classes = " ".join(["box", kind, *node.attributes.classes])
+        classes = " ".join(["box", f"of-{kind}", *node.attributes.classes])
         named = f' aria-label="{escape(words_of(node.title))}"' if node.title else ""
         title = f'<p class="box-title">{self.inlines(node.title)}</p>\n' if node.title else ""
         return f'<div class="{escape(classes)}"{label} role="note"{named}>\n{title}{self.blocks(node.blocks)}\n</div>'

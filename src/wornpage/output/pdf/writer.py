@@ -395,7 +395,8 @@ class TypesetWriter:
         tight = f"tight: {str(node.tight).lower()}"
         if node.ordered:
             return f"#enum({tight}, start: {node.start}, {items})"
-        return f"#list({tight}, {items})"
+        marker = "marker: [], " if all(item.done is not None for item in node.items) else ""
+        return f"#list({marker}{tight}, {items})"
 
     def item(self, item: n.Item) -> str:
         box = "" if item.done is None else self.text("☑ " if item.done else "☐ ")

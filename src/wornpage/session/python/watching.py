@@ -399,6 +399,8 @@ def _path_of(handle: int) -> str | None:
 
 
 _readlink = os.readlink
+
+
 def _looks_for_packages(frame: FrameType | None) -> bool:
     """Whether it is the standard library that looks through the import path, the page's folder too, for what is installed."""
     return frame is not None and frame.f_globals.get("__name__") in {"importlib.metadata", "importlib_metadata"}
