@@ -35,6 +35,19 @@ class Values(unittest.TestCase):
         self.assertEqual(write_value(Answer("number", 12345.678), "thousands", 1, GERMAN), "12.345,7")
         self.assertEqual(write_value(Answer("number", 0.5), "percent", None, FRENCH), "50,0\u202f%")
 
+    def test_what_has_several_faces_is_a_number_where_one_is_asked_for(self) -> None:
+        money = Answer("faces", {"text": "1234567.50", "number": "1234567.50", "formula": ""})
+        third = Answer("faces", {"text": "1/3", "number": "0.3333333333333333", "formula": r"\frac{1}{3}"})
+        for answer, form, decimals, language, wanted in (
+            (money, "", None, ENGLISH, "1234567.50"), (money, "", None, GERMAN, "1234567,50"), (money, "", 1, ENGLISH, "1234567.5"),
+            (money, "thousands", 2, ENGLISH, "1,234,567.50"), (third, "", None, ENGLISH, "1/3"), (third, "", 2, ENGLISH, "1/3"),
+            (third, "2 decimals", None, ENGLISH, "0.33"), (third, "percent", None, ENGLISH, "33.3%"),
+            (Answer("faces", {"text": "7", "number": "7", "formula": "7"}), "words", None, ENGLISH, "seven"),
+        ):  # fmt: skip
+            self.assertEqual(write_value(answer, form, decimals, language), wanted)
+        with self.assertRaises(FormFault):
+            write_value(Answer("faces", {"text": "x", "number": "", "formula": "x"}), "percent", None, ENGLISH)
+
     def test_a_form_that_does_not_fit_is_a_fault(self) -> None:
         for answer, form in (
             (Answer("text", "x"), "percent"),

@@ -8,8 +8,9 @@ from pathlib import Path
 
 from wornpage.tree import nodes as n
 from wornpage.tree.bugs import said_of
-from wornpage.tree.problem import PageError, Problem, Severity, WornError, near_miss, stop_on_errors
+from wornpage.tree.problem import PageError, Problem, Severity, WornError, near_miss, quoted, stop_on_errors
 from wornpage.tree.span import Span
+from wornpage.tree.table import Column, Group, Kind, TableData
 from wornpage.tree.walk import map_blocks, rewrite, walk, words_of
 
 SPAN = Span("p.md", 4, 2)
@@ -35,6 +36,11 @@ class Problems(unittest.TestCase):
         kept = Path(re.search(r"details in (\S+);", hint)[1])  # type: ignore[index]
         self.assertIn("KeyError", kept.read_text("utf-8"))
         kept.unlink()
+
+    def test_words_between_quotation_marks_keep_their_backslashes(self) -> None:
+        self.assertEqual(quoted(r"\frac"), r"'\frac'")
+        self.assertEqual(quoted("a\nb"), r"'a\nb'")
+        self.assertEqual(near_miss(r"\frca", [r"\frac"]), r"Did you mean '\frac'?")
 
     def test_a_problem_reads_as_one_line_that_editors_jump_from(self) -> None:
         self.assertEqual(str(Problem(SPAN, "it is wrong", "Do this.")), "p.md:4:2: it is wrong. Do this.")
@@ -114,3 +120,15 @@ class Walking(unittest.TestCase):
             n.Image(SPAN, "f", "", (text("alt"),)),
         )
         self.assertEqual(words_of(inlines), "a alt")
+
+
+class Tables(unittest.TestCase):
+    def test_the_first_rows_and_the_count_of_the_others(self) -> None:
+        column = Column(("n",), Kind.NUMBER, tuple(range(6)))
+        table = TableData((column,), 3, (Group(0, "a"), Group(4, "b")), continued=(2, 5))
+        less = table.first(3)
+        self.assertEqual((less.rows, less.left_out, less.groups, less.continued), (3, 6, (Group(0, "a"),), (2,)))
+        self.assertEqual(table.first(2).rows, 3, "a row goes with the one that it continues")
+        self.assertIs(table.first(6), table)
+        summed = TableData((column,), foot=1)
+        self.assertIs(summed.first(2), summed, "sums are of all rows")
