@@ -1,11 +1,14 @@
 """Mathematics: real formulas through both outputs, faults with their place."""
 
 import unittest
+from contextlib import suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from xml.etree import ElementTree as ET
 
 import typst
+from hypothesis import given
+from hypothesis import strategies as s
 
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.output.html.mathml import mathml
@@ -19,6 +22,24 @@ _ARITIES = {"mfrac": 2, "msub": 2, "msup": 2, "mover": 2, "munder": 2, "mroot": 
 
 class Reading(unittest.TestCase):
     """The tree says what was meant."""
+
+    def test_formulas_of_chemistry(self) -> None:
+        for written, meant in (
+            ("H2O", r"\mathrm{H}_{2}\mathrm{O}"),
+            ("SO4^2-", r"\mathrm{SO}_{4}^{2-}"),
+            ("2H2 + O2 -> 2H2O", r"2\,\mathrm{H}_{2}{}+{}\mathrm{O}_{2}\rightarrow 2\,\mathrm{H}_{2}\mathrm{O}"),
+            ("Na+", r"\mathrm{Na}^{+}"),
+            ("1/2 O2", r"\tfrac{1}{2}\,\mathrm{O}_{2}"),
+            ("[Fe(CN)6]^3-", r"[\mathrm{Fe}(\mathrm{CN})_{6}]^{3-}"),
+            ("NaCl(aq)", r"\mathrm{NaCl}\,\mathrm{(aq)}"),
+            ("AgCl v", r"\mathrm{AgCl}\downarrow"),
+        ):
+            self.assertEqual(read_formula(rf"\ce{{{written}}}"), read_formula(meant), written)
+
+    @given(s.text("HOCNaFe0123+-^_{}()[]<>=#*./ v$\\", max_size=30))
+    def test_whatever_stands_in_them_is_read_or_told(self, written: str) -> None:
+        with suppress(MathFault):
+            read_formula(rf"\ce{{{written}}}")
 
     def test_scripts_primes_and_numbers(self) -> None:
         self.assertEqual(read_formula("x_{12}^2"), f.Scripts(f.Identifier("x"), f.Number("12"), f.Number("2")))

@@ -132,7 +132,7 @@ ARGUMENT_COMMANDS = (
     "frac dfrac tfrac cfrac binom dbinom tbinom sqrt overbrace underbrace stackrel overset underset operatorname "
     "operatorname* phantom hphantom vphantom boxed cancel textcolor color tag substack limits nolimits left right middle "
     "not begin end displaystyle textstyle scriptstyle scriptscriptstyle mathop mathrel mathbin mathord mathopen mathclose "
-    "mathpunct mathstrut smash xrightarrow xleftarrow pmod bmod mod pod notag nonumber hspace label"
+    "ce mathpunct mathstrut smash xrightarrow xleftarrow pmod bmod mod pod notag nonumber hspace label"
 ).split()
 
 

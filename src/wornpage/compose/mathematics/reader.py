@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 
 from wornpage.compose.mathematics import commands as c
+from wornpage.compose.mathematics.chemistry import notation_of
 from wornpage.compose.mathematics.macros import MacroFault, written_out
 from wornpage.tree import formula as f
 from wornpage.tree.problem import near_miss, quoted
@@ -326,6 +327,13 @@ class _Reader:
     def _underset(self, token: _Token) -> f.Formula:
         note = self.argument(token)
         return f.Stacked(self.argument(token), None, note)
+
+    def _ce(self, token: _Token) -> f.Formula:
+        notation = notation_of(self.raw(token))
+        try:
+            return _read(notation)
+        except MathFault as fault:
+            raise MathFault(fault.what, token.offset, fault.hint) from None
 
     def _xrightarrow(self, token: _Token) -> f.Formula:
         under = self.optional()
