@@ -1,7 +1,7 @@
 """Ordinary pages that are hard on the law, written by hand: `python -m tests.law.ordinary [NAME …]` tries them all.
 
 Each case has files and steps; a step has chunks, code by label, in page order, or the text of a whole page. Those marked `kept` have broken the law
-before, and are tried with every test.
+before, and are tried with every test. What a case `needs` is a package that is too large to be installed for tests: it is tried where it is there.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ import json
 import os
 import sys
 from concurrent.futures import ProcessPoolExecutor
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +20,8 @@ from tests.hazards import Report, try_case
 def cases(kept: bool = False) -> list[dict[str, Any]]:
     """All of them, or those that have broken the law before, as `tests.hazards` takes them."""
     found = json.loads((Path(__file__).parent / "ordinary.json").read_text(encoding="utf-8"))
-    return [_whole(case) for case in found if not kept or case.get("kept")]
+    there = [case for case in found if "needs" not in case or find_spec(case["needs"])]
+    return [_whole(case) for case in there if not kept or case.get("kept")]
 
 
 def _whole(case: dict[str, Any]) -> dict[str, Any]:

@@ -349,6 +349,26 @@ def _set_timeout(text: str) -> None:
     socket.setdefaulttimeout(None if text == "None" else float(text))
 
 
+def _torch() -> str | None:
+    torch: Any = sys.modules.get("torch")
+    if not hasattr(torch, "are_deterministic_algorithms_enabled"):
+        return None  # it is being loaded
+    told = (
+        str(torch.get_default_dtype()).rpartition(".")[2], torch.is_grad_enabled(), torch.get_num_threads(),
+        torch.are_deterministic_algorithms_enabled(),
+    )  # fmt: skip
+    return " ".join(map(str, told))
+
+
+def _set_torch(text: str) -> None:
+    torch: Any = sys.modules["torch"]
+    kind, grad, threads, deterministic = text.split()
+    torch.set_default_dtype(getattr(torch, kind))
+    torch.set_grad_enabled(grad == "True")
+    torch.set_num_threads(int(threads))
+    torch.use_deterministic_algorithms(deterministic == "True")
+
+
 _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "cwd": (_cwd, _set_cwd),
     "path": (_path, _set_path),
@@ -367,10 +387,11 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "logging": (_logging, _set_logging),
     "csv": (_dialects, _set_dialects),
     "collector": (_collector, _set_collector),
+    "torch.settings": (_torch, _set_torch),
     **{item: (partial(counters.read, one), partial(counters.write, one)) for item, one in counters.COUNTERS.items()},
 }
 _LIBRARY = {"numpy.errors": "numpy", "numpy.print": "numpy", "pandas.options": "pandas", "decimal": "decimal", "locale": "locale",
-            "socket.timeout": "socket", "logging": "logging", "csv": "csv",
+            "socket.timeout": "socket", "torch.settings": "torch", "logging": "logging", "csv": "csv",
             **{item: counter.library for item, counter in counters.COUNTERS.items()}}  # fmt: skip
 
 

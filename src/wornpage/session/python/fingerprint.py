@@ -24,7 +24,7 @@ from types import (
 )
 from typing import Any
 
-from wornpage.session.python import singles
+from wornpage.session.python import singles, tensors
 from wornpage.session.python.arrays import (
     Plain,
     is_any_array,
@@ -118,6 +118,8 @@ class Canonical(pickle.Pickler):
             raise NoFingerprint(kind.__name__)
         if kind.__module__ == "__main__":
             return _instance(value)
+        if tensors.is_tensor(value):
+            return _token, (tensors.told(value),)
         if kind is MethodType:
             return _token, (("method", value.__func__, value.__self__),)
         if kind is CodeType:

@@ -11,7 +11,7 @@ from importlib import import_module
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python import singles
+from wornpage.session.python import singles, tensors
 from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
 from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
@@ -46,6 +46,8 @@ class Keeper(pickle.Pickler):
             return NotImplemented
         if name := singles.name_of(value):
             return singles.single, (name,)
+        if tensors.is_tensor(value):
+            return tensors.reduced(value)
         if is_live(value) or is_local(kind.__module__):
             raise CannotKeep(kind.__name__)
         if kind.__module__ == "__main__":

@@ -6,13 +6,37 @@ import copy
 import itertools
 import random
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from types import ModuleType
-from typing import Any
+from typing import Any, NamedTuple
 
 from wornpage.session.python import hooks
 
+
+class Generator(NamedTuple):
+    """The one generator of a library, which everybody uses who names no other: where it is, and how to handle it."""
+
+    library: str
+    seed: Callable[[Any, int], object]
+    state: Callable[[Any], Any]
+    put: Callable[[Any, Any], object]
+    told: Callable[[Any], object]
+    """A state as something that can be compared."""
+
+
+GENERATORS = {
+    "numpy": Generator(
+        "numpy.random", lambda m, n: m.seed(n), lambda m: m.get_state(), lambda m, s: m.set_state(s),
+        lambda s: (s[1].tobytes(), *s[2:]),
+    ),
+    "torch": Generator(
+        "torch", lambda m, n: m.manual_seed(n), lambda m: m.get_rng_state(), lambda m, s: m.set_rng_state(s),
+        lambda s: s.numpy().tobytes(),
+    ),
+}  # fmt: skip
+"""Beside Python's own."""
 _seed = 0
 _drawn = itertools.count()
 _hooked = False
@@ -24,43 +48,58 @@ def plant(seed: int) -> None:
     _seed, _drawn, _asked = seed, itertools.count(), False
     random.seed(seed)
     _first["random"] = random.getstate()
-    if "numpy.random" in sys.modules:
-        sys.modules["numpy.random"].seed(seed)
-        _first["numpy"] = _numpy_state(sys.modules["numpy.random"])
+    for name, module in _there():
+        _plant(name, module)
     if not _hooked:
         _hooked = True
+        for name, generator in GENERATORS.items():
+            hooks.after_import(generator.library, partial(_plant, name))
         hooks.after_import("numpy.random", _take_over)
+
+
+def _there() -> list[tuple[str, Any]]:
+    """Generators whose libraries are loaded."""
+    found = [(name, sys.modules.get(generator.library)) for name, generator in GENERATORS.items()]
+    return [(name, module) for name, module in found if module is not None and not _is_being_loaded(module)]
+
+
+def _is_being_loaded(module: Any) -> bool:
+    return bool(getattr(getattr(module, "__spec__", None), "_initializing", False))
+
+
+def _plant(name: str, module: Any) -> None:
+    GENERATORS[name].seed(module, _seed)
+    _first[name] = _told(name, module)
+
+
+def _told(name: str, module: Any) -> object:
+    generator = GENERATORS[name]
+    return generator.told(generator.state(module))
 
 
 @contextmanager
 def untouched() -> Iterator[None]:
     """While something is brought in for the running code: numbers that libraries draw as they are imported are not its own."""
     global _drawn, _asked
-    state, numpy = random.getstate(), sys.modules.get("numpy.random")
-    drawn, asked, counted = numpy.get_state() if numpy else None, _asked, copy.copy(_drawn)
+    state, asked, counted = random.getstate(), _asked, copy.copy(_drawn)
+    states = {name: GENERATORS[name].state(module) for name, module in _there()}
     try:
         yield
     finally:
         random.setstate(state)
         _drawn, _asked = counted, asked
-        module = sys.modules.get("numpy.random")
-        if module is not None and drawn is not None:
-            module.set_state(drawn)
-        elif module is not None:
-            module.seed(_seed)
+        for name, module in _there():
+            if name in states:
+                GENERATORS[name].put(module, states[name])
+            else:
+                GENERATORS[name].seed(module, _seed)
 
 
 def used() -> bool:
     """Whether random numbers have been drawn from the chunk's seed since it was planted."""
     if _asked or random.getstate() != _first.get("random"):
         return True
-    module = sys.modules.get("numpy.random")
-    return module is not None and "numpy" in _first and _numpy_state(module) != _first["numpy"]
-
-
-def _numpy_state(module: Any) -> Any:
-    state = module.get_state()
-    return (state[1].tobytes(), *state[2:])
+    return any(name in _first and _told(name, module) != _first[name] for name, module in _there())
 
 
 _first: dict[str, object] = {}
@@ -68,9 +107,7 @@ _asked = False
 
 
 def _take_over(module: ModuleType) -> None:
-    """Seed NumPy, and give `default_rng()` without a seed one that follows from the chunk's."""
-    module.seed(_seed)
-    _first["numpy"] = _numpy_state(module)
+    """Give NumPy's `default_rng()` without a seed one that follows from the chunk's."""
     make = module.default_rng
 
     def default_rng(seed: object = None) -> object:

@@ -27,7 +27,7 @@ from types import (
 from typing import Any
 from weakref import getweakrefcount
 
-from wornpage.session.python import singles
+from wornpage.session.python import singles, tensors
 from wornpage.session.python.atoms import ATOMS, is_a
 from wornpage.session.python.modules import is_nowhere
 
@@ -123,7 +123,7 @@ def _reached(value: object, stops: frozenset[int]) -> Reach:
             if node is not value and id(node) in stops:
                 continue
         owner = _owner(node)
-        key = id(owner)
+        key = _key(owner)
         if key in own:
             twice.append(own[key])
             if owner is node or id(node) in seen:
@@ -234,6 +234,11 @@ def _owner(node: Any) -> Any:
     return node
 
 
+def _key(owner: object) -> int:
+    """By what an owner is told: itself, or, where tensors and arrays may look at one memory, where that begins."""
+    return (-tensors.address(owner) or id(owner)) if "torch" in sys.modules else id(owner)
+
+
 # --- what is inside a node --------------------------------------------------------------------
 
 
@@ -272,6 +277,8 @@ def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
 
 def _of_library(node: Any, kind: type, found: Reach) -> list[object]:
     home = kind.__module__
+    if tensors.is_tensor(node):
+        return tensors.within(node)
     if home == "__main__":
         return [*_attributes(node, found), kind]
     if home.startswith(_DRAWN):
@@ -330,7 +337,7 @@ def _of_pandas(node: Any, found: Reach) -> list[object] | None:
         for memory in parts:
             if type(memory).__name__ != "ndarray":
                 continue
-            found.lent.add(id(_owner(memory)))
+            found.lent.add(_key(_owner(memory)))
             if memory.dtype.hasobject and memory.size < MAX_NODES:
                 inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC]
     return inner
@@ -369,7 +376,9 @@ def _attributes(node: object, found: Reach) -> list[object]:
     """What an object holds; who has its dictionary of attributes shares it."""
     try:
         held = object.__getattribute__(node, "__dict__")
-        inner = list(held.values())
+        # Libraries may put them into another order when an object comes back.
+        names = held if type(node).__module__ == "__main__" else sorted(held, key=str)
+        inner = [held[name] for name in names]
         found.lent.add(id(held))
     except (AttributeError, TypeError):
         inner = []
