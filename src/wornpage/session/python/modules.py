@@ -52,7 +52,8 @@ def _lies_in_project(module: object) -> bool:
     path = getattr(module, "__file__", None) or ""
     if not path:
         path = next(iter(getattr(module, "__path__", ())), "")
-    return bool(path) and is_the_projects(path)
+    # Some libraries make modules up that say a file which there is not.
+    return bool(path) and is_the_projects(path) and (os.path.isabs(path) or os.path.exists(path))
 
 
 def is_the_projects(path: str) -> bool:
