@@ -95,7 +95,7 @@ def _may_be_set(value: object, root: str) -> bool:
         return True
     if type(value) is dict:
         return 0 < len(value) <= _MOST and any(_plain(value))
-    if type(value).__module__.partition(".")[0] != root:
+    if str(type(value).__module__).partition(".")[0] != root:
         return False
     held = _attributes(value)
     return held is not None and 0 < len(held) <= _MOST and any(_plain(held))
@@ -115,14 +115,14 @@ def _attributes(value: object) -> dict[str, object] | None:
         return value.__dict__
     try:
         held = object.__getattribute__(value, "__dict__")
-    except (AttributeError, TypeError):
+    except Exception:  # whatever an object has against being asked
         held = None
     slots = [name for kind in type(value).__mro__ for name in _slots(kind)]
     if not slots:
         return held if type(held) is dict else None
     found = dict(held) if type(held) is dict else {}
     for name in slots:
-        with suppress(AttributeError, TypeError):
+        with suppress(Exception):
             found[name] = object.__getattribute__(value, name)
     return found
 
