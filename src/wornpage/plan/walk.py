@@ -210,7 +210,9 @@ class _Walk:
             self.decider.together.note(trace, changed)
         for read in trace.reads:
             if read.item in changed and read.kind == "file" and read.value != "absent":
-                what = f"the chunk `{chunk.label}` reads {read.name} and changes it, so that no run of it can be reused."
+                what = (
+                    f"the chunk `{chunk.label}` reads {read.name} and changes it, so that no run of it can be reused."
+                )
                 hint = "Let it write another file, or begin the file anew."
                 self.problems.append(Problem(chunk.span, what, hint, Severity.WARNING))
 
