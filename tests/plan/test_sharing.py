@@ -70,6 +70,10 @@ class Forked(FolderCase):
         if sys.platform == "linux":
             self.assertIn("python", nursery.commons)
 
+    def test_a_forked_session_leaves_the_pipes_of_its_mother_to_her(self) -> None:
+        count = 'sum(1 for n in os.listdir("/proc/self/fd") if os.path.exists(f"/proc/self/fd/{n}") and "pipe" in os.readlink(f"/proc/self/fd/{n}"))'
+        self.both(PAGE.replace("print(next", f"print({count})\n    print(next"))
+
     def test_where_threads_run_sessions_begin_anew(self) -> None:
         threads = "import threading, time\nthreading.Thread(target=time.sleep, args=(60,), daemon=True).start()\n"
         nursery = self.both(PAGE.replace("import os,", threads.replace("\n", "\n    ") + "import os,"))

@@ -26,6 +26,7 @@ def check_read(page: Page) -> list[Finding]:
     grades = settings.page.check
     found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]
     nodes = head.nodes()
+    of_formulas = list(text.formulas(page, settings, nodes))
     by_rule = {
         "code": code.faulty(page),
         "names": code.Names(page, settings, nodes).problems,
@@ -36,8 +37,8 @@ def check_read(page: Page) -> list[Finding]:
         "givens": code.unused_givens(page, settings),
         "labels": [*text.pointers(page), *text.labels_twice(page)],
         "citations": text.citations(page, settings, nodes),
-        "formulas": text.formulas(page, settings, nodes, Severity.ERROR),
-        "prices": text.formulas(page, settings, nodes, Severity.WARNING),
+        "formulas": [one for one in of_formulas if one.severity is Severity.ERROR],
+        "prices": [one for one in of_formulas if one.severity is Severity.WARNING],
         "images": text.images(page),
         "alternative-text": text.without_words(page, settings),
         "headings": text.headings(page),

@@ -14,7 +14,7 @@ from wornpage.output.stationery import Stationery
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks, templates
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem, Severity, near_miss
+from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.walk import walk, words_of
 
 _DRAWS = re.compile(
@@ -114,11 +114,11 @@ def citations(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> list[
 # --- formulas ---------------------------------------------------------------------------------
 
 
-def formulas(page: Page, settings: Settings, head: tuple[n.Node, ...], severity: Severity) -> Iterator[Problem]:
-    """What is wrong with the page's formulas, as gravely as that."""
+def formulas(page: Page, settings: Settings, head: tuple[n.Node, ...]) -> Iterator[Problem]:
+    """What is wrong with the page's formulas; what only may be is a warning."""
     for node in walk((*head, *all_blocks(page))):
         if isinstance(node, n.RawMath | n.RawMathBlock):
-            yield from (one for one in read_written(node, settings.page.macros)[1] if one.severity is severity)
+            yield from read_written(node, settings.page.macros)[1]
 
 
 # --- pictures ---------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ _ARROWS = {
 _BONDS = {"-": r"\mathord{-}", "=": r"\mathord{=}", "#": r"\mathord{\equiv}"}
 _STEPS = re.compile(
     r"""(?P<space>\s+)
-      | (?P<arrow><=>|<->|->|<-|=>)(?:\[(?P<above>[^\]]*)\])?(?:\[(?P<below>[^\]]*)\])?
+      | (?P<arrow>(?P<way><=>|<->|->|<-|=>)(?:\[(?P<above>[^\]]*)\])?(?:\[(?P<below>[^\]]*)\])?)
       | (?P<state>\((?:aq|s|l|g|cr|am)\))
       | (?P<up>\^\s*(?:\{(?P<upper>[^{}]*)\}|(?P<charge>\d*[+-]|\d+)|(?=\s|$)))
       | (?P<down>_\s*(?:\{(?P<lower>[^{}]*)\}|(?P<index>\d+|[A-Za-z])))
@@ -45,16 +45,7 @@ class _Writer:
         """Whether a molecule has begun: then a number belongs to what stands before it."""
 
     def step(self, match: re.Match[str]) -> str:
-        kind = match.lastgroup or "sign"
-        kind = {
-            "above": "arrow",
-            "below": "arrow",
-            "upper": "up",
-            "charge": "up",
-            "lower": "down",
-            "index": "down",
-        }.get(kind, kind)
-        made: Callable[[re.Match[str]], str] = getattr(self, f"_{kind}")
+        made: Callable[[re.Match[str]], str] = getattr(self, f"_{match.lastgroup}")
         return made(match)
 
     def _space(self, match: re.Match[str]) -> str:
@@ -63,7 +54,7 @@ class _Writer:
 
     def _arrow(self, match: re.Match[str]) -> str:
         self.is_inside = False
-        sign = _ARROWS[match["arrow"]]
+        sign = _ARROWS[match["way"]]
         above, below = (notation_of(match[part] or "") for part in ("above", "below"))
         if not above and not below:
             return rf" {sign} "

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from types import ModuleType
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 if TYPE_CHECKING:
     from typing import TypeGuard
@@ -27,6 +28,24 @@ def home_of(value: object) -> object:
         return getattr(value, "__module__", None) or type(value).__module__
     except Exception:  # whatever an object has against being asked
         return type(value).__module__
+
+
+def attributes_of(value: object) -> dict[str, object]:
+    """What an object keeps in its dictionary and in its slots, as they lie there: nothing of its own is asked."""
+    try:
+        held = object.__getattribute__(value, "__dict__")
+    except Exception:  # it has none, or something against being asked
+        held = None
+    found: dict[str, object] = dict(held) if isinstance(held, dict) else {}
+    for base in type(value).__mro__:
+        slots = base.__dict__.get("__slots__", ())
+        for slot in (slots,) if isinstance(slots, str) else slots:
+            name = f"_{base.__name__.lstrip('_')}{slot}" if slot.startswith("__") and not slot.endswith("__") else slot
+            member: Any = base.__dict__.get(name)
+            if type(member).__name__ == "member_descriptor":
+                with suppress(AttributeError):
+                    found[name] = member.__get__(value, base)
+    return found
 
 
 class NoFingerprint(Exception):

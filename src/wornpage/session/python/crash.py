@@ -56,11 +56,11 @@ def _die_with_parent() -> None:
         ctypes.CDLL(None).prctl(1, 9)  # PR_SET_PDEATHSIG, SIGKILL
 
 
-def tell_of_ours(fault: int) -> None:
+def tell_of_ours() -> None:
     """Write down the exception being handled, which no chunk has raised, and end."""
     import traceback
 
-    os.write(fault, (OURS + traceback.format_exc()).encode("utf-8", "replace"))
+    os.write(_fault, (OURS + traceback.format_exc()).encode("utf-8", "replace"))
     os.kill(os.getpid(), 9)  # nothing of the page's is to run any more
 
 

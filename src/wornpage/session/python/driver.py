@@ -131,6 +131,8 @@ class Driver:
             self.send({"event": "forked", "pid": pid})
             return
         inbound, outbound = forking.settle_in(ends, self.streams)
+        for end in (self._in, self._out):  # they are the mother's
+            os.close(end.fileno())
         self._open(inbound, outbound)
         os.close(self.channel)
         self.channel = None
@@ -429,4 +431,4 @@ def main(arguments: list[str]) -> None:
     try:
         Driver(inbound, outbound, bytes.fromhex(arguments[3]), channel).start()
     except Exception:
-        crash.tell_of_ours(fault)
+        crash.tell_of_ours()

@@ -17,7 +17,7 @@ from typing import Any, NamedTuple
 from wornpage.session.python import registries, switches
 from wornpage.session.python.atoms import NoFingerprint
 from wornpage.session.python.fingerprint import fingerprint, module_token
-from wornpage.session.python.modules import is_local, local_modules
+from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
@@ -232,17 +232,9 @@ def _snapshot() -> None:
             or name.startswith(("wornpage", "_cython", "matplotlib.backends."))
         ):
             continue
-        if _is_being_loaded(name) or is_local(name):  # what the project's modules are is told by their tokens
+        if is_being_loaded(name) or is_local(name):  # what the project's modules are is told by their tokens
             continue  # it is not whole yet: what it looks like afterwards counts
         _known[name] = (module, _state(name, module))
-
-
-def _is_being_loaded(name: str) -> bool:
-    """Whether a module, or the package it belongs to, is still running its own code."""
-    for one in {name, name.partition(".")[0]}:
-        if getattr(getattr(sys.modules.get(one), "__spec__", None), "_initializing", False):
-            return True
-    return False
 
 
 def _is_made_up(name: str) -> bool:

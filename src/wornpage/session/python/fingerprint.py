@@ -35,7 +35,7 @@ from wornpage.session.python.arrays import (
     told,
     warns_of_writing,
 )
-from wornpage.session.python.atoms import ATOMS, NoFingerprint, is_a
+from wornpage.session.python.atoms import ATOMS, NoFingerprint, attributes_of, is_a
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.sharing import pattern
 from wornpage.store.sources import looks_at_itself, source_form
@@ -276,17 +276,7 @@ def instance_state(value: object) -> dict[str, object]:
             raise NoFingerprint(f"{kind.__name__} holds more than its attributes")
         if any(hook in vars(base) for hook in HOOKS):
             raise NoFingerprint(f"{kind.__name__} has hooks of its own")
-    state = dict(vars(value)) if hasattr(value, "__dict__") else {}
-    for base in kind.__mro__:
-        for slot in _slots(base):
-            if hasattr(value, slot):
-                state[slot] = getattr(value, slot)
-    return state
-
-
-def _slots(base: type) -> tuple[str, ...]:
-    slots = vars(base).get("__slots__", ())
-    return (slots,) if isinstance(slots, str) else tuple(s for s in slots if s not in {"__dict__", "__weakref__"})
+    return attributes_of(value)
 
 
 # --- modules ----------------------------------------------------------------------------------

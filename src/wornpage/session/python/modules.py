@@ -35,6 +35,14 @@ def is_local(name: str) -> bool:
     return known[1]
 
 
+def is_being_loaded(name: str) -> bool:
+    """Whether a module, or the package it belongs to, is still running its own code."""
+    for one in {name, name.partition(".")[0]}:
+        if getattr(getattr(sys.modules.get(one), "__spec__", None), "_initializing", False):
+            return True
+    return False
+
+
 def local_modules() -> list[str]:
     """Names of all loaded modules that are the project's: found anew only when another set of modules is loaded."""
     loaded = list(sys.modules.values())

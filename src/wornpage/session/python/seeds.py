@@ -13,6 +13,7 @@ from types import ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import hooks
+from wornpage.session.python.modules import is_being_loaded
 
 
 class Generator(NamedTuple):
@@ -59,12 +60,12 @@ def plant(seed: int) -> None:
 
 def _there() -> list[tuple[str, Any]]:
     """Generators whose libraries are loaded."""
-    found = [(name, sys.modules.get(generator.library)) for name, generator in GENERATORS.items()]
-    return [(name, module) for name, module in found if module is not None and not _is_being_loaded(module)]
-
-
-def _is_being_loaded(module: Any) -> bool:
-    return bool(getattr(getattr(module, "__spec__", None), "_initializing", False))
+    found = {name: generator.library for name, generator in GENERATORS.items()}
+    return [
+        (name, sys.modules[library])
+        for name, library in found.items()
+        if library in sys.modules and not is_being_loaded(library)
+    ]
 
 
 def _plant(name: str, module: Any) -> None:

@@ -10,6 +10,7 @@ import builtins
 import gc
 import io
 import sys
+from contextlib import suppress
 from types import (
     AsyncGeneratorType,
     BuiltinMethodType,
@@ -28,7 +29,7 @@ from typing import Any
 from weakref import getweakrefcount
 
 from wornpage.session.python import singles, tensors
-from wornpage.session.python.atoms import ATOMS, is_a
+from wornpage.session.python.atoms import ATOMS, attributes_of, is_a
 from wornpage.session.python.modules import is_nowhere
 
 MAX_NODES = 400_000
@@ -374,29 +375,12 @@ def _plain(member: object) -> object:
 
 def _attributes(node: object, found: Reach) -> list[object]:
     """What an object holds; who has its dictionary of attributes shares it."""
-    try:
-        held = object.__getattribute__(node, "__dict__")
-        # Libraries may put them into another order when an object comes back.
-        names = held if type(node).__module__ == "__main__" else sorted(held, key=str)
-        inner = [held[name] for name in names]
-        found.lent.add(id(held))
-    except (AttributeError, TypeError):
-        inner = []
-    for base in type(node).__mro__:
-        slots = base.__dict__.get("__slots__", ())
-        for slot in (slots,) if isinstance(slots, str) else slots:
-            value: Any = base.__dict__.get(_mangled(base, slot))
-            if type(value).__name__ == "member_descriptor":
-                try:
-                    inner.append(value.__get__(node, base))
-                except AttributeError:
-                    continue
-    return inner
-
-
-def _mangled(base: type, slot: str) -> str:
-    private = slot.startswith("__") and not slot.endswith("__")
-    return f"_{base.__name__.lstrip('_')}{slot}" if private else slot
+    with suppress(AttributeError, TypeError):
+        found.lent.add(id(object.__getattribute__(node, "__dict__")))
+    held = attributes_of(node)
+    if type(node).__module__ == "__main__":
+        return list(held.values())
+    return [held[name] for name in sorted(held, key=str)]  # libraries may put them into another order
 
 
 def _worth(items: list[object]) -> list[object]:

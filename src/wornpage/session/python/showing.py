@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import base64
 import sys
-from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
 from wornpage.session.python.steady import steady
 from wornpage.session.python.stills import Still, still_of
-from wornpage.session.python.values import formula_of, without_addresses, written
+from wornpage.session.python.values import called, formula_of, without_addresses, written
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -83,24 +82,19 @@ def _drawing_of(value: Any) -> object:
     """The figure that a plan of one draws, such as a plot put together from layers; None for anything else."""
     if isinstance(value, type) or not hasattr(value, _BUNDLE) or hasattr(value, _NO_FORM):
         return None
-    draw = getattr(value, "draw", None)
-    made = draw() if callable(draw) and "matplotlib" in sys.modules else None
+    made = called(value, "draw") if "matplotlib" in sys.modules else None
     return made if made is not None and _holds_artists(made) else None
 
 
-def _forms(value: Any) -> Iterator[tuple[str, str | bytes]]:
-    """The forms that a value makes of itself, the best first: alone, or several in one."""
-    bundle: dict[str, Any] = {}
+def _form_of(value: Any) -> tuple[str, str | bytes]:
+    """The best form that a value makes of itself, in a bundle of several or alone; empty for none."""
+    bundle = called(value, _BUNDLE)
+    bundle = bundle[0] if isinstance(bundle, tuple) and bundle else bundle
     for kind, (name, media) in _FORMS.items():
-        method = getattr(value, name, None)
-        made = method() if callable(method) else None
-        if not made:
-            if not bundle and callable(getattr(value, _BUNDLE, None)):
-                found = getattr(value, _BUNDLE)()
-                bundle = (found[0] if isinstance(found, tuple) else found) or {"": ""}
-            made = bundle.get(media)
+        made = (bundle.get(media) if isinstance(bundle, dict) else None) or called(value, name)
         if made and isinstance(made, str | bytes):
-            yield kind, made
+            return kind, made
+    return "", ""
 
 
 _BUNDLE = "_repr_mimebundle_"
@@ -120,7 +114,7 @@ def _show_own_form(value: Any, driver: Driver) -> bool:
     if formula := formula_of(value):
         driver.show({"kind": "formula", "latex": formula, "text": written(value)[:_MAX_TEXT]})
         return True
-    kind, made = next(_forms(value), ("", ""))
+    kind, made = _form_of(value)
     if not kind:
         return False
     text = without_addresses(repr(value))[:_MAX_TEXT]

@@ -13,10 +13,10 @@ import pickle
 import sys
 import threading
 from collections.abc import Iterator
-from contextlib import suppress
 from types import BuiltinFunctionType, FunctionType, ModuleType
 from typing import Any, NamedTuple
 
+from wornpage.session.python.atoms import attributes_of
 from wornpage.session.python.modules import is_local
 
 _CARRIED = frozenset({"pandas", "matplotlib", "mpl_toolkits", "numpy", "polars", "wornpage", "__main__", "__mp_main__"})
@@ -94,42 +94,22 @@ def _may_be_set(value: object, root: str) -> bool:
     if isinstance(value, threading.local | contextvars.ContextVar):
         return True
     if type(value) is dict:
-        return 0 < len(value) <= _MOST and any(_plain(value))
+        return len(value) <= _MOST and any(_plain(value))
     if str(type(value).__module__).partition(".")[0] != root:
         return False
     held = _attributes(value)
-    return held is not None and 0 < len(held) <= _MOST and any(_plain(held))
+    return len(held) <= _MOST and any(_plain(held))
 
 
 def _values_of(source: object) -> Values:
     if isinstance(source, contextvars.ContextVar):
         value = source.get(None)
         return {"": value} if type(value) in _ATOMS else {}
-    held = source if type(source) is dict else _attributes(source)
-    return dict(_plain(held)) if held else {}
+    return dict(_plain(source if type(source) is dict else _attributes(source)))
 
 
-def _attributes(value: object) -> dict[str, object] | None:
-    """What an object keeps in its dictionary and in its slots; None if it has neither."""
-    if isinstance(value, threading.local):
-        return value.__dict__
-    try:
-        held = object.__getattribute__(value, "__dict__")
-    except Exception:  # whatever an object has against being asked
-        held = None
-    slots = [name for kind in type(value).__mro__ for name in _slots(kind)]
-    if not slots:
-        return held if type(held) is dict else None
-    found = dict(held) if type(held) is dict else {}
-    for name in slots:
-        with suppress(Exception):
-            found[name] = object.__getattribute__(value, name)
-    return found
-
-
-def _slots(kind: type) -> tuple[str, ...]:
-    named = kind.__dict__.get("__slots__", ())
-    return (named,) if isinstance(named, str) else tuple(named)
+def _attributes(value: object) -> dict[str, object]:
+    return value.__dict__ if isinstance(value, threading.local) else attributes_of(value)
 
 
 def _plain(table: dict[str, object], before: str = "", depth: int = 0) -> Iterator[tuple[str, object]]:

@@ -6,6 +6,7 @@ import datetime
 import re
 import sys
 from decimal import Decimal
+from typing import Any
 
 _FORMULA = re.compile(r"\$\$([^$]+)\$\$|\$([^$]+)\$|\\\[(.+)\\\]", re.DOTALL)
 _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
@@ -66,9 +67,14 @@ def _as_number(value: object) -> str:
         return ""
 
 
+def called(value: object, name: str) -> Any:
+    """What a value gives when it is asked by one of its methods; None for none, and for classes."""
+    method = None if isinstance(value, type) else getattr(value, name, None)
+    return method() if callable(method) else None
+
+
 def formula_of(value: object) -> str:
     """What a value writes of itself in LaTeX notation, without the signs around it; empty where that is no formula alone."""
-    method = None if isinstance(value, type) else getattr(value, "_repr_latex_", None)
-    made = method() if callable(method) else None
+    made = called(value, "_repr_latex_")
     match = _FORMULA.fullmatch(made.strip()) if isinstance(made, str) else None
     return " ".join((match[1] or match[2] or match[3]).replace("\\displaystyle", " ").split()) if match else ""
