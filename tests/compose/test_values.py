@@ -42,6 +42,8 @@ class Values(unittest.TestCase):
             (money, "", None, ENGLISH, "1234567.50"), (money, "", None, GERMAN, "1234567,50"), (money, "", 1, ENGLISH, "1234567.5"),
             (money, "thousands", 2, ENGLISH, "1,234,567.50"), (third, "", None, ENGLISH, "1/3"), (third, "", 2, ENGLISH, "1/3"),
             (third, "2 decimals", None, ENGLISH, "0.33"), (third, "percent", None, ENGLISH, "33.3%"),
+            (Answer("faces", {"text": "1E+400", "number": "1E+400", "formula": ""}), "2 decimals", None, ENGLISH, "1" + 400 * "0" + ".00"),
+            (Answer("faces", {"text": "-Infinity", "number": "-Infinity", "formula": ""}), "thousands", None, ENGLISH, "\u2212∞"),
             (Answer("faces", {"text": "7", "number": "7", "formula": "7"}), "words", None, ENGLISH, "seven"),
         ):  # fmt: skip
             self.assertEqual(write_value(answer, form, decimals, language), wanted)

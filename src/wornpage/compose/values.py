@@ -70,7 +70,7 @@ def time_of_day(moment: datetime.datetime, seconds: bool = False) -> str:
 
 
 def _number(value: Number, form: str, decimals: int | None, language: Language) -> str:
-    if not isinstance(value, int) and not math.isfinite(value):
+    if not (value.is_finite() if isinstance(value, Decimal) else isinstance(value, int) or math.isfinite(value)):
         return "\u2013" if math.isnan(value) else ("∞" if value > 0 else "\u2212∞")
     if form == "percent":
         places = 1 if decimals is None else decimals

@@ -71,8 +71,8 @@ def _all_of(tree: n.Blocks) -> tuple[n.Node, ...]:
     if known is not None and known[0] is tree:
         return known[1]
     found = tuple(_walked(tree))
-    if len(_REMEMBERED) > 3:
-        _REMEMBERED.pop(next(iter(_REMEMBERED)), None)
+    for oldest in list(_REMEMBERED)[:-3]:  # other threads look through trees too
+        _REMEMBERED.pop(oldest, None)
     _REMEMBERED[id(tree)] = tree, found
     return found
 

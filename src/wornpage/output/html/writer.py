@@ -256,10 +256,8 @@ class HtmlWriter:
     def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
         start = f' start="{node.start}"' if node.ordered and node.start != 1 else ""
-        items = "\n".join(
-            f"<li{'' if item.done is None else ' class=' + chr(34) + 'task' + chr(34)}>{self.item(item)}</li>"
-            for item in node.items
-        )
+        looks = ["" if item.done is None else ' class="task"' for item in node.items]
+        items = "\n".join(f"<li{look}>{self.item(item)}</li>" for look, item in zip(looks, node.items, strict=True))
         return f"<{tag}{start}>\n{items}\n</{tag}>"
 
     def item(self, node: n.Item) -> str:

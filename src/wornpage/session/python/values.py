@@ -58,7 +58,7 @@ def scalar(value: object, form: str) -> dict[str, object]:
 def _as_number(value: object) -> str:
     """A number of a kind of its own, such as a decimal, a fraction or an exact root, in digits; empty for what is none."""
     if isinstance(value, Decimal):
-        return str(value)
+        return "nan" if value.is_nan() else str(value)
     if not hasattr(type(value), "__float__") or hasattr(type(value), "__len__"):
         return ""
     try:
