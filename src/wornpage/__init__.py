@@ -7,10 +7,9 @@ keeps, `session` runs, `plan` decides, `compose` puts answers in, `output` write
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from wornpage.tree.version import VERSION
 
+TYPE_CHECKING = False
 if TYPE_CHECKING:
     given: object
     """The page's parameters, in chunks: `from wornpage import page, given`."""

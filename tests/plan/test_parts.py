@@ -17,6 +17,7 @@ from wornpage.store.files import content, listing
 from wornpage.store.trace import Last, Read, Trace
 from wornpage.store.traces import Traces
 from wornpage.tree.nodes import Chunk
+from wornpage.tree.problem import WornError
 
 PYTHON = reader_of("python")
 
@@ -177,7 +178,7 @@ class Store(unittest.TestCase):
             for broken in (b"", b"ab", b"\xff\x00", b"zz" * 32):
                 signing.key_file().write_bytes(broken)
                 signing.user_key.cache_clear()
-                with self.assertRaises(signing.KeyFault) as told:
+                with self.assertRaises(WornError) as told:
                     signing.user_key()
                 self.assertIn("remove it", str(told.exception))
                 self.assertEqual(signing.key_file().read_bytes(), broken)

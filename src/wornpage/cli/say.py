@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
 
+TYPE_CHECKING = False
 if TYPE_CHECKING:
     from wornpage.tree.problem import Problem
 

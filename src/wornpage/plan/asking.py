@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from pathlib import Path
+
 from wornpage.plan.codes import Definitions
 from wornpage.plan.deciding import Decider
 from wornpage.plan.languages import MAIN
@@ -13,6 +16,7 @@ from wornpage.session.failures import Places, mark_problem
 from wornpage.session.language import Session
 from wornpage.session.results import Answer
 from wornpage.session.tasks import Answered, MarkTask, Position, SessionOver
+from wornpage.session.told import Found
 from wornpage.store.trace import Read
 from wornpage.tree.nodes import ValueMark
 from wornpage.tree.problem import Problem
@@ -51,15 +55,8 @@ class Asking:
         return [self._outcomes[mark.span] for mark in marks if mark.span in self._outcomes]
 
     def _ask_session(self, index: int, marks: list[tuple[ValueMark, int]]) -> bool:
-        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form), seed) for mark, seed in marks]
-        names = set().union(*(self.definitions.reachable(mark.expression, MAIN) for mark, _ in marks))
-
-        def act(session: Session, at: Position) -> tuple[tuple[Answered, ...], str]:
-            found = session.answer(tasks, at)
-            return found.answered, found.needs
-
         try:
-            answered = self.sessions.ask(index + 1, MAIN, names, act)
+            answered = self._answers(index + 1, marks)
         except SessionOver:
             what = "the session ended while a value mark after this place was read."
             self.problems.append(Problem(marks[0][0].span, what))
@@ -68,6 +65,21 @@ class Asking:
         for (mark, seed), one in zip(marks, answered, strict=True):
             self._take(mark, seed, one)
         return True
+
+    def _answers(self, index: int, marks: list[tuple[ValueMark, int]]) -> tuple[Answered, ...]:
+        """What the session says. Files that steps below wrote over are made again only for marks that look at them."""
+        tasks = [MarkTask(str(mark.span), mark.expression, format_of(mark.form), seed) for mark, seed in marks]
+        names = set().union(*(self.definitions.reachable(mark.expression, MAIN) for mark, _ in marks))
+
+        def act(session: Session, at: Position) -> tuple[tuple[Answered, ...], str]:
+            found = session.answer(tasks, at)
+            return found.answered, found.needs
+
+        moved = self.sessions.moved_files(index)
+        answered = self.sessions.ask(index, MAIN, names, act, with_files=False)
+        if moved and any(_may_have_seen(one.found, moved) for one in answered):
+            return self.sessions.ask(index, MAIN, names, act)
+        return answered
 
     def _take(self, mark: ValueMark, seed: int, one: Answered) -> None:
         self.answers[mark.span] = one.answer
@@ -84,6 +96,12 @@ class Asking:
         """This is what a mark went by."""
         self.answers[mark.span] = answer
         self._outcomes[mark.span] = MarkOutcome(mark, reads)
+
+
+def _may_have_seen(found: Found, moved: Iterable[str]) -> bool:
+    """Whether code looked at one of these files, or into its folder; what other processes look at is not known."""
+    looked_at = {path for paths in found.files.values() for path in paths}
+    return found.spawned or any(path in looked_at or str(Path(path).parent) in looked_at for path in moved)
 
 
 def format_of(form: str) -> str:

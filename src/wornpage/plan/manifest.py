@@ -7,9 +7,7 @@ from __future__ import annotations
 
 import os
 import sys
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from wornpage.plan.reads import kind_of
 from wornpage.session.environment import session_variable
@@ -17,18 +15,30 @@ from wornpage.store.files import content
 from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
 
-@dataclass(frozen=True, slots=True)
+
 class Manifest:
-    """A pressing that is still right."""
+    """A pressing that is still right. A plain class, since the libraries for others take as long as all the rest here."""
 
-    outputs: tuple[tuple[str, str], ...]
-    """Kind and path."""
-    chunks: tuple[tuple[str, float], ...]
-    """Label and seconds of its last run."""
-    warnings: tuple[str, ...]
-    headline: dict[str, str]
-    """Words for the index of editions."""
+    __slots__ = ("chunks", "headline", "outputs", "warnings")
+
+    def __init__(
+        self,
+        outputs: list[tuple[str, str]],
+        chunks: list[tuple[str, float]],
+        warnings: list[str],
+        headline: dict[str, str],
+    ) -> None:
+        self.outputs = tuple(outputs)
+        """Kind and path."""
+        self.chunks = tuple(chunks)
+        """Label and seconds of its last run."""
+        self.warnings = tuple(warnings)
+        self.headline = headline
+        """Words for the index of editions."""
 
 
 def _path(page: Path, edition: str = "", kind: str = "manifests") -> Path:
@@ -185,8 +195,8 @@ def forget(page: Path, edition: str) -> None:
 
 
 def _read(data: dict[str, Any], outputs: list[tuple[str, str]]) -> Manifest:
-    chunks = tuple((label, seconds) for label, seconds in data["chunks"])
-    return Manifest(tuple(outputs), chunks, tuple(data["warnings"]), data.get("headline", {}))
+    chunks = [(label, seconds) for label, seconds in data["chunks"]]
+    return Manifest(outputs, chunks, data["warnings"], data.get("headline", {}))
 
 
 class _Outside:

@@ -66,16 +66,24 @@ class Sessions:
 
     # --- asking -------------------------------------------------------------------------------
 
-    def ask(self, index: int, language: str, names: set[str], act: Callable[[Session, Position], tuple[T, str]]) -> T:
+    def ask(
+        self,
+        index: int,
+        language: str,
+        names: set[str],
+        act: Callable[[Session, Position], tuple[T, str]],
+        with_files: bool = True,
+    ) -> T:
         """Do something in a session of a language, with all that steps before `index` have left behind.
 
-        `names` may be wanted by it. `act` gives what came of it, and a name that must be made again first; it is then
+        `names` may be wanted by it; `with_files` says whether files that steps below have written over, or that are gone,
+        must be as they were left. `act` gives what came of it, and a name that must be made again first; it is then
         done again in a new session. Raises `Unrepeatable`, and what `act` raises.
         """
         state = self.progress.state
         self._forced |= _live_writers(state, language, names)
         for _ in range(len(self.progress.steps) + 2):
-            live = self._prepared(index, language)
+            live = self._prepared(index, language, with_files)
             made, needs = act(live.session, _position(live, state, language))
             if not needs:
                 return made
@@ -110,10 +118,16 @@ class Sessions:
 
     # --- standing where it is wanted ----------------------------------------------------------
 
-    def _prepared(self, index: int, language: str) -> Live:
+    def moved_files(self, index: int) -> dict[str, int]:
+        """Files that are not as the steps before `index` have left them, and the steps that wrote them last."""
+        files = self.progress.state_before(index).files.items()
+        full = self.progress.state.full
+        return {path: step for path, (held, step) in files if step < index and content(full(path)) != held}
+
+    def _prepared(self, index: int, language: str, with_files: bool = True) -> Live:
         """A session in which everything has been replayed that what comes before `index` left behind."""
         for _ in range(len(self.progress.steps) + 2):
-            needed = self._needed(index, language)
+            needed = self._needed(index, language, with_files)
             for one in {language, *map(self.progress.language, needed)}:
                 self._begin_or_go_on(one, index, [step for step in needed if self.progress.language(step) == one])
             # All that are missing, in page order: what one language writes to files, another may read.
@@ -162,13 +176,12 @@ class Sessions:
                 return Common(live.session, live.executed, live.sent, renamed)
         raise Unrepeatable
 
-    def _needed(self, index: int, language: str) -> list[int]:
+    def _needed(self, index: int, language: str, with_files: bool = True) -> list[int]:
         """Steps before `index` that a session must have run: effects, live values, files that are gone."""
         kept = self.progress.kept
         found = self._effects(language, index) | {step for step in self._forced if step < index}
-        for path, (held, step) in self.progress.state_before(index).files.items():
-            if step < index and content(self.progress.state.full(path)) != held:
-                found.add(step)
+        if with_files:
+            found.update(self.moved_files(index).values())
         todo = list(found)
         while todo:
             step = todo.pop()

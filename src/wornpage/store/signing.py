@@ -6,13 +6,14 @@ import hashlib
 import hmac
 import json
 import os
-import secrets
 from functools import cache
 from pathlib import Path
-from typing import Any
 
-from wornpage.tree.problem import Problem, WornError
-from wornpage.tree.span import Span
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from typing import Any
+
+    from wornpage.tree.problem import WornError
 
 
 def key_file() -> Path:
@@ -21,20 +22,16 @@ def key_file() -> Path:
     return Path(base) / "wornpage" / "key"
 
 
-class KeyFault(WornError):
-    """The user's key is there but is none: it is never used, nor silently replaced, since others may sign with what is there."""
-
-
 @cache
 def user_key() -> bytes:
-    """The user's key, made at first use; one for this process alone where it cannot be kept. Raises `KeyFault`."""
+    """The user's key, made at first use; one for this process alone where it cannot be kept. Raises `WornError`."""
     path = key_file()
     try:
         return _read_key(path)
     except FileNotFoundError:
-        key = secrets.token_bytes(_KEY_BYTES)
+        key = os.urandom(_KEY_BYTES)
     except OSError:
-        return secrets.token_bytes(_KEY_BYTES)
+        return os.urandom(_KEY_BYTES)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         part = path.with_name(f"{path.name}.{os.getpid()}.part")
@@ -56,17 +53,25 @@ _KEY_BYTES = 32
 
 
 def _read_key(path: Path) -> bytes:
-    """The key in a file. Raises `KeyFault` for a file that holds none, `OSError`."""
+    """The key in a file. Raises `WornError` for a file that holds none, `OSError`."""
     raw = path.read_bytes()[:1_000]
     try:
         key = bytes.fromhex(raw.decode("ascii"))
     except ValueError:
         key = b""
     if len(key) != _KEY_BYTES:
-        what = f"this file, with which you sign what is kept between pressings, holds no key ({len(raw)} bytes)."
-        hint = "Put back a copy of it; or remove it: a new one is made, and every chunk runs once more."
-        raise KeyFault([Problem(Span(str(path), 1), what, hint)])
+        raise _no_key(path, len(raw))
     return key
+
+
+def _no_key(path: Path, size: int) -> WornError:
+    """What is there is never used, nor silently replaced, since others may sign with it."""
+    from wornpage.tree.problem import Problem, WornError
+    from wornpage.tree.span import Span
+
+    what = f"this file, with which you sign what is kept between pressings, holds no key ({size} bytes)."
+    hint = "Put back a copy of it; or remove it: a new one is made, and every chunk runs once more."
+    return WornError([Problem(Span(str(path), 1), what, hint)])
 
 
 def _signature(body: bytes, place: str) -> str:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import import_module
-from typing import TYPE_CHECKING
 
+TYPE_CHECKING = False
 if TYPE_CHECKING:
     from collections.abc import Iterator
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
 
-from wornpage.plan.reads.kind import Here, ReadKind
+from wornpage.plan.reads.kind import ReadKind
 
+TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from wornpage.plan.reads.here import Here
     from wornpage.session.told import Found
 
 

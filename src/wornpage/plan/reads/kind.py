@@ -2,57 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from typing import TYPE_CHECKING, Any, Protocol
-
+TYPE_CHECKING = False
+"""True for the type checker: the library of types is not imported where `worn` has to find out that nothing is to do."""
 if TYPE_CHECKING:
-    from pathlib import Path
+    from collections.abc import Iterable
 
-    from wornpage.plan.sight import Sight
+    from wornpage.plan.reads.here import Here
     from wornpage.session.told import Found
-
-
-class Here(Protocol):
-    """What holds at a place of the page, as far as kinds of reads ask for it."""
-
-    @property
-    def folder(self) -> Path:
-        """The page's."""
-
-    @property
-    def seed(self) -> int:
-        """Of the chunk or mark that is asked about."""
-
-    @property
-    def given(self) -> Mapping[str, object]: ...
-
-    @property
-    def names(self) -> Mapping[str, Any]:
-        """What each name of the page stands for (`plan.state.Entry`), in the order in which the page binds them."""
-
-    @property
-    def ambient(self) -> Mapping[str, str]: ...
-
-    @property
-    def effects(self) -> str: ...
-
-    @property
-    def modules(self) -> Mapping[str, str]: ...
-
-    @property
-    def files(self) -> Mapping[str, tuple[str, int]]: ...
-
-    @property
-    def layouts(self) -> Mapping[str, str]: ...
-
-    @property
-    def sight(self) -> Sight: ...
-
-    def full(self, path: str) -> str:
-        """A path as the system knows it."""
-
-    def variable(self, name: str) -> str:
-        """A variable of the environment: `=` and its value, or `gone`."""
 
 
 class ReadKind:

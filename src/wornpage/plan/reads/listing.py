@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
-from wornpage.plan.reads.kind import FileLook, Here
+from wornpage.plan.reads.kind import FileLook
 from wornpage.store.files import listing
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from wornpage.plan.reads.here import Here
 
 
 class ListingRead(FileLook):

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from wornpage.plan.reads.file import FileRead
-from wornpage.plan.reads.kind import Here
 from wornpage.store.files import content
 from wornpage.store.sources import source_form
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from wornpage.plan.reads.here import Here
 
 
 class SourceRead(FileRead):

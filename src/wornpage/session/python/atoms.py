@@ -38,13 +38,30 @@ def attributes_of(value: object) -> dict[str, object]:
         held = None
     found: dict[str, object] = dict(held) if isinstance(held, dict) else {}
     for base in type(value).__mro__:
-        slots = base.__dict__.get("__slots__", ())
-        for slot in (slots,) if isinstance(slots, str) else slots:
-            name = f"_{base.__name__.lstrip('_')}{slot}" if slot.startswith("__") and not slot.endswith("__") else slot
-            member: Any = base.__dict__.get(name)
-            if type(member).__name__ == "member_descriptor":
-                with suppress(AttributeError):
-                    found[name] = member.__get__(value, base)
+        if "__slots__" in base.__dict__:
+            found |= _in_slots(value, base)
+    return found
+
+
+def lasting_attributes(value: object) -> dict[str, object] | None:
+    """The dictionary itself that an object keeps its attributes in; None if it has none, or others beside it."""
+    try:
+        held = object.__getattribute__(value, "__dict__")
+    except Exception:
+        return None
+    bare = not any(base.__dict__.get("__slots__") for base in type(value).__mro__)
+    return held if type(held) is dict and bare else None
+
+
+def _in_slots(value: object, base: type) -> dict[str, object]:
+    found: dict[str, object] = {}
+    slots = base.__dict__["__slots__"]
+    for slot in (slots,) if isinstance(slots, str) else slots:
+        name = f"_{base.__name__.lstrip('_')}{slot}" if slot.startswith("__") and not slot.endswith("__") else slot
+        member: Any = base.__dict__.get(name)
+        if type(member).__name__ == "member_descriptor":
+            with suppress(AttributeError):
+                found[name] = member.__get__(value, base)
     return found
 
 

@@ -11,13 +11,16 @@ import operator
 import sys
 import time
 from collections import Counter
+from collections.abc import Iterable, Mapping
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import registries, switches
 from wornpage.session.python.atoms import NoFingerprint
 from wornpage.session.python.fingerprint import fingerprint, module_token
+from wornpage.session.python.looks import Look, Looks
 from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
+from wornpage.session.python.names import identity_is_watched
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
@@ -31,7 +34,7 @@ _DEEP = frozenset({
     "collections", "pathlib", "random", "string", "statistics", "csv", "argparse", "enum", "dataclasses",
 })  # fmt: skip
 """Modules whose classes are looked into as well: those whose methods people replace."""
-_known: dict[str, tuple[ModuleType, Any]] = {}
+_known = Looks()
 """What modules looked like when last seen."""
 
 
@@ -44,14 +47,15 @@ class Watch:
 
     def __init__(self, anew: bool = False) -> None:
         if anew or len(sys.modules) != _loaded[0]:
-            _known.clear()  # something was loaded that is no chunk's doing, and has changed who knows what
+            _known.forget()  # something was loaded that is no chunk's doing, and has changed who knows what
         _snapshot()
         self.modules = frozenset(sys.modules)
         self.local = {name: module_token(name) for name in local_modules()}
-        _registered_things[:] = [registries.state()]
+        held = registries.state()
+        _registered_things[:] = [held]
         _baseline[0] = registered()
         switches.take()
-        self.hung = hung_now()
+        self.hung = hung_now(held)
         self.threads = _threads()
         self.children = _children()
 
@@ -78,7 +82,7 @@ class Watch:
     def _found(self) -> str:
         found = self._of_modules()
         if found:
-            _known.clear()
+            _known.forget()
             return found
         new_local = sorted(name for name in local_modules() if name not in self.modules)
         if new_local:
@@ -90,7 +94,7 @@ class Watch:
         for what, before in _registered_things[0].items():
             if what in now_held and not registries.same(before, now_held[what]):
                 return f"it changed {what}"
-        changed = changed_among(self.hung)
+        changed = changed_among(self.hung, now_held)
         if changed:
             return f"it changed {changed}"
         if setting := switches.changed():
@@ -116,6 +120,11 @@ class Watch:
     def _of_modules(self) -> str:
         """The first change of a module; all names that were put into modules are remembered."""
         found = ""
+        if _known.unmoved():
+            for name in _known.with_tables():
+                module, look = _known[name]
+                found = found or _changed_table(name, module, look.tables, moved=False)
+            return found
         for name, (module, before) in list(_known.items()):
             if sys.modules.get(name) is not module:
                 return found or f"it replaced the module {name}"
@@ -128,7 +137,7 @@ def _held_by_libraries(named: frozenset[str]) -> str:
     for name in sorted(named & _known.keys()):
         module, (_, _, tables) = _known[name]
         if tables and not registries.is_looked_into(name) and (key := registries.changed_table(name, module, tables)):
-            _known.pop(name)
+            _known.forget(name)
             return f"it changed {name}.{key}"
     return ""
 
@@ -137,8 +146,11 @@ _hung: dict[tuple[str, str], None] = {}
 """Names that chunks have put into modules of libraries."""
 
 
-def roots() -> dict[str, object]:
-    """Everything outside the page's names that may hold things of the page, by words for it."""
+def roots(registered: dict[str, list[object]] | None = None) -> dict[str, object]:
+    """Everything outside the page's names that may hold things of the page, by words for it.
+
+    `registered` is what is in the registries, where that has just been asked.
+    """
     found: dict[str, object] = {}
     for name, attribute in _hung:
         value = getattr(sys.modules.get(name), attribute, None)
@@ -148,35 +160,44 @@ def roots() -> dict[str, object]:
         held = vars(sys.modules[name]).items()
         values = [v for k, v in held if not k.startswith("__") and not isinstance(v, ModuleType)]
         found[f"{name}, a module of the project"] = values
-    for words, now in registries.state().items():
-        first = set(map(id, _first_state.get(words, ())))
+    for words, now in (registries.state() if registered is None else registered).items():
+        first = _first_state.get(words, {})
         new = [value for value in now if id(value) not in first]
         if new:
             found[words] = new
     return found
 
 
-_first_state: dict[str, list[object]] = {}
-"""What was in the registries when the session began, and what imports have put there since."""
+_first_state: dict[str, dict[int, object]] = {}
+"""What was in the registries when the session began, and what imports have put there since, by identity."""
 
 
 def begin_session() -> None:
     """Take the registries as they are for their first state."""
     registries.install()
-    _first_state.update(registries.state())
+    identity_is_watched.append(_known.renew)
+    _first_state.update({words: _by_identity(held) for words, held in registries.state().items()})
 
 
-def hung_now() -> dict[str, str]:
+def _by_identity(things: Iterable[object]) -> dict[int, object]:
+    return {id(thing): thing for thing in things}
+
+
+def hung_now(registered: dict[str, list[object]] | None = None) -> dict[str, str]:
     """What those things are now, but for the project's modules, which have tokens of their own."""
-    return {words: _token(value) for words, value in roots().items() if not words.endswith("a module of the project")}
+    return {
+        words: _token(value)
+        for words, value in roots(registered).items()
+        if not words.endswith("a module of the project")
+    }
 
 
-def changed_among(before: dict[str, str]) -> str:
+def changed_among(before: dict[str, str], registered: dict[str, list[object]] | None = None) -> str:
     """Words for the first of those things that is another now; empty for none. New ones are told elsewhere.
 
     What the page has put in the place of standard output changes with each chunk, unless it can be seen that it has not.
     """
-    now = hung_now()
+    now = hung_now(registered)
     for words, token in before.items():
         if words in now and (now[words] != token or (words == registries.PRINTING and "unknown" in token)):
             return words
@@ -276,7 +297,7 @@ def before_import(name: str, by_library: bool) -> Before:
         if _late[package] > _FULLY_SEEN:
             return Before(registered(), False, held)
     untouched = bool(_registered_things) and _are_same(_registered_things[0], held) and not switches.changed()
-    untouched = untouched and not any(_differs(name, module, state) for name, (module, state) in list(_known.items()))
+    untouched = untouched and not _any_differs()
     return Before(registered(), untouched, held, frozenset(_with_other_tables()))
 
 
@@ -294,7 +315,14 @@ def _with_other_tables() -> list[str]:
     ]
 
 
-def _differs(name: str, module: ModuleType, held: Any) -> bool:
+def _any_differs() -> bool:
+    if _known.unmoved():
+        seen = ((name, *_known[name]) for name in _known.with_tables())
+        return any(registries.changed_table(name, module, look.tables, moved=False) for name, module, look in seen)
+    return any(_differs(name, module, look) for name, (module, look) in list(_known.items()))
+
+
+def _differs(name: str, module: ModuleType, held: Look) -> bool:
     """Whether somebody has changed a module, beside its caches."""
     names, classes, tables = held
     moved = not _same(names, module.__dict__)
@@ -308,7 +336,7 @@ def _differs(name: str, module: ModuleType, held: Any) -> bool:
     if tables and registries.is_looked_into(name) and registries.changed_table(name, module, tables, moved):
         return True
     if moved:  # nothing that counts: it is not gone through again each time
-        _known[name] = (module, (dict(module.__dict__), classes, tables))
+        _known[name] = (module, Look(dict(module.__dict__), classes, tables))
     return False
 
 
@@ -318,14 +346,15 @@ def after_import(before: Before) -> None:
     _imported.update(sys.modules)
     now = registries.state()
     for words, held in now.items():
-        there = [*_first_state.setdefault(words, []), *before.held.get(words, ())]
-        _first_state[words] += [value for value in held if not any(value is old for old in there)]
+        earlier = _by_identity(before.held.get(words, ()))
+        first = _first_state.setdefault(words, {})
+        first |= {key: value for key, value in _by_identity(held).items() if key not in earlier}
     if before.filled is None:
         return
     for name in _with_other_tables():
         if name not in before.filled:
-            module, (names, classes, _) = _known[name]
-            _known[name] = (module, (names, classes, registries.tables_of(name, module)))
+            module, look = _known[name]
+            _known[name] = (module, look._replace(tables=registries.tables_of(name, module)))
     if not before.untouched:
         return
     _registered_things[:] = [now]
@@ -355,10 +384,10 @@ _baseline: list[int] = [0]
 """That number at the start of the chunk, and what imports have added to it since."""
 
 
-def _state(name: str, module: ModuleType) -> object:
-    """The objects themselves: held, so that none of their places is taken by another."""
+def _state(name: str, module: ModuleType) -> Look:
     classes = _classes(name, module.__dict__) if name in _DEEP or registries.is_looked_into(name) else ()
-    return dict(module.__dict__), [(kind, dict(kind.__dict__)) for kind in classes], registries.tables_of(name, module)
+    attributes = [(kind, dict(kind.__dict__)) for kind in classes]
+    return Look(dict(module.__dict__), attributes, registries.tables_of(name, module))
 
 
 def _classes(name: str, values: dict[str, object]) -> list[type]:
@@ -367,7 +396,7 @@ def _classes(name: str, values: dict[str, object]) -> list[type]:
     return [value for value in values.values() if isinstance(value, type) and value.__module__.split(".")[0] == package]
 
 
-def _difference(name: str, module: ModuleType, before: Any) -> str:
+def _difference(name: str, module: ModuleType, before: Look) -> str:
     names, classes, tables = before
     moved = not _same(names, module.__dict__)
     if moved:
@@ -376,10 +405,9 @@ def _difference(name: str, module: ModuleType, before: Any) -> str:
             for one in [key for key in module.__dict__ if module.__dict__[key] is not names.get(key, _NOTHING)]:
                 _hung[name, one] = None
             return f"it changed {name}.{changed}"
-        _known[name] = (module, (dict(module.__dict__), *before[1:]))
-    if tables and registries.is_looked_into(name) and (table := registries.changed_table(name, module, tables, moved)):
-        _hung[name, table] = None
-        return f"it changed {name}.{table}"
+        _known[name] = (module, before._replace(names=dict(module.__dict__)))
+    if registries.is_looked_into(name) and (table := _changed_table(name, module, tables, moved)):
+        return table
     for kind, attributes in classes:
         if not _same(attributes, kind.__dict__):
             changed = _changed_names(attributes, dict(kind.__dict__))
@@ -388,11 +416,19 @@ def _difference(name: str, module: ModuleType, before: Any) -> str:
     return ""
 
 
+def _changed_table(name: str, module: ModuleType, before: registries.Tables, moved: bool) -> str:
+    table = registries.changed_table(name, module, before, moved) if before else ""
+    if not table:
+        return ""
+    _hung[name, table] = None
+    return f"it changed {name}.{table}"
+
+
 def _same(before: Any, now: Any) -> bool:
     return len(before) == len(now) and all(map(operator.is_, before.values(), now.values()))
 
 
-def _changed_names(before: dict[str, Any], now: dict[str, object]) -> str:
+def _changed_names(before: Mapping[str, Any], now: Mapping[str, object]) -> str:
     """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
     for name in {*before, *now}:
         old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)
@@ -408,7 +444,7 @@ def _changed_names(before: dict[str, Any], now: dict[str, object]) -> str:
     return ""
 
 
-def _is_of_package(name: str, value: object, names: dict[str, object]) -> bool:
+def _is_of_package(name: str, value: object, names: Mapping[str, object]) -> bool:
     """Whether a function or class belongs, under its own name, to the package of the module with these names."""
     home = value.__module__ if isinstance(value, FunctionType | type) and value.__name__ == name else None
     return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]

@@ -77,12 +77,13 @@ def _has_colour_bars(figure: Figure) -> bool:
 
 def _constrained(figure: Figure) -> None:
     figure.set_layout_engine("constrained")
-    figure.draw_without_rendering()
+    engine = figure.get_layout_engine()
+    if engine is not None:
+        engine.execute(figure)
 
 
 def _tight(figure: Figure) -> None:
     figure.tight_layout()
-    figure.draw_without_rendering()
 
 
 def _try(figure: Figure, lay_out: Callable[[Figure], None]) -> str:

@@ -45,6 +45,8 @@ class Names(dict[str, object]):
     tracker: Fetches
 
     def __missing__(self, name: str) -> object:
+        if name == "id":
+            watch_identity()
         value = self.tracker.fetch(name)
         if not self.tracker.is_looking:
             dict.__setitem__(self, name, value)
@@ -213,13 +215,36 @@ def names_in(code: CodeType) -> set[str]:
 def bring(code: CodeType, names: object) -> None:
     """Bring in the names that `code` may look up, where CPython would look into the dictionary itself."""
     if isinstance(names, Names):
-        for name in names_in(code):
+        wanted = names_in(code)
+        if "id" in wanted:
+            watch_identity()
+        for name in wanted:
             if not dict.__contains__(names, name) and names.tracker.knows(name):
                 names[name]
 
 
 identified: list[object] = []
 """What the running chunk has asked the `id` of: what it is now must be the very same object later."""
+identity_is_watched: list[Callable[[str, str], None]] = []
+"""Who is to be told of that name in that module when it is replaced, which is our doing and no chunk's."""
+_identify = builtins.id
+
+
+def watch_identity() -> None:
+    """See what code of the page asks the `id` of. Done when it first has that name: libraries ask some ten thousand times."""
+    if builtins.id is _identify:
+        builtins.id = _id
+        for tell in identity_is_watched:
+            tell("builtins", "id")
+
+
+def _id(thing: object, /) -> int:
+    if isinstance(sys._getframe(1).f_globals, Names):
+        identified.append(thing)
+    return _identify(thing)
+
+
+_id.__name__ = "id"
 _installed = False
 
 
@@ -260,14 +285,6 @@ def _install() -> None:
         else:
             execute(source, names, own, **more)
 
-    identify = builtins.id
-
-    def id(thing: object, /) -> int:
-        if isinstance(sys._getframe(1).f_globals, Names):
-            identified.append(thing)
-        return identify(thing)
-
-    builtins.id = id
     builtins.__build_class__ = build_class  # type: ignore[assignment]
     builtins.eval, builtins.exec = eval, exec
 

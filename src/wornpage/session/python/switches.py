@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import contextvars
 import hashlib
+import operator
 import pickle
 import sys
 import threading
@@ -16,7 +17,7 @@ from collections.abc import Iterator
 from types import BuiltinFunctionType, FunctionType, ModuleType
 from typing import Any, NamedTuple
 
-from wornpage.session.python.atoms import attributes_of
+from wornpage.session.python.atoms import attributes_of, lasting_attributes
 from wornpage.session.python.modules import is_local
 
 _CARRIED = frozenset({"pandas", "matplotlib", "mpl_toolkits", "numpy", "polars", "wornpage", "__main__", "__mp_main__"})
@@ -28,8 +29,10 @@ _DEEPEST = 2
 _GENERATORS = frozenset({"RandomState", "Generator", "Random"})
 _NEVER = (type, ModuleType, FunctionType, BuiltinFunctionType)
 _ABSENT = object()
+_EVERYBODYS = "everybody's"
 
 Values = dict[str, object]
+Parts = tuple[tuple[dict[str, object], tuple[object, ...]], ...]
 
 
 class Holder(NamedTuple):
@@ -39,6 +42,8 @@ class Holder(NamedTuple):
     name: str
     source: object
     values: Values
+    parts: Parts = ()
+    """Its tables with the very things in them: while these stay, so do the values. Empty where that does not hold."""
 
 
 _modules: dict[str, ModuleType] = {}
@@ -54,14 +59,14 @@ def take() -> None:
             _modules[name] = module
             _look_through(name, module)
     for key, one in list(_holders.items()):
-        _holders[key] = one._replace(values=_values_of(one.source))
+        if not _holds_the_same(one):
+            _holders[key] = one._replace(values=_values_of(one.source), parts=_parts_of(one.source))
 
 
 def changed() -> str:
     """Words for the first setting that has been changed since; empty for none."""
     for one in list(_holders.values()):
-        now = _values_of(one.source)
-        if now == one.values:
+        if _holds_the_same(one) or (now := _values_of(one.source)) == one.values:
             continue
         for key, value in now.items():
             before = one.values.get(key, _ABSENT)
@@ -105,11 +110,44 @@ def _values_of(source: object) -> Values:
     if isinstance(source, contextvars.ContextVar):
         value = source.get(None)
         return {"": value} if type(value) in _ATOMS else {}
-    return dict(_plain(source if type(source) is dict else _attributes(source)))
+    return dict(_plain(_table_of(source)))
+
+
+def _table_of(source: object) -> dict[str, object]:
+    return source if type(source) is dict else _attributes(source)
 
 
 def _attributes(value: object) -> dict[str, object]:
     return value.__dict__ if isinstance(value, threading.local) else attributes_of(value)
+
+
+def _parts_of(source: object) -> Parts:
+    table = source if type(source) is dict else lasting_attributes(source)
+    if table is None or isinstance(source, threading.local):
+        return ()
+    found: list[tuple[dict[str, object], tuple[object, ...]]] = []
+    return tuple(found) if _gather(table, found) else ()
+
+
+def _gather(
+    table: dict[str, object], found: list[tuple[dict[str, object], tuple[object, ...]]], depth: int = 0
+) -> bool:
+    """Put a table and those in it, as far as `_plain` goes, into `found`; False if something in them has a state of its own."""
+    values = tuple(table.values())
+    found.append((table, values))
+    for value in values:
+        if type(value).__name__ in _GENERATORS and _state_of(value) != _EVERYBODYS:
+            return False
+        if type(value) is dict and depth < _DEEPEST and not _gather(value, found, depth + 1):
+            return False
+    return True
+
+
+def _holds_the_same(one: Holder) -> bool:
+    """Whether the very same things are in it as when its values were taken, which is soon seen."""
+    return bool(one.parts) and all(
+        len(now) == len(before) and all(map(operator.is_, now.values(), before)) for now, before in one.parts
+    )
 
 
 def _plain(table: dict[str, object], before: str = "", depth: int = 0) -> Iterator[tuple[str, object]]:
@@ -129,7 +167,7 @@ def _state_of(generator: Any) -> str:
     """Where a generator of random numbers stands; the one that everybody uses is told of elsewhere."""
     everybodys = getattr(sys.modules.get("numpy.random.mtrand"), "_rand", None)
     if generator is everybodys:
-        return "everybody's"
+        return _EVERYBODYS
     try:
         return hashlib.blake2b(pickle.dumps(generator), digest_size=16).hexdigest()
     except Exception:

@@ -17,7 +17,7 @@ from typing import Any
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
 from wornpage.session.python.modules import is_local
-from wornpage.session.python.names import Names
+from wornpage.session.python.names import Names, watch_identity
 from wornpage.store.files import content, listing_of, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
@@ -175,32 +175,43 @@ class Watcher:
     # --- seeing -------------------------------------------------------------------------------
 
     def _heard(self, event: str, arguments: tuple[Any, ...]) -> None:
-        if not self.on:
-            return
-        if event == "open" and not self._led:
-            self._opened(arguments[0], arguments[1], arguments[2])
-        elif event in {"os.listdir", "os.scandir"}:
-            if not _looks_for_packages(sys._getframe(1)):
-                self._listed(arguments[0])
-        elif event in {"os.remove", "os.rename", "os.truncate", "os.symlink", "os.link"}:
-            for argument in arguments[:2]:
-                if isinstance(argument, str | bytes):
-                    self.write(argument)
-        elif event == "os.mkdir" and isinstance(arguments[0], str | bytes | os.PathLike):
-            self._note_made(self._full(arguments[0]))
-        elif event == "tempfile.mkdtemp" and _is_the_authors(sys._getframe(2)):
-            self._temporary.add(self._full(arguments[0]))
-        elif event == "os.fork":
-            self.forked = self.spawned = True
-        elif event in {"subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"}:
-            self.spawned = True
-        elif event in {"socket.connect", "socket.getaddrinfo"}:
-            self.network = True
-        elif event == "ctypes.dlopen":
-            self.native = True
+        """Called for everything that Python tells of, some hundred thousand times while libraries are imported."""
+        act = _HEARD.get(event)
+        if act is not None and self.on:
+            act(self, *arguments)
+
+    def _asked_what_is_in(self, path: Any, *_: object) -> None:
+        frame = sys._getframe(2)
+        if not _looks_for_packages(frame):
+            self._listed(path, frame)
+
+    def _moved(self, *paths: Any) -> None:
+        for path in paths[:2]:
+            if isinstance(path, str | bytes):
+                self.write(path)
+
+    def _made_folder(self, path: Any, *_: object) -> None:
+        if isinstance(path, str | bytes | os.PathLike):
+            self._note_made(self._full(path))
+
+    def _made_for_a_while(self, path: Any, *_: object) -> None:
+        if _is_the_authors(sys._getframe(3)):
+            self._temporary.add(self._full(path))
+
+    def _forked(self, *_: object) -> None:
+        self.forked = self.spawned = True
+
+    def _spawned(self, *_: object) -> None:
+        self.spawned = True
+
+    def _connected(self, *_: object) -> None:
+        self.network = True
+
+    def _loaded_native(self, *_: object) -> None:
+        self.native = True
 
     def _opened(self, path: Any, mode: Any, flags: Any) -> None:
-        if not isinstance(path, str | bytes | os.PathLike):
+        if self._led or not isinstance(path, str | bytes | os.PathLike):
             return
         writing = isinstance(mode, str) and bool(set(mode) & set("wax+"))
         if mode is None and isinstance(flags, int):
@@ -222,11 +233,11 @@ class Watcher:
         if writing:
             self._will_write(full)
 
-    def _listed(self, path: Any) -> None:
+    def _listed(self, path: Any, frame: FrameType) -> None:
         path = _path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, str | bytes | os.PathLike):
             full = self._full("." if path is None else path)
-            if _is_import(sys._getframe(2), self._is_inside(full)):
+            if _is_import(frame, self._is_inside(full)):
                 return  # the search for a module: what it may find is told by `imports`
             if self._counts(full) and full not in self.reads and not self._is_within_made(full):
                 self.reads[full] = "listing"
@@ -367,6 +378,20 @@ def _signature(path: str) -> tuple[int, ...] | None:
 
 
 _stat, _here = os.stat, os.getcwd
+
+
+_HEARD: dict[str, Callable[..., None]] = {
+    "open": Watcher._opened,
+    **dict.fromkeys(("os.listdir", "os.scandir"), Watcher._asked_what_is_in),
+    **dict.fromkeys(("os.remove", "os.rename", "os.truncate", "os.symlink", "os.link"), Watcher._moved),
+    "os.mkdir": Watcher._made_folder,
+    "tempfile.mkdtemp": Watcher._made_for_a_while,
+    "os.fork": Watcher._forked,
+    **dict.fromkeys(("subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"), Watcher._spawned),
+    **dict.fromkeys(("socket.connect", "socket.getaddrinfo"), Watcher._connected),
+    "ctypes.dlopen": Watcher._loaded_native,
+}
+"""What is done about the events of Python's own audit."""
 
 
 def _wrap_stat(watcher: Watcher) -> None:
@@ -597,10 +622,16 @@ def _wrap_import(watcher: Watcher) -> None:
         return module
 
     def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
+        if depth[0] and type(globals) is dict:
+            return original(
+                name, globals, locals, fromlist, level
+            )  # an import within an import, of which there are thousands
         where = sys._getframe(1).f_globals if globals is None else globals
         if watcher.on and level == 0 and isinstance(where, Names):
             watcher.imported.add(name)
             watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
+            if name == "builtins":
+                watch_identity()
         loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
         by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
         package = str((globals or {}).get("__package__") or "") if level else name
