@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from wornpage.compose.answering import Draft
 from wornpage.tree import nodes as n
+from wornpage.tree.counting import letters
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
 from wornpage.tree.walk import map_blocks, walk
@@ -131,7 +132,7 @@ class _Numbering:
     def _section_number(self) -> str:
         """`2.1`, or `B.1` in the appendix."""
         first, *rest = self.counting.path
-        return ".".join([letters(first) if self.counting.in_appendix else str(first), *map(str, rest)])
+        return ".".join([letters(first).upper() if self.counting.in_appendix else str(first), *map(str, rest)])
 
     def _captioned(
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines
@@ -155,7 +156,7 @@ class _Numbering:
         """The pictures of a figure, each with the letter that it goes by; a label of its own leads to each."""
         parts = []
         for place, picture in enumerate(figure.pictures, 1):
-            letter = letters(place).lower()
+            letter = letters(place)
             self._target(f"{label}.{letter}", replace(whole, number=whole.number + letter, place=(*whole.place, place)))
             parts.append(replace(picture, letter=letter))
         return tuple(parts)
@@ -172,12 +173,3 @@ class _Numbering:
 
 _HEADINGS = {"section", "appendix"}
 _CAPTIONED = (n.Figure, n.TableBlock, n.CodeBlock, n.MathBlock)
-
-
-def letters(number: int) -> str:
-    """`A` to `Z`, then `AA`, `AB` and so on, for numbers from 1."""
-    said = ""
-    while number:
-        number, rest = divmod(number - 1, 26)
-        said = chr(ord("A") + rest) + said
-    return said

@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
+from itertools import chain, count
 from pathlib import Path
 from typing import Any
 
 from wornpage.sources.csl_json import normalised
 from wornpage.sources.entries import Entry, Library
+from wornpage.tree.counting import letters
 from wornpage.tree.problem import UsageError
 
 _TYPES = {
@@ -72,8 +74,8 @@ def _key(data: dict[str, Any], library: Library) -> str:
     parts = ((data.get("issued") or {}).get("date-parts") or [[]])[0]
     base += str(parts[0]) if parts else ""
     taken = set(library.entries)
-    letters = [""] + [chr(ord("a") + n) for n in range(26)]
-    return next((base + letter for letter in letters if base + letter not in taken), base + "-new")
+    told_apart = chain([base], (base + letters(number) for number in count(1)))
+    return next(key for key in told_apart if key not in taken)
 
 
 def as_bibtex(key: str, data: dict[str, Any]) -> str:

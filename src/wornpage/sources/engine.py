@@ -22,6 +22,7 @@ from wornpage.sources.names import NameLook, given_levels, render_names
 from wornpage.sources.runs import Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
 from wornpage.sources.style import Style
 from wornpage.sources.terms import ordinal
+from wornpage.tree.counting import letters
 from wornpage.tree.nodes import CiteItem
 
 _RANGES = {"issue", "volume", "number-of-pages", "number-of-volumes", "collection-number", "chapter-number"}
@@ -294,7 +295,7 @@ class Engine:
         if citation.get("disambiguate-add-year-suffix") == "true":
             for group in self._alike():
                 for place, key in enumerate(sorted(group, key=self.listed.index)):
-                    self.works[key].suffix = _letters(place)
+                    self.works[key].suffix = letters(place + 1)
             self.listed = self._sorted(list(self.works), self.style.bibliography)
 
     def _add_names(self, group: list[str], more: bool, given: bool) -> None:
@@ -755,20 +756,11 @@ def _year(engine: Engine, key: str) -> int | None:
     return parts[0][0] if parts[0] else None
 
 
-def _letters(place: int) -> str:
-    said = ""
-    place += 1
-    while place:
-        place, rest = divmod(place - 1, 26)
-        said = chr(ord("a") + rest) + said
-    return said
-
-
 def _roman(number: int) -> str:
     said = ""
-    for value, letters in _ROMAN:
+    for value, sign in _ROMAN:
         while number >= value:
-            said, number = said + letters, number - value
+            said, number = said + sign, number - value
     return said
 
 

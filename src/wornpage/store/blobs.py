@@ -3,11 +3,19 @@
 from __future__ import annotations
 
 import os
+import warnings
 from contextlib import suppress
 from typing import Any
 
 LARGE = 16_000_000
 """Bytes from which on a blob is written aside."""
+
+
+def forked() -> int:
+    """Fork, whatever threads there are; newer Pythons warn of them, and a page may have made errors of warnings."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        return os.fork()
 
 
 class Blobs:
@@ -66,10 +74,10 @@ class Blobs:
     def _write_aside(self, path: str, data: object) -> None:
         """Let a process that is nobody's child write, from memory as it is now: nothing is copied, nobody waits."""
         done, mark = os.pipe()
-        child = os.fork()
+        child = forked()
         if child == 0:
             try:
-                if os.fork() == 0:  # the writer; its parent leaves at once, so that no chunk ever sees a child
+                if forked() == 0:  # the writer; its parent leaves at once, so that no chunk ever sees a child
                     os.close(done)
                     with suppress(BaseException):
                         self._write(path, data)

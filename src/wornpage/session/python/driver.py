@@ -116,6 +116,7 @@ class Driver:
     def _do_fork(self, message: Message) -> None:
         """Become two: the new session goes on with ends of its own, this one as before."""
         from wornpage.session.python import forking
+        from wornpage.store.blobs import forked
 
         assert self.channel is not None and self.blobs is not None
         ends = forking.receive(self.channel)
@@ -125,7 +126,7 @@ class Driver:
             self.send({"event": "forked", "pid": 0})
             return
         self.blobs.settle()
-        pid = os.fork()
+        pid = forked()
         if pid:
             forking.close(ends)
             self.send({"event": "forked", "pid": pid})

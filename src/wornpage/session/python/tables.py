@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from wornpage.session.python.frames import as_table
+from wornpage.tree.counting import letters
 
 Table = dict[str, Any]
 Words = Callable[[object], dict[str, object]]
@@ -195,15 +196,21 @@ def _note(table: Table, notes: Any, told: Words) -> None:
     if not isinstance(notes, Mapping):
         made += [{"words": told(words)} for words in ([notes] if isinstance(notes, str) else notes)]
         return
-    for number, (place, words) in enumerate(notes.items()):
-        mark = chr(ord("a") + number % 26)
+    called = sum("mark" in note for note in made)
+    for number, (place, words) in enumerate(notes.items(), start=called + 1):
+        mark = letters(number)
         made.append({"words": told(words), "mark": mark})
         if isinstance(place, tuple):
             row, name = place
             _mark_cell(table, row, name, mark)
         else:
             column = _column(table, place, "notes")
-            column["marks"] = column.get("marks", "") + mark
+            column["marks"] = _beside(column.get("marks", ""), mark)
+
+
+def _beside(marks: str, mark: str) -> str:
+    """One more mark; a comma tells letters apart, since `ab` is the 28th."""
+    return f"{marks},{mark}" if marks[-1:].isalpha() else marks + mark
 
 
 def _mark_cell(table: Table, row: int, name: Any, mark: str) -> None:
@@ -213,4 +220,4 @@ def _mark_cell(table: Table, row: int, name: Any, mark: str) -> None:
         raise ValueError(f"notes: this table has no row {row!r}; rows are counted from 0")
     cell = column["cells"][place]
     rich = cell if isinstance(cell, dict) else {"content": cell}
-    column["cells"][place] = {**rich, "marks": rich.get("marks", "") + mark}
+    column["cells"][place] = {**rich, "marks": _beside(rich.get("marks", ""), mark)}
