@@ -3,25 +3,48 @@
 from __future__ import annotations
 
 import ast
+from collections.abc import Iterable, Iterator
+
+_FUNCTIONS = (ast.FunctionDef, ast.AsyncFunctionDef)
 
 
 def names_written(code: str) -> set[str]:
     """The names that code binds at its top level, as far as can be told by reading it."""
     try:
         tree = ast.parse(code)
-    except SyntaxError:
+    except (SyntaxError, ValueError, RecursionError, MemoryError):
         return set()
     found: set[str] = set()
     todo: list[ast.AST] = list(tree.body)
-    while todo:
+    while todo:  # and not by recursion: a sum may have thousands of terms
         node = todo.pop()
-        match node:
-            case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
-                found.add(name)
-                continue
-            case ast.Name(id=name, ctx=ast.Store()):
-                found.add(name)
-            case ast.Import(names=names) | ast.ImportFrom(names=names):
-                found.update((alias.asname or alias.name).split(".")[0] for alias in names)
-        todo.extend(ast.iter_child_nodes(node))
+        names, inner = _bound(node)
+        found.update(names)
+        todo.extend(inner)
     return found
+
+
+def _bound(node: ast.AST) -> tuple[Iterable[str], Iterable[ast.AST]]:
+    """Names that a node itself binds, and what else stands in it that may; functions and classes have names of their own."""
+    match node:
+        case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
+            return [name, *_declared(node)], ()
+        case ast.Lambda():
+            return (), ()
+        case ast.ListComp() | ast.SetComp() | ast.DictComp() | ast.GeneratorExp():
+            return [one.target.id for one in ast.walk(node) if isinstance(one, ast.NamedExpr)], ()
+        case ast.Name(id=name, ctx=ast.Store()):
+            return [name], ()
+        case ast.Import(names=names) | ast.ImportFrom(names=names):
+            return [(alias.asname or alias.name).split(".")[0] for alias in names if alias.name != "*"], ()
+        case ast.MatchAs(name=str(name)) | ast.MatchStar(name=str(name)) | ast.MatchMapping(rest=str(name)):
+            return [name], ast.iter_child_nodes(node)
+    return (), ast.iter_child_nodes(node)
+
+
+def _declared(node: ast.AST) -> Iterator[str]:
+    """Names that functions in a definition bind at the top level, since they say so."""
+    for function in (one for one in ast.walk(node) if isinstance(one, _FUNCTIONS)):
+        named = {name for one in ast.walk(function) if isinstance(one, ast.Global) for name in one.names}
+        stored = {one.id for one in ast.walk(function) if isinstance(one, ast.Name) and isinstance(one.ctx, ast.Store)}
+        yield from named & stored

@@ -18,6 +18,7 @@ _PREFIXES = sorted(
     key=len,
     reverse=True,
 )
+_READER = os.path.join(os.path.dirname(os.__file__), "ast.py")
 _MAX_FRAMES = 60
 
 
@@ -70,7 +71,7 @@ def _one(raised: BaseException, trace: TracebackType | None) -> dict[str, object
 def _frames(trace: TracebackType | None) -> list[traceback.FrameSummary]:
     found = list(traceback.StackSummary.extract(traceback.walk_tb(trace), lookup_lines=False))
     found = [frame for frame in found if not frame.filename.startswith(_HIDDEN)]
-    if any(frame.filename == os.path.join(_PREFIXES[-1], "ast.py") for frame in found[:1]):
+    if found and found[0].filename == _READER:  # we have it read
         found = found[1:]
     if len(found) > _MAX_FRAMES:  # an endless recursion says nothing more in its middle
         found = found[: _MAX_FRAMES // 2] + found[-_MAX_FRAMES // 2 :]

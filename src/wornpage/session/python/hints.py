@@ -135,6 +135,12 @@ def _syntax(raised: BaseException, trace: TracebackType | None) -> str:
     return ""
 
 
+def _too_deep(raised: BaseException, trace: TracebackType | None) -> str:
+    if "during" in str(raised):  # ast construction, or compilation
+        return "One statement has too many terms, or brackets within brackets: break it up, or use `sum([…])`."
+    return ""
+
+
 _HINTS: dict[type[BaseException], Callable[[BaseException, TracebackType | None], str]] = {
     SyntaxError: _syntax,
     KeyError: _key,
@@ -142,5 +148,6 @@ _HINTS: dict[type[BaseException], Callable[[BaseException, TracebackType | None]
     FileNotFoundError: _file,
     OSError: _file,
     EOFError: _asked,
+    RecursionError: _too_deep,
 }
 """By the kind of an exception, the more special ones first."""
