@@ -27,8 +27,12 @@ class Reasons:
 
     def save(self, may_write: bool) -> None:
         """Keep it for the next time."""
-        merged = {**self.last, **self._noted}
-        if may_write and merged != self.last:
+        earlier = {label: last for label, last in self.last.items() if label not in self._noted}
+        merged = {
+            **earlier,
+            **self._noted,
+        }  # in the order of the page as it is now: who writes a file last is told by it
+        if may_write and (merged != self.last or list(merged) != list(self.last)):
             write_whole(self._path, sealed(as_kept(merged), self._path.name))
 
     def seconds(self, label: str) -> float | None:
