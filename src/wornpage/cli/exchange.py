@@ -10,6 +10,7 @@ import typer
 
 from wornpage.cli.arguments import PageArgument
 from wornpage.cli.say import say
+from wornpage.tree.files import as_utf8
 from wornpage.tree.problem import UsageError, near_miss
 
 
@@ -50,7 +51,7 @@ def import_(
             made = notebook.text
         case _:
             raise UsageError(f"{file} is neither a script `.py` nor a notebook `.ipynb`.")
-    write_file(target, made.encode("utf-8", "surrogatepass"))
+    write_file(target, as_utf8(made))
     print(target)
     say(f"press it with: worn press {shlex.quote(str(target))}")
 
@@ -92,5 +93,5 @@ def code(
         return
     from wornpage.cli.writing import save
 
-    save(out, made.encode("utf-8", "surrogatepass"), [source.path, *(file.path for file in source.files)])
+    save(out, as_utf8(made), [source.path, *(file.path for file in source.files)])
     print(out)

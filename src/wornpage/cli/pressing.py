@@ -12,6 +12,7 @@ from wornpage.cli.given import given_from
 from wornpage.cli.plain import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.cli.writing import check_target, save
+from wornpage.tree.files import as_json
 from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
@@ -98,7 +99,7 @@ def press_wanted(wanted: Wanted) -> int:
     if wanted.record is not None:
         text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2) + "\n"
         data_files = (wanted.page.parent / name for name in pressing.colophon.data)
-        save(wanted.record, text.encode("utf-8", "surrogatepass"), [wanted.page, *data_files])
+        save(wanted.record, as_json(text), [wanted.page, *data_files])
     if wanted.as_json:
         shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
         _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [p.to_data() for p in pressing.warnings])

@@ -6,6 +6,7 @@ Never what ran or was reused, nor times: a partial run leaves the same record as
 from __future__ import annotations
 
 import hashlib
+import json
 import os
 import platform
 from collections.abc import Iterable
@@ -93,9 +94,9 @@ class Colophon:
 def read_record(raw: bytes) -> dict[str, object]:
     """A record that was written as JSON, as plain data. Raises `ValueError`, with the place, for anything else."""
     try:
-        data: dict[str, object] = msgspec.json.decode(raw)
+        data: dict[str, object] = json.loads(raw)
         msgspec.convert(data, Colophon)
-    except (msgspec.MsgspecError, RecursionError) as error:
+    except (msgspec.MsgspecError, ValueError, RecursionError) as error:
         raise ValueError(str(error) or "it is nested too deeply") from None
     return data
 
@@ -212,7 +213,7 @@ def _shown(item: r.Shown) -> ShownRecord:
             data = repr(item).encode("utf-8", "surrogatepass")
             return ShownRecord("prose" if isinstance(item, r.ShownProse) else "heading", _digest(data), told.text[:600])
         case r.ShownHtml(html=html):
-            return ShownRecord("html", _digest(html.encode()), html[:200])
+            return ShownRecord("html", _digest(html.encode("utf-8", "surrogatepass")), html[:200])
         case r.Printed(text=text, role=role):
             return ShownRecord(role, _digest(text.encode("utf-8", "surrogatepass")), text[:600])
         case r.ShownItems(items=items):

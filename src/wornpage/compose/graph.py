@@ -54,7 +54,7 @@ def draw_graph(graph: Graph, states: Mapping[str, bool] | None = None) -> bytes:
         f'viewBox="0 0 {width:.0f} {height:.0f}"><g font-family="DejaVu Sans Mono, monospace" font-size="12">'
     )
     paper = f'<rect width="{width:.0f}" height="{height:.0f}" fill="#ffffff"/>'
-    return (head + paper + "".join(body) + "</g></svg>").encode()
+    return (head + paper + "".join(body) + "</g></svg>").encode("utf-8", "replace")
 
 
 def depths_of(graph: Graph) -> dict[str, int]:

@@ -15,6 +15,7 @@ from urllib.parse import unquote
 
 from wornpage.exchange.writing import Draft, claimed
 from wornpage.source.marks.verbs import VERBS, opening
+from wornpage.tree.files import as_utf8
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 
@@ -95,7 +96,7 @@ class _Reading:
                 ending = kind.partition("/")[2].partition("+")[0]
                 name = f"{number}-{re.sub(r'[^A-Za-z0-9-]+', '-', match[1].rpartition('.')[0]) or 'image'}.{ending}"
                 try:
-                    self.pictures[name] = data.encode() if ending == "svg" else base64.b64decode(data, validate=True)
+                    self.pictures[name] = as_utf8(data) if ending == "svg" else base64.b64decode(data, validate=True)
                 except (binascii.Error, ValueError):
                     continue
                 return f"({self.folder}/{name})"

@@ -14,6 +14,7 @@ from wornpage.session.environment import session_variable
 from wornpage.store.files import content
 from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
+from wornpage.tree.files import as_json
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -54,7 +55,7 @@ def colophon_file(page: Path, edition: str = "") -> Path:
 
 def keep_colophon(page: Path, text: str, edition: str = "") -> None:
     """Keep the record of a pressing; one that is the same is not written again."""
-    _put(colophon_file(page, edition), text.encode("utf-8", "surrogatepass"))
+    _put(colophon_file(page, edition), as_json(text))
 
 
 def _put(path: Path, data: bytes) -> None:

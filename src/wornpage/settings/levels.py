@@ -91,6 +91,8 @@ def settle(
         ("worn.yaml", {name: _written(raw) for name, raw in project_given.items() if name in declared}),
         ("command line", wanted or {}),
     ])  # fmt: skip
+    if faults:  # a given that is at fault is not known, and what is wrong with it is told first
+        faults_of_values = [fault for fault in faults_of_values if fault[0] != "command line"]
     problems += [_given_problem(fault, front, project) for fault in faults_of_values]
     merged = merge(common, front.values)
     settings = msgspec.convert(merged, PageSettings)

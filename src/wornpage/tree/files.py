@@ -51,6 +51,16 @@ def no_name(name: str) -> str:
 _LONGEST, _LONGEST_PATH = 255, 4_000
 
 
+def as_utf8(text: str) -> bytes:
+    """Text as a file has it. Halves of letters, which UTF-8 has no place for, become U+FFFD; `as_json` keeps them."""
+    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace").encode()
+
+
+def as_json(text: str) -> bytes:
+    """JSON as a file has it: halves of letters, as names of files may hold, by their numbers."""
+    return text.encode("utf-8", "backslashreplace")
+
+
 def file_text(path: Path, most: int = MOST) -> str:
     """The same as text. Raises `OSError`, `UnicodeDecodeError`."""
     return file_bytes(path, most).decode("utf-8-sig")

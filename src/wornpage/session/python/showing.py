@@ -10,6 +10,7 @@ from wornpage.session.python.frames import as_table
 from wornpage.session.python.steady import steady
 from wornpage.session.python.stills import Still, still_of
 from wornpage.session.python.values import called, formula_of, without_addresses, written
+from wornpage.tree.files import as_utf8
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -121,11 +122,11 @@ def _show_own_form(value: Any, driver: Driver) -> bool:
     if kind == "markdown":
         driver.show({"kind": "prose", "told": {"text": str(made).replace("{", "\\{"), "answers": []}})
     elif kind == "html":
-        driver.show({"kind": "html", "text": text}, steady(str(made)).encode())
+        driver.show({"kind": "html", "text": text}, as_utf8(steady(str(made))))
     elif kind == "png" and isinstance(made, str):
         driver.show(_picture(kind, text), base64.b64decode(made))
     else:
-        driver.show(_picture(kind, text), made.encode() if isinstance(made, str) else made)
+        driver.show(_picture(kind, text), as_utf8(made) if isinstance(made, str) else made)
     return True
 
 
