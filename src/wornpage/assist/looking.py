@@ -60,12 +60,14 @@ def said_of(document: Document, line: int, column: int) -> str:
 
 
 def _mark_at(document: Document, line: int, column: int) -> re.Match[str] | None:
-    if line >= len(document.lines):
+    if not 0 <= line < len(document.lines):
         return None
     return next((m for m in _MARK.finditer(document.lines[line]) if m.start() <= column <= m.end()), None)
 
 
 def _word_at(document: Document, line: int, column: int) -> str:
+    if not 0 <= line < len(document.lines):
+        return ""  # an editor may ask of a text that it has changed since
     return next((m[0] for m in _WORD.finditer(document.lines[line]) if m.start() <= column <= m.end()), "")
 
 
@@ -113,7 +115,8 @@ def defined_at(document: Document, line: int, column: int) -> Place | None:
         span = document.library.entries[word].span
         return Place(str(folder / span.file), span.line - 1, max(span.column - 1, 0))
     if mark[1] == "insert":
-        file = folder / re.sub(r"^code\s+", "", mark[0][len("{insert ") : -1]).split()[0]
+        named = re.sub(r"^\s*code\b", "", mark[0][len("{insert") : -1]).split()
+        file = folder / named[0].strip("\"'") if named else folder
         return Place(str(file), 0) if file.is_file() else None
     return None
 

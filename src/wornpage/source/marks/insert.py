@@ -18,7 +18,7 @@ _DEEPER = range(6)
 
 def insert_mark(piece: Piece, raw: str) -> tuple[n.Insert | n.InsertedCode | None, Problem | None]:
     """The insert that `raw` writes; or what is wrong with it."""
-    words = _words(" ".join(raw[len("{insert") : -1].split()))
+    words = _words(re.sub(r"\s*\n\s*", " ", raw[len("{insert") : -1]))  # on several lines or on one, it says the same
     if not words:
         return None, Problem(piece.span, "this insert names no file.", _FORMS)
     try:
@@ -43,7 +43,8 @@ def _page(span: Span, words: list[str]) -> n.Insert:
     for word in named:
         match = _NAMED.match(word)
         if match is None:
-            raise _Fault(f"{word!r} has no place in an insert.")
+            spaced = "Names and values stand on both sides of a `=`, without spaces: `name=value`."
+            raise _Fault(f"{word!r} has no place in an insert.", spaced if "=" in named else _FORMS)
         if match["name"] == "deeper":
             if not match["value"].isdecimal() or int(match["value"]) not in _DEEPER:
                 raise _Fault(f"`deeper` cannot be {match['value']}.", "It is a number from 0 to 5.")
@@ -122,7 +123,7 @@ def _words(text: str) -> list[str]:
             depth += 1
         elif letter in ")]}":
             depth -= 1
-        if letter == " " and not quote and depth <= 0:
+        if letter.isspace() and not quote and depth <= 0:
             found.append(word)
             word = ""
         else:
