@@ -99,6 +99,28 @@ class Sets(FolderCase):
         self.assertIn("`editions:`", self.faults("  where: given.year > 1"))
         self.assertIn("NameError", self.faults("  expression: '[y for y in years]'"))
 
+    def test_tables_that_cannot_be_what_is_meant(self) -> None:
+        for text, words in (
+            ("branch,year,branch\nQuayside,2024,Millpond\n", "u.csv:1:1: two columns are called 'branch'"),
+            ("\n\nyear\n2024,1\n", "u.csv:4:1: this row has more cells"),
+            ('branch\n"Quayside\n', "this is no CSV"),
+        ):
+            with self.subTest(text):
+                self.write("u.csv", text.encode())
+                self.assertIn(words, self.faults("  table: u.csv"))
+        self.write("u.csv", b"\n \nbranch;year\nQuayside;2024\n")
+        self.assertEqual(self.found("  table: u.csv"), [("Quayside-2024", "Quayside", 2024)])
+
+    def test_names_that_cannot_be_made_are_told_in_words(self) -> None:
+        for name, words in (
+            ("{= year as '.2q'}", "does not fit 2020"),
+            ("{= branch as words}", "wants a number"),
+            ("{= yaer}", "no given value 'yaer'"),
+            ("{= year", "is never closed"),
+        ):
+            with self.subTest(name):
+                self.assertIn(words, self.faults(f'  sets: [{{year: 2020}}]\n  name: "{name}"'))
+
 
 class Names(unittest.TestCase):
     @given(st.lists(st.text(max_size=200), max_size=12))

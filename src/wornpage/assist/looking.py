@@ -13,7 +13,9 @@ from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
+from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.verbs import VERBS, opening
+from wornpage.source.pieces import Piece
 from wornpage.store.place import own_name, store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
@@ -115,8 +117,11 @@ def defined_at(document: Document, line: int, column: int) -> Place | None:
         span = document.library.entries[word].span
         return Place(str(folder / span.file), span.line - 1, max(span.column - 1, 0))
     if mark[1] == "insert":
-        named = re.sub(r"^\s*code\b", "", mark[0][len("{insert") : -1]).split()
-        file = folder / named[0].strip("\"'") if named else folder
+        span = Span(document.path.name, line + 1, mark.start() + 1)
+        made, _ = insert_mark(Piece("mark", mark[0], span), mark[0])
+        if made is None or not made.file:
+            return None
+        file = folder / made.file
         return Place(str(file), 0) if file.is_file() else None
     return None
 

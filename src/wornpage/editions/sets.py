@@ -179,7 +179,7 @@ def _filled(text: str, values: dict[str, object], settings: Settings) -> str:
     while (start := text.find("{= ", at)) >= 0:
         end = closing_brace(text, start, len(text))
         if end < 0:
-            break
+            raise FormFault(f"the brace before `{text[start + 3 :][:40]}` is never closed")
         expression, form = split_form(text[start + 3 : end - 1].strip())
         made += text[at:start] + _words(value_of(expression, values), form, settings)
         at = end
@@ -193,5 +193,8 @@ def _words(value: object, form: str, settings: Settings) -> str:
         return value.isoformat()
     kinds = {bool: "truth", int: "whole", float: "number", type(None): "missing"}
     if form[:1] in {'"', "'"}:
-        return format(value, form[1:-1])
+        try:
+            return format(value, form[1:-1])
+        except (ValueError, TypeError) as error:
+            raise FormFault(f"the form {form} does not fit {value!r}: {error}") from None
     return write_value(Answer(kinds.get(type(value), "text"), value), form, None, language_of(settings.page.language))

@@ -7,7 +7,7 @@ import datetime
 import io
 import json
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from wornpage.tree.files import file_bytes, file_text
@@ -38,18 +38,28 @@ def rows_of(path: Path) -> list[tuple[int, dict[str, object]]]:
 
 
 def _csv(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
-    with io.StringIO(file_text(path), newline="") as file:
-        first = file.readline()
-        file.seek(0)
-        sign = "\t" if path.suffix.lower() == ".tsv" else max(",;\t", key=first.count)
-        rows = csv.DictReader(file, delimiter=sign, strict=True)
-        try:
-            for row in rows:
-                if row.get(None):
-                    raise TableFault("this row has more cells than the table has columns", rows.line_num)
-                yield rows.line_num, {str(name).strip(): cell for name, cell in row.items() if cell not in {None, ""}}
-        except csv.Error as error:
-            raise TableFault(f"this is no CSV: {error}", rows.line_num) from None
+    text = file_text(path)
+    lines = text.splitlines(keepends=True)
+    above = next((number for number, line in enumerate(lines) if line.strip()), 0)  # empty lines above the heads
+    sign = "\t" if path.suffix.lower() == ".tsv" else max(",;\t", key=lines[above].count) if lines else ","
+    rows = csv.DictReader(io.StringIO("".join(lines[above:]), newline=""), delimiter=sign, strict=True)
+    try:
+        _check_heads(rows.fieldnames or (), above + 1)
+        for row in rows:
+            if row.get(None):
+                raise TableFault("this row has more cells than the table has columns", above + rows.line_num)
+            cells = {str(name).strip(): cell for name, cell in row.items() if cell not in {None, ""}}
+            yield above + rows.line_num, cells
+    except csv.Error as error:
+        raise TableFault(f"this is no CSV: {error}", above + rows.line_num) from None
+
+
+def _check_heads(heads: Sequence[object], line: int) -> None:
+    """No two columns have one name: nobody could say which of them counts."""
+    names = [str(head).strip() for head in heads if head not in {None, ""}]
+    twice = next((name for name in names if names.count(name) > 1), "")
+    if twice:
+        raise TableFault(f"two columns are called {twice!r}", line)
 
 
 def _json(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
@@ -78,6 +88,7 @@ def _excel(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
         raise TableFault(f"{path.name!r} is no Excel file: {error}") from None
     rows = book.worksheets[0].iter_rows(values_only=True)
     heads = [str(head).strip() if head is not None else "" for head in next(rows, ())]
+    _check_heads(heads, 1)
     for number, row in enumerate(rows, 2):
         yield number, plain_row({head: cell for head, cell in zip(heads, row, strict=False) if head})
     book.close()
