@@ -51,6 +51,12 @@ def at(chunk: n.Chunk, line: int, column: int = 1) -> Span:
     return chunk.span.at(chunk.code_line + line - 1, column + chunk.indent)
 
 
+def at_offset(chunk: n.Chunk, line: int, offset: int) -> Span:
+    """The same for a place as syntax trees have it: bytes of UTF-8 before it."""
+    text = chunk.code.split("\n")[line - 1].encode("utf-8", "surrogatepass")
+    return at(chunk, line, len(text[:offset].decode("utf-8", "ignore")) + 1)
+
+
 # --- code that is none ------------------------------------------------------------------------
 
 
@@ -78,6 +84,8 @@ class Names:
         self.known: set[str] = set()
         self.is_open = False
         self.problems: list[Problem] = []
+        self.ever: set[str] = set()
+        """Names that were there at any time."""
         self.later: list[tuple[str, Span]] = []
         self.writers: dict[str, n.Chunk] = {}
         for chunk in all_chunks(page):
@@ -90,7 +98,9 @@ class Names:
         for node in walk(head):
             self.mark(node)
         self.problems += [
-            self._fault(name, span) for name, span in self.later if name not in self.known and not self.is_open
+            self._fault(name, span)
+            for name, span in self.later
+            if name not in self.known | self.ever and not self.is_open
         ]
 
     def blocks(self, blocks: tuple[n.Node, ...]) -> None:
@@ -114,12 +124,13 @@ class Names:
         reading = Reading(self.known)
         reading.read(tree)
         self.known, self.is_open = reading.known, reading.is_open
+        self.ever |= reading.known | reading.gone
         if reading.is_open or self.settings.of(chunk).options.on_error == "show":
             return
         self.problems += [
-            self._fault(name, at(chunk, line, column), chunk) for name, line, column in _once(reading.missing)
+            self._fault(name, at_offset(chunk, line, offset), chunk) for name, line, offset in _once(reading.missing)
         ]
-        self.later += [(name, at(chunk, line, column)) for name, line, column in _once(reading.later)]
+        self.later += [(name, at_offset(chunk, line, offset)) for name, line, offset in _once(reading.later)]
 
     def insert(self, insert: n.Insert) -> None:
         """The names that an insert wants and gives, and what stands in its file."""
@@ -187,9 +198,9 @@ def packages(page: Page) -> Iterator[Problem]:
             continue
         for name in {name.partition(".")[0] for name in names} - {""}:
             if not _is_there(name, folder):
-                hint = near_miss(name, _installed()) or f"Install {_DISTRIBUTIONS.get(name, name)}."
+                hint = near_miss(name, _installed(), 1, 0.7) or f"Install {_DISTRIBUTIONS.get(name, name)}."
                 yield Problem(
-                    at(chunk, node.lineno, node.col_offset + 1), f"the package {name!r} is not installed.", hint
+                    at_offset(chunk, node.lineno, node.col_offset), f"the package {name!r} is not installed.", hint
                 )
 
 
@@ -235,7 +246,9 @@ def missing_files(page: Page) -> Iterator[Problem]:
             hint = near_miss(path.name, beside) or (
                 "" if path.parent.is_dir() else f"There is no folder {path.parent.name!r}."
             )
-            yield Problem(at(chunk, call.lineno, call.args[0].col_offset + 1), f"the file {name!r} is not there.", hint)
+            yield Problem(
+                at_offset(chunk, call.args[0].lineno, call.args[0].col_offset), f"the file {name!r} is not there.", hint
+            )
 
 
 def _reads(call: ast.Call) -> bool:
@@ -259,7 +272,7 @@ def absolute_paths(page: Page) -> Iterator[Problem]:
     for chunk, node in _nodes(page):
         if isinstance(node, ast.Constant) and isinstance(node.value, str) and _ABSOLUTE.match(node.value):
             yield Problem(
-                at(chunk, node.lineno, node.col_offset + 1), f"the path {node.value!r} is this machine's.", hint
+                at_offset(chunk, node.lineno, node.col_offset), f"the path {node.value!r} is this machine's.", hint
             )
     for image in walk(page.blocks):
         if isinstance(image, n.Image) and _ABSOLUTE.match(image.source):
@@ -281,7 +294,7 @@ def chance(page: Page, settings: Settings) -> Iterator[Problem]:
             if name in _CHANCE:
                 hint = "`page.rng()` gives a generator that is seeded."
                 yield Problem(
-                    at(chunk, node.lineno, node.col_offset + 1),
+                    at_offset(chunk, node.lineno, node.col_offset),
                     f"`{ast.unparse(node.func)}` {_CHANCE[name]}, whatever the seed.",
                     hint,
                 )

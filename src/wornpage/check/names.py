@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import ast
 import builtins
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
-ALWAYS = frozenset(dir(builtins)) | {"given", "page", "__name__", "__builtins__", "__doc__"}
+ALWAYS = frozenset(dir(builtins)) | {"given", "page", "__name__", "__builtins__", "__doc__", "__class__"}
 _OPEN = frozenset({"exec", "eval", "globals", "locals", "vars", "setattr", "__import__"})
 """After these nobody can tell which names there are."""
 
@@ -17,12 +17,15 @@ class Reading(ast.NodeVisitor):
     def __init__(self, known: Iterable[str] = ()) -> None:
         self.known = set(known)
         self.missing: list[tuple[str, int, int]] = []
-        """Name, line and column, both counted from 1, of each use of a name that is not known."""
+        """Name, line counted from 1, and bytes of UTF-8 before it, of each use of a name that is not known."""
         self.later: list[tuple[str, int, int]] = []
         """The same for bodies of functions: wanted by the time they are called."""
+        self.gone: set[str] = set()
+        """Names that were there and were deleted."""
         self.is_open = False
         """Whether the code may write names that cannot be read off it."""
         self._own: list[set[str]] = []
+        self._are_annotations_read = True
 
     def read(self, tree: ast.AST) -> None:
         """Go through `tree`."""
@@ -35,11 +38,12 @@ class Reading(ast.NodeVisitor):
             if node.id in _OPEN:
                 self.is_open = True
             if not self._is_known(node.id):
-                self.missing.append((node.id, node.lineno, node.col_offset + 1))
+                self.missing.append((node.id, node.lineno, node.col_offset))
         elif isinstance(node.ctx, ast.Store):
             self._write(node.id)
         else:
             self.known.discard(node.id)
+            self.gone.add(node.id)
 
     def _is_known(self, name: str) -> bool:
         return name in self.known or name in ALWAYS or any(name in own for own in self._own)
@@ -48,6 +52,8 @@ class Reading(ast.NodeVisitor):
         (self._own[-1] if self._own else self.known).add(name)
 
     def visit_Import(self, node: ast.Import | ast.ImportFrom) -> None:
+        if isinstance(node, ast.ImportFrom) and node.module == "__future__":
+            self._are_annotations_read = all(alias.name != "annotations" for alias in node.names)
         for alias in node.names:
             if alias.name == "*":
                 self.is_open = True
@@ -65,12 +71,13 @@ class Reading(ast.NodeVisitor):
 
     def visit_AugAssign(self, node: ast.AugAssign) -> None:
         if isinstance(node.target, ast.Name) and not self._is_known(node.target.id):
-            self.missing.append((node.target.id, node.lineno, node.col_offset + 1))
+            self.missing.append((node.target.id, node.lineno, node.col_offset))
         self.visit(node.value)
         self.visit(node.target)
 
     def visit_AnnAssign(self, node: ast.AnnAssign) -> None:
-        self.visit(node.annotation)
+        if self._are_annotations_read:
+            self.visit(node.annotation)
         if node.value is not None:
             self.visit(node.value)
             self.visit(node.target)
@@ -85,6 +92,15 @@ class Reading(ast.NodeVisitor):
     def visit_NamedExpr(self, node: ast.NamedExpr) -> None:
         self.visit(node.value)
         self.known.add(node.target.id)
+
+    def visit_Try(self, node: ast.Try | ast.TryStar) -> None:
+        wanted = len(self.missing)
+        self._all(node.body)
+        if any(map(_catches_missing_names, node.handlers)):
+            del self.missing[wanted:]  # whether they are there is just what is asked
+        self._all(node.handlers, node.orelse, node.finalbody)
+
+    visit_TryStar = visit_Try
 
     def visit_ExceptHandler(self, node: ast.ExceptHandler) -> None:
         if node.type is not None:
@@ -125,25 +141,38 @@ class Reading(ast.NodeVisitor):
         own = {one.arg for one in ast.walk(arguments) if isinstance(one, ast.arg)}
         for outer in self._own:
             own |= outer
-        nodes = [inner for part in body for inner in ast.walk(part)]
+        nodes = [inner for part in body for inner in _walk_code(part)]
         told_global = {name for node in nodes if isinstance(node, ast.Global) for name in node.names}
         for node in nodes:
             match node:
-                case ast.Name(id=name, ctx=ast.Store()) if name in told_global:
-                    self.known.add(name)
                 case (
                     ast.Name(id=name, ctx=ast.Store() | ast.Del())
                     | ast.FunctionDef(name=name)
+                    | ast.AsyncFunctionDef(name=name)
                     | ast.ClassDef(name=name)
                 ):
                     own.add(name)
-                case ast.arg(arg=name) | ast.ExceptHandler(name=str(name)) | ast.MatchAs(name=str(name)):
+                case (
+                    ast.arg(arg=name)
+                    | ast.ExceptHandler(name=str(name))
+                    | ast.MatchAs(name=str(name))
+                    | ast.MatchStar(name=str(name))
+                    | ast.MatchMapping(rest=str(name))
+                ):
                     own.add(name)
                 case ast.Import(names=names) | ast.ImportFrom(names=names):
                     own |= {(alias.asname or alias.name).split(".")[0] for alias in names}
+        self.known |= own & told_global
+        tried = {id(one) for node in nodes if isinstance(node, ast.Try) and any(map(_catches_missing_names, node.handlers))
+                 for part in node.body for one in ast.walk(part)}  # fmt: skip
         for node in nodes:
-            if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Load) and node.id not in own | ALWAYS:
-                self.later.append((node.id, node.lineno, node.col_offset + 1))
+            if (
+                isinstance(node, ast.Name)
+                and isinstance(node.ctx, ast.Load)
+                and node.id not in own | ALWAYS
+                and id(node) not in tried
+            ):
+                self.later.append((node.id, node.lineno, node.col_offset))
 
     def visit_ClassDef(self, node: ast.ClassDef) -> None:
         self._all(node.decorator_list, node.bases, [keyword.value for keyword in node.keywords])
@@ -169,3 +198,18 @@ class Reading(ast.NodeVisitor):
         for part in parts:
             for node in part:
                 self.visit(node)
+
+
+def _catches_missing_names(handler: ast.ExceptHandler) -> bool:
+    names = {one.id for one in ast.walk(handler.type) if isinstance(one, ast.Name)} if handler.type else {"Exception"}
+    return bool(names & {"NameError", "Exception", "BaseException"})
+
+
+def _walk_code(part: ast.AST) -> Iterator[ast.AST]:
+    """Everything in a body that runs: what annotations of its names say is never looked up."""
+    todo = [part]
+    while todo:
+        node = todo.pop()
+        yield node
+        skipped = node.annotation if isinstance(node, ast.AnnAssign) else None
+        todo += [child for child in ast.iter_child_nodes(node) if child is not skipped]
