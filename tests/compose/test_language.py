@@ -48,6 +48,20 @@ class Languages(unittest.TestCase):
         self.assertIs(language_of("tlh"), ENGLISH)
 
 
+class Pages(FolderCase):
+    def test_what_the_program_says_in_a_page_is_in_its_language(self) -> None:
+        code = "import matplotlib.pyplot as plt\nplt.plot([1])\nfor i in range(1500): print(i)\n"
+        page = f"---\nlanguage: de\n---\n\n```python run #a max-lines=200\n{code}\n```\n\n```python run #b\nimport pandas as pd\npd.DataFrame({{'n': range(3300)}})\n```\n"
+        html = self.html(page)
+        for words in ("Abbildung aus dem Abschnitt a", "1.300 weitere Zeilen", "weitere Zeilen</"):
+            self.assertIn(words, html)
+        self.assertNotIn("Figure drawn", html)
+        self.assertEqual(
+            [language_of(code).count(1_234_567) for code in ("en", "de", "sv")],
+            ["1,234,567", "1.234.567", "1\u00a0234\u00a0567"],
+        )
+
+
 class RightToLeft(FolderCase):
     def test_the_page_and_its_record_are_in_its_language(self) -> None:
         html = self.html(

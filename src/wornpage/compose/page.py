@@ -12,7 +12,6 @@ from msgspec.structs import replace
 from wornpage.compose.answering import Draft, answer
 from wornpage.compose.citing import Citing, Notes, set_close
 from wornpage.compose.head import Head
-from wornpage.compose.language import write_number
 from wornpage.compose.numbering import Numbered, Target, number
 from wornpage.compose.pointers import find_label, point
 from wornpage.plan.record import Record
@@ -71,7 +70,7 @@ class _Pointing:
         )
         body = notes.numbered(set_close(body) if self.citing.marks else body)
         contents = self.entries("contents")
-        words = write_number(str(_word_count(body)), draft.language, grouped=True)
+        words = draft.language.count(_word_count(body))
         page = n.Composed(
             head=title,
             blocks=body,

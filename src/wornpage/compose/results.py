@@ -186,7 +186,7 @@ class _Shower:
         limit = self.options.max_lines
         cut = max(0, len(lines) - limit) + lines_cut
         kept = [line if len(line) <= _LONGEST else line[:_LONGEST] + " …" for line in lines[:limit]]
-        note = self.language.lines_cut.format(count=f"{cut:,}") if cut else ""
+        note = self.language.lines_cut.format(count=self.language.count(cut)) if cut else ""
         return n.OutputText(self.chunk.span, "\n".join(kept), role, note)
 
     def picture(self, item: r.ShownFigure) -> n.Picture:
@@ -279,7 +279,7 @@ class _Shower:
     def described(self, block: n.Block) -> n.Block:
         if not isinstance(block, n.Figure) or block.label:
             return block
-        fallback = f"Figure drawn by the chunk {self.chunk.label}"
+        fallback = self.language.drawn.format(label=self.chunk.label)
         return n.Figure(block.span, tuple(_with_alt(p, p.alt or fallback) for p in block.pictures), align=block.align)
 
 

@@ -39,7 +39,7 @@ def lay_out(table: TableData, decimals: int | None, language: Language, span: Sp
     for group in sorted(table.groups, key=lambda group: -group.row):
         rows.insert(group.row, (layout.text(group.words),))
         kinds.insert(group.row, "group")
-    note = language.rows_cut.format(count=f"{table.left_out:,}") if table.left_out else ""
+    note = language.rows_cut.format(count=language.count(table.left_out)) if table.left_out else ""
     aligns = tuple(column.align or ("right" if column.kind is Kind.NUMBER else "left") for column in table.columns)
     index = sum(column.is_index for column in table.columns)
     notes = tuple((note.mark, layout.said(note.words)) for note in table.notes)

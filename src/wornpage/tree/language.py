@@ -63,8 +63,14 @@ class Language(Struct, frozen=True, kw_only=True):
     seed: str
     shows: str
     nothing: str
+    drawn: str
+    """What is said of a figure that says nothing of itself; `{label}` is that of its chunk."""
     words: dict[str, str]
     """Words of tables, by the names that sessions use."""
+
+    def count(self, number: int) -> str:
+        """How many, with the language's signs between thousands."""
+        return f"{number:,}".replace(",", self.group)
 
     def word(self, name: str) -> str:
         """A word of tables; what follows a colon in its name is put into it."""

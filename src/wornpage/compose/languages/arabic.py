@@ -49,6 +49,7 @@ LANGUAGE = Language(
     seed="البذرة",
     shows="يعرض",
     nothing="لا شيء",
+    drawn="شكل رسمته الشفرة {label}",
     words={
         "edition": "طبعة",
         "files": "ملفات",

@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Startwaarde",
     shows="Toont",
     nothing="niets",
+    drawn="Figuur getekend door het codeblok {label}",
     words={
         "edition": "Editie",
         "files": "Bestanden",

@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Seed",
     shows="Shows",
     nothing="nothing",
+    drawn="Figure drawn by the chunk {label}",
     words={
         "edition": "Edition",
         "files": "Files",

@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Graine",
     shows="Montre",
     nothing="rien",
+    drawn="Figure tracée par le bloc {label}",
     words={
         "edition": "Édition",
         "files": "Fichiers",

@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Startwert",
     shows="Zeigt",
     nothing="nichts",
+    drawn="Abbildung aus dem Abschnitt {label}",
     words={
         "edition": "Ausgabe",
         "files": "Dateien",

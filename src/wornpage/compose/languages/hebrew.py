@@ -49,6 +49,7 @@ LANGUAGE = Language(
     seed="זרע",
     shows="מציג",
     nothing="אין",
+    drawn="איור מקטע הקוד {label}",
     words={
         "edition": "מהדורה",
         "files": "קבצים",

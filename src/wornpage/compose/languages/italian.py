@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Seme",
     shows="Mostra",
     nothing="nulla",
+    drawn="Figura disegnata dal blocco {label}",
     words={
         "edition": "Edizione",
         "files": "File",

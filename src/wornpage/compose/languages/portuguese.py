@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Semente",
     shows="Mostra",
     nothing="nada",
+    drawn="Figura desenhada pelo bloco {label}",
     words={
         "edition": "Edição",
         "files": "Ficheiros",

@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Semilla",
     shows="Muestra",
     nothing="nada",
+    drawn="Figura dibujada por el bloque {label}",
     words={
         "edition": "Edición",
         "files": "Archivos",

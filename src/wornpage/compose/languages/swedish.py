@@ -48,6 +48,7 @@ LANGUAGE = Language(
     seed="Startvärde",
     shows="Visar",
     nothing="inget",
+    drawn="Figur ritad av kodblocket {label}",
     words={
         "edition": "Utgåva",
         "files": "Filer",

@@ -24,7 +24,7 @@ def bounded(page: n.Composed) -> tuple[n.Composed, list[Problem]]:
         kept = max(MOST_CELLS // columns, 1)
         if rows <= kept:
             return None
-        note = page.terms.rows_cut.format(count=f"{rows - kept:,}")
+        note = page.terms.rows_cut.format(count=page.terms.count(rows - kept))
         what = f"this table has {rows:,} rows of {columns:,} columns; {rows - kept:,} rows are not in the PDF, and it says so."
         problems.append(Problem(node.span, what, "Show a part of it: `frame.head(50)`.", Severity.WARNING))
         cut = replace(
