@@ -163,3 +163,15 @@ class Asked(SessionCase):
         self.assertEqual(self.texts("print(list(page.tally([1, 2], 'twos')))"), [("output", "[1, 2]\n")])
         self.assertEqual(told, [("twos", 0, 2)])
         self.assertEqual(self.texts("import sys; print('msgspec' in sys.modules)"), [("output", "False\n")])
+
+    def test_marks_in_words_see_what_the_calling_code_sees_and_keep_its_spaces(self) -> None:
+        code = (
+            "top = [1, 2]\n"
+            "def f(n):\n"
+            "    local = n * 2\n"
+            "    page.prose(\"{= local} {= sum(local for _ in 'ab')} {= [n + x for x in top][1]} {= 'a  b'}\")\n"
+            "f(4)\n"
+            "page.prose(\"{= 'c   d' +\\n   'e'}\")\n"
+        )
+        told = [item.told.answers for item in self.shown(code) if isinstance(item, ShownProse)]
+        self.assertEqual([[answer["value"] for answer in answers] for answers in told], [[8, 16, 6, "a  b"], ["c   de"]])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from typing import Any
 
 from markdown_it.token import Token as MdToken
 from msgspec import Struct
@@ -17,6 +18,7 @@ from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.table import READERS
 from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
+from wornpage.source.notes import note_problems
 from wornpage.source.pieces import Piece
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
 from wornpage.source.tags import image_of, with_meanings
@@ -46,7 +48,8 @@ def build(text: str, file: str, top: str = "top") -> Built:
     `top` is what unlabelled chunks above the first heading are named after.
     """
     shielded = shield(text, file)
-    tokens = grammar().parse(shielded.text)
+    found: dict[str, Any] = {}
+    tokens = grammar().parse(shielded.text, found)
     builder = _Builder(shielded, file)
     blocks = builder.blocks(tokens)
     deep = next((token for token in tokens if token.level >= DEEPEST - 2), None)
@@ -54,6 +57,8 @@ def build(text: str, file: str, top: str = "top") -> Built:
         line = deep.map[0] + 1 if deep.map else 1
         what = "here lists, quotes or boxes are nested deeper than a page can show."
         builder.problems.append(Problem(Span(file, line), what, "About 45 levels are possible."))
+    notes = note_problems(tokens, found.get("footnotes", {}).get("refs", {}), blocks, builder.lines, file)
+    builder.problems += notes
     blocks, chunk_problems = name_chunks(blocks, top)
     blocks, heading_problems = name_headings(blocks)
     chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 import time
 from collections.abc import Iterable, Iterator, Sequence, Sized
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
 _PAUSE = 0.1
 """Seconds between two tellings of how far a tally has come."""
 _LEVELS = range(1, 7)
+_LINE_BREAK = re.compile(r"\s*\n\s*")
 
 
 class Asked:
@@ -126,17 +128,24 @@ class Asked:
             if end < 0:
                 break
             if text[at - 1 : at] != "\\":
-                answers.append(self._answer(*split_form(" ".join(text[at + 3 : end - 1].split()))))
+                answers.append(self._answer(*split_form(_LINE_BREAK.sub(" ", text[at + 3 : end - 1]).strip())))
             at = text.find("{= ", end)
         return {"text": text, "answers": answers}
 
     def _answer(self, expression: str, form: str) -> dict[str, object]:
-        from wornpage.session.python.names import bring, run_eval
+        from wornpage.session.python.names import bring, names_in, run_eval
 
-        frame = _calling_frame()
+        frame, names = _calling_frame(), self._driver.tracker.names
         code = compile(expression, "a mark", "eval")
-        bring(code, self._driver.tracker.names)
-        value = run_eval(code, self._driver.tracker.names, frame.f_locals if frame else {})
+        local = (
+            {name: frame.f_locals[name] for name in sorted(names_in(code)) if name in frame.f_locals} if frame else {}
+        )
+        if local:  # as names of a function, since code within the expression sees those alone
+            code = compile(f"lambda {', '.join(local)}: ({expression}\n)", "a mark", "eval")
+        bring(code, names)
+        value = run_eval(code, names, {})
+        if local:
+            value = value(*local.values())
         return scalar(value, form[1:-1] if form[:1] in {'"', "'"} else "")
 
 
