@@ -14,6 +14,7 @@ from wornpage.cli.edition_progress import Progress, _came_to
 from wornpage.cli.ending import ended
 from wornpage.cli.given import given_for, given_from, said
 from wornpage.cli.pressing import Wanted, press_wanted
+from wornpage.cli.run import run
 from wornpage.cli.say import say_problems, seconds
 from wornpage.cli.status import _value
 from wornpage.cli.writing import save
@@ -216,3 +217,9 @@ class Pressing(FolderCase):
         from wornpage.cli.reproduce import _read
 
         self.assertEqual(list(_read(record, True)["data"]), [name])
+
+    def test_running_shows_what_code_writes_of_its_own(self) -> None:
+        code = "page.heading('About {= 1/3 as 2 decimals}', level=3)\npage.prose('Not \\\\{= a}, but {= 2000 as thousands} {= 5.0}.')"
+        page = self.write("p.md", f"```python run #a\n{code}\n```\n")
+        shown, _ = heard(lambda: run(page, None, None, None, ""))
+        self.assertEqual(shown, "### About 0.33\nNot {= a}, but 2,000 5.\n")

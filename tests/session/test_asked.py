@@ -174,4 +174,6 @@ class Asked(SessionCase):
             "page.prose(\"{= 'c   d' +\\n   'e'}\")\n"
         )
         told = [item.told.answers for item in self.shown(code) if isinstance(item, ShownProse)]
-        self.assertEqual([[answer["value"] for answer in answers] for answers in told], [[8, 16, 6, "a  b"], ["c   de"]])
+        self.assertEqual(
+            [[answer["value"] for answer in answers] for answers in told], [[8, 16, 6, "a  b"], ["c   de"]]
+        )

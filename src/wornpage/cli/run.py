@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from wornpage.settings import Settings
     from wornpage.source import Page
     from wornpage.tree.nodes import Chunk
-    from wornpage.tree.table import TableData
+    from wornpage.tree.table import TableData, Told
 
 
 def run(
@@ -47,7 +47,7 @@ def run(
         return
     last = _known(only or up_to, source)
     above = source.chunks if last is None else source.chunks[: last + 1]
-    chosen = _needed(source, only.removeprefix("#")) if only else above
+    chosen = _needed(source, only.removeprefix("#"), edition) if only else above
     record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter(), edition=edition)
     if record.problems and len(chosen) < len(above):  # what it needs cannot always be told from its code
         record = run_page(
@@ -79,12 +79,12 @@ def _tell(record: Record, only: str | None, page: Path) -> None:
         raise typer.Exit(1)
 
 
-def _needed(source: Page, label: str) -> tuple[Chunk, ...]:
+def _needed(source: Page, label: str, edition: str) -> tuple[Chunk, ...]:
     from wornpage.plan.need import needed_by
     from wornpage.plan.reasons import Reasons
     from wornpage.store.place import own_name, store_of
 
-    last = Reasons(store_of(source.path) / "last", own_name(source.path)).last
+    last = Reasons(store_of(source.path) / "last", own_name(source.path, edition)).last
     return tuple(needed_by(label, source.chunks, last))
 
 
@@ -117,6 +117,10 @@ def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
             say(text.rstrip("\n"))
         case r.Printed(text=text) | r.ShownText(text=text) | r.ShownHtml(text=text) | r.ShownFormula(text=text):
             typer.echo(text.rstrip("\n"))
+        case r.ShownProse(told=told):
+            typer.echo(_answered(told))
+        case r.ShownHeading(told=told, level=level):
+            typer.echo(f"{'#' * level} {_answered(told)}")
         case r.ShownTable(table=table):
             _print_table(table)
         case r.ShownFigure(data=data, format=kind):
@@ -125,6 +129,32 @@ def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
             target = folder / f"{page.stem}-{label}-{number}.{kind}"
             write_file(target, data)
             typer.echo(str(target))
+
+
+def _answered(told: Told) -> str:
+    """Words as a chunk has written them, with the values of their marks."""
+    from wornpage.compose.language import language_of
+    from wornpage.compose.values import FormFault, write_value
+    from wornpage.session.results import Answer
+    from wornpage.tree.brackets import closing_brace, split_form
+
+    made, at, answers = "", 0, iter(told.answers)
+    while (start := told.text.find("{= ", at)) >= 0:
+        end = closing_brace(told.text, start, len(told.text))
+        if end > 0 and told.text[start - 1 : start] == "\\":
+            made, at = made + told.text[at : start - 1] + told.text[start:end], end
+            continue
+        answer = next(answers, None)
+        if end < 0 or answer is None:
+            break
+        try:
+            form = split_form(told.text[start + 3 : end - 1])[1]
+            words = write_value(Answer(str(answer["type"]), answer["value"]), form, None, language_of("en"))
+        except FormFault:
+            words = told.text[start:end]
+        made += told.text[at:start] + words
+        at = end
+    return made + told.text[at:]
 
 
 def _print_table(data: TableData) -> None:
