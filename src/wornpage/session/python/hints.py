@@ -67,7 +67,8 @@ def _locals(trace: TracebackType | None) -> list[Mapping[str, object]]:
         frames.append(trace.tb_frame)
         trace = trace.tb_next
     # A page's names note who asks for them, and fetch what is not there: copied as they lie, they hear nothing of it.
-    return [dict(list(dict.items(frame.f_locals))) for frame in reversed(frames) if isinstance(frame.f_locals, dict)]
+    held = [frame.f_locals for frame in reversed(frames)]
+    return [dict(list(dict.items(one))) if isinstance(one, dict) else dict(one) for one in held]
 
 
 def _attribute(raised: BaseException, trace: TracebackType | None) -> str:
