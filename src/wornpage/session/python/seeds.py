@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import copy
-import itertools
 import random
 import sys
 from collections.abc import Callable, Iterator
@@ -39,14 +37,14 @@ GENERATORS = {
 }  # fmt: skip
 """Beside Python's own."""
 _seed = 0
-_drawn = itertools.count()
+_drawn = 0
 _hooked = False
 
 
 def plant(seed: int) -> None:
     """Seed every generator that can be reached; those of a library not yet imported, when it is."""
     global _seed, _drawn, _hooked, _asked
-    _seed, _drawn, _asked = seed, itertools.count(), False
+    _seed, _drawn, _asked = seed, 0, False
     random.seed(seed)
     _first["random"] = random.getstate()
     for name, module in _there():
@@ -82,7 +80,7 @@ def _told(name: str, module: Any) -> object:
 def untouched() -> Iterator[None]:
     """While something is brought in for the running code: numbers that libraries draw as they are imported are not its own."""
     global _drawn, _asked
-    state, asked, counted = random.getstate(), _asked, copy.copy(_drawn)
+    state, asked, counted = random.getstate(), _asked, _drawn
     states = {name: GENERATORS[name].state(module) for name, module in _there()}
     try:
         yield
@@ -112,9 +110,12 @@ def _take_over(module: ModuleType) -> None:
     make = module.default_rng
 
     def default_rng(seed: object = None) -> object:
-        global _asked
-        _asked = _asked or seed is None
-        return make([_seed, next(_drawn)] if seed is None else seed)
+        global _asked, _drawn
+        if seed is not None:
+            return make(seed)
+        _asked = True
+        _drawn += 1
+        return make([_seed, _drawn - 1])
 
     default_rng.__doc__ = make.__doc__
     module.default_rng = default_rng  # type: ignore[attr-defined]
