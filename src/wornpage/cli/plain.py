@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
 import json
 import time
 from pathlib import Path
@@ -34,7 +33,7 @@ def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bo
 
     begun = time.perf_counter()
     outputs = [kind.strip().lower() for kind in kinds.split(",") if kind.strip()] or ["html"]
-    found = still_right(page, outputs, out, str(datetime.date.today()), VERSION)
+    found = still_right(page, outputs, out, time.strftime("%Y-%m-%d"), VERSION)
     if found is None:
         return False
     if as_json:
