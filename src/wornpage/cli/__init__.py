@@ -5,8 +5,10 @@ from __future__ import annotations
 
 def main() -> None:
     """Run the program, importing no more than the command line at hand needs."""
+    import gc
     import sys
 
+    gc.set_threshold(500_000, 50, 50)  # trees of pages have a million parts and no circles: going through them is in vain
     from wornpage.cli.plain import nothing_to_do, plain_press
 
     plain = plain_press(sys.argv[1:])
