@@ -8,7 +8,8 @@ def main() -> None:
     import gc
     import sys
 
-    gc.set_threshold(500_000, 50, 50)  # trees of pages have a million parts and no circles: going through them is in vain
+    # Trees of pages have a million parts and no circles: going through them is in vain.
+    gc.set_threshold(500_000, 50, 50)
     from wornpage.cli.plain import nothing_to_do, plain_press
 
     plain = plain_press(sys.argv[1:])
