@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import re
 from collections import ChainMap
 from collections.abc import Mapping, Sequence
 from typing import TypeVar
@@ -136,6 +137,10 @@ class _Pointing:
         )
 
 
+_LETTER = re.compile(r"[^\W_]")
+"""A letter or a digit: what has none is no word."""
+
+
 def _word_count(blocks: n.Blocks) -> int:
     """Words of running text: without code, cells of tables and references."""
     counted = 0
@@ -143,7 +148,7 @@ def _word_count(blocks: n.Blocks) -> int:
     while todo:
         node = todo.pop()
         if isinstance(node, n.Text):
-            counted += sum(any(map(str.isalnum, word)) for word in node.text.split())
+            counted += sum(map(bool, map(_LETTER.search, node.text.split())))
         elif isinstance(node, n.TableBlock):
             todo += node.caption
         elif not isinstance(node, n.CodeBlock | n.OutputText | n.ReferenceList):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from itertools import chain
 from typing import Any
 
 from msgspec.structs import replace
@@ -17,10 +18,15 @@ def for_output(page: n.Composed, kind: str) -> n.Composed:
     What is meant for another output is left out, headings are set so that no level is skipped, sheets begin only between
     blocks of the page itself, and links to what has been left out are words.
     """
-    blocks = _levelled(_kept(page.blocks, kind)) if _has_left_out(page.blocks, kind) else page.blocks
-    blocks = _without_inner_breaks(blocks)
-    there = frozenset(_anchors(blocks))
-    asked = frozenset(_asked(page, blocks))
+    blocks, nodes = page.blocks, list(walk(page.blocks))
+    if any(_is_left_out(node, kind) for node in nodes):
+        blocks = _levelled(_kept(blocks, kind))
+    if any(isinstance(node, n.SheetBreak) for node in nodes):
+        blocks = _without_inner_breaks(blocks)
+    if blocks is not page.blocks:
+        nodes = list(walk(blocks))
+    there = frozenset(_anchors(nodes))
+    asked = frozenset(_asked(page, nodes))
     if blocks is page.blocks and asked <= there:
         return page
     head = page.head
@@ -92,9 +98,9 @@ def _without_inner_breaks(blocks: n.Blocks) -> n.Blocks:
     return blocks if all(new is old for new, old in zip(made, blocks, strict=True)) else made
 
 
-def _anchors(blocks: n.Blocks) -> Iterator[str]:
-    """Every place in `blocks` that a link can lead to."""
-    for node in walk(blocks):
+def _anchors(nodes: Iterable[n.Node]) -> Iterator[str]:
+    """Every place among `nodes` that a link can lead to."""
+    for node in nodes:
         match node:
             case n.Heading(label=label) | n.MathBlock(label=label):
                 yield label
@@ -110,10 +116,10 @@ def _anchors(blocks: n.Blocks) -> Iterator[str]:
                 yield from (entry.anchor for entry in entries)
 
 
-def _asked(page: n.Composed, blocks: n.Blocks) -> Iterator[str]:
-    """Every place inside the page that something leads to."""
+def _asked(page: n.Composed, nodes: Iterable[n.Node]) -> Iterator[str]:
+    """Every place inside the page that something leads to; `nodes` are those of its body."""
     yield from (entry.label for entry in page.contents)
-    for node in walk((*page.head.title, *page.head.subtitle, *page.head.abstract, *blocks)):
+    for node in chain(walk((*page.head.title, *page.head.subtitle, *page.head.abstract)), nodes):
         match node:
             case n.Link(to=to, page="") if to:
                 yield to
