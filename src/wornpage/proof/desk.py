@@ -22,7 +22,7 @@ from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
 from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
-from wornpage.source import Page, read_page
+from wornpage.source import Page, Sections, read_page
 from wornpage.store.blocks import save_all
 from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
@@ -52,6 +52,7 @@ class Desk:
         self._nursery = Nursery(whatever_is_given=True)
         self._stopper = Stopper()
         self._source: Page | None = None
+        self._sections = Sections()
         self._before: list[tuple[str, ...]] = []
         self._is_sorted = False
         """Whether it is known which chunks the present pressing will run."""
@@ -121,7 +122,7 @@ class Desk:
     def _once(self, stopper: Stopper) -> None:
         order = Order(self.page, self.page.name, given=self.given, nursery=self._nursery, stopper=stopper)
         try:
-            self._source = read_page(self.page, self.page.name)
+            self._source = read_page(self.page, self.page.name, self._sections)
             self._before = [_what(chunk) for chunk in self._source.chunks]
             self._is_sorted = False
             proof = proof_of(order, _Telling(self), datetime.date.today(), source=self._source)

@@ -6,11 +6,13 @@ from wornpage.source.naming import fresh_label, slug
 from wornpage.source.page import FrontMatter, InsertedFile, Page
 from wornpage.source.reader import parse_page, read_page
 from wornpage.source.repeating import told_for
+from wornpage.source.sections import Sections
 
 __all__ = [
     "FrontMatter",
     "InsertedFile",
     "Page",
+    "Sections",
     "all_blocks",
     "all_chunks",
     "build",

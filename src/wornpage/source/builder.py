@@ -20,6 +20,7 @@ from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.notes import note_problems
 from wornpage.source.pieces import Piece
+from wornpage.source.sections import Sections
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
 from wornpage.source.tags import image_of, with_meanings
 from wornpage.tree import nodes as n
@@ -42,14 +43,14 @@ class Built(Struct, frozen=True):
     problems: tuple[Problem, ...]
 
 
-def build(text: str, file: str, top: str = "top") -> Built:
+def build(text: str, file: str, top: str = "top", sections: Sections | None = None) -> Built:
     """The tree of a page's body, its chunks in order, and every fault found on the way.
 
-    `top` is what unlabelled chunks above the first heading are named after.
+    `top` is what unlabelled chunks above the first heading are named after; `sections` remembers what was parsed before.
     """
     shielded = shield(text, file)
     found: dict[str, Any] = {}
-    tokens = grammar().parse(shielded.text, found)
+    tokens = sections.tokens(shielded.text, found) if sections else grammar().parse(shielded.text, found)
     builder = _Builder(shielded, file)
     blocks = builder.blocks(tokens)
     deep = next((token for token in tokens if token.level >= DEEPEST - 2), None)

@@ -8,26 +8,27 @@ from wornpage.source.builder import Built, build
 from wornpage.source.inserting import with_inserts
 from wornpage.source.naming import told_apart
 from wornpage.source.page import InsertedFile, Page
+from wornpage.source.sections import Sections
 from wornpage.source.text import front_matter_of, normal, read_text
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.walk import walk
 
 
-def read_page(path: Path, name: str | None = None) -> Page:
-    """The page at `path`; faults inside it are kept in `Page.problems`.
+def read_page(path: Path, name: str | None = None, sections: Sections | None = None) -> Page:
+    """The page at `path`; faults inside it are kept in `Page.problems`. `sections` remembers what was parsed before.
 
     Raises `PageError` when the file cannot be read at all.
     """
     shown = name or str(path)
-    return parse_page(read_text(path, shown), path, shown)
+    return parse_page(read_text(path, shown), path, shown, sections)
 
 
-def parse_page(text: str, path: Path, name: str) -> Page:
+def parse_page(text: str, path: Path, name: str, sections: Sections | None = None) -> Page:
     """The page that `text` makes."""
     text = normal(text)
     front, body, problems = front_matter_of(text, name)
-    built = build(body, name)
+    built = build(body, name, sections=sections)
     files: tuple[InsertedFile, ...] = ()
     if any(isinstance(node, n.Insert | n.InsertedCode) for node in walk(built.blocks)):
         built, files = _whole(built, path, name)

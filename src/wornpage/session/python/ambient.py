@@ -111,6 +111,14 @@ def _pack(value: object) -> str:
     return base64.b64encode(pickle.dumps(value, 4)).decode()
 
 
+def _pack_or_live(value: object) -> str:
+    """The same; `live` for what only running gives, such as functions of the page's own."""
+    try:
+        return _pack(value)
+    except Exception:
+        return "live"
+
+
 def _unpack(text: str) -> Any:
     return pickle.loads(base64.b64decode(text))
 
@@ -202,7 +210,7 @@ def _set_locale(text: str) -> None:
 def _numpy(name: str) -> Callable[[], str | None]:
     def read() -> str | None:
         module = sys.modules.get("numpy")
-        return _pack(getattr(module, f"get{name}")()) if module else None
+        return _pack_or_live(getattr(module, f"get{name}")()) if module else None
 
     return read
 
@@ -229,10 +237,7 @@ def _pandas() -> str | None:
     if "pandas" not in sys.modules or module is None:
         return None
     flat = _pandas_flat(module._global_config)
-    try:
-        return _pack(sorted(flat.items(), key=lambda item: item[0]))
-    except Exception:
-        return "live"
+    return _pack_or_live(sorted(flat.items(), key=lambda item: item[0]))
 
 
 def _set_pandas(text: str) -> None:
@@ -421,7 +426,7 @@ def _changed_rc() -> dict[str, str]:
     for key in dict.keys(params):
         value = dict.__getitem__(params, key)
         if repr(value) != _rc_pristine.get(key):
-            found[f"rc:{key}"] = _pack(value)
+            found[f"rc:{key}"] = _pack_or_live(value)
     return found
 
 
@@ -451,6 +456,8 @@ def put(wanted: dict[str, str]) -> None:
 
 
 def _set(item: str, value: str | None) -> None:
+    if value == "live":
+        return  # it comes back when the chunk that set it runs again
     if item.startswith("env:"):
         first = _environment.get(item[4:])
         text = value[1:] if value and value.startswith("=") else None if value == "gone" else first
@@ -474,5 +481,5 @@ def _set(item: str, value: str | None) -> None:
             _pending[item] = {"value": value}
     else:
         text = value if value is not None else _pristine.get(item)
-        if text is not None and text != "live":
+        if text is not None:
             _ITEMS[item][1](text)
