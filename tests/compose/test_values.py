@@ -29,6 +29,25 @@ class Values(unittest.TestCase):
             kind = "whole" if isinstance(value, int) else "number"
             self.assertEqual(write_value(Answer(kind, value), form, None, ENGLISH), wanted)
 
+    def test_whole_numbers_keep_every_digit_however_large(self) -> None:
+        large = 12_345_678_901_234_567_890
+        for form, wanted in (
+            ("", "12345678901234567890"), ("thousands", "12,345,678,901,234,567,890"), ("2 decimals", "12345678901234567890.00"),
+            ("percent", "1234567890123456789000.0%"),
+        ):  # fmt: skip
+            self.assertEqual(write_value(Answer("whole", large), form, None, ENGLISH), wanted)
+        self.assertEqual(len(write_value(Answer("whole", 10**400), "thousands", None, ENGLISH)), 401 + 133)
+        column = Column(("n",), Kind.NUMBER, (10**400, 1.5, -(10**320)))
+        cells = [words_of(row[0]) for row in lay_out(TableData((column,)), None, ENGLISH, SPAN, lambda told: ()).rows]
+        self.assertEqual((len(cells[0]), cells[1], len(cells[2])), (401, "1.5", 322))
+
+    def test_what_rounds_to_nothing_has_no_sign(self) -> None:
+        for value, form, wanted in (
+            (-0.001, "2 decimals", "0.00"), (-0.0, "", "0"), (-0.0004, "percent", "0.0%"), (-0.4, "thousands", "0"),
+            (-0.006, "2 decimals", "\u22120.01"), (-1e-12, "", "\u22121\u202f×\u202f10⁻¹²"),
+        ):  # fmt: skip
+            self.assertEqual(write_value(Answer("number", value), form, None, ENGLISH), wanted)
+
     def test_languages_have_their_signs_and_dates(self) -> None:
         day = Answer("date", "2026-03-01")
         self.assertEqual(write_value(day, "", None, GERMAN), "1. März 2026")

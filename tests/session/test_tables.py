@@ -1,6 +1,7 @@
 """Frames, statistics and fits as tables: what is in their cells, heads, feet and notes."""
 
 import datetime
+import decimal
 import unittest
 from types import SimpleNamespace
 from typing import Any
@@ -52,9 +53,15 @@ class Frames(unittest.TestCase):
             (pd.period_range("2024-01", periods=2, freq="M"), "text", ["2024-01", "2024-02"]),
             (["word", 3], "text", ["word", "3"]),
             ([1 + 2j], "text", ["(1+2j)"]),
+            ([decimal.Decimal("1.50"), decimal.Decimal("NaN")], "number", ["1.50", None]),
+            (pd.Series([10**400, 1], dtype=object), "number", [10**400, 1]),
         ):  # fmt: skip
             with self.subTest(values=values):
                 self.assertEqual(self.kind_and_cells(values), (kind, cells))
+
+    def test_numbers_that_nobody_could_read_are_refused(self) -> None:
+        with self.assertRaisesRegex(ValueError, "more than 4,300 digits"):
+            self.kind_and_cells(pd.Series([10**5000], dtype=object))
 
     def test_an_index_shows_where_it_means_something(self) -> None:
         frame = pd.DataFrame({"n": [3, 1, 2]})

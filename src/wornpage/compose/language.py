@@ -55,6 +55,8 @@ def write_words(number: int, language: Language) -> str:
 def write_number(text: str, language: Language, grouped: bool = False) -> str:
     """A number that Python wrote, with the language's signs; the minus is a true one."""
     sign, digits = ("\u2212", text[1:]) if text.startswith("-") else ("", text)
+    if not digits.strip("0."):
+        sign = ""  # what is nothing when it is rounded is neither more nor less than nothing
     whole, point, rest = digits.partition(".")
     if grouped and whole.isdigit() and len(whole) > 3:
         head = len(whole) % 3

@@ -170,25 +170,34 @@ class _Layout:
         return f"{day}, {time_of_day(moment, self.has_seconds)}"
 
 
+_BEYOND = 1e300
+"""What is larger says nothing of how many places the others need."""
+
+
 def _decimals(column: Column, decimals: int | None) -> int | None:
     """Places for all numbers of a column that do not say their own."""
     known: list[float] = []
     for cell in column.cells:
         own = cell if isinstance(cell, Value) else Value(cell)
         if own.decimals is None:
-            known += [n for n in (own.content, own.low, own.high) if isinstance(n, int | float) and math.isfinite(n)]
+            known += [
+                n
+                for n in (own.content, own.low, own.high)
+                if isinstance(n, int) or (isinstance(n, float) and math.isfinite(n))
+            ]
     if all(isinstance(value, int) for value in known):
         return 0
+    known = [value for value in known if abs(value) < _BEYOND]
     if known and all(value == int(value) and abs(value) < 1e15 for value in known):
         return 0  # a column of whole numbers is read best as such, whatever its type
     return common_places(map(float, known)) if decimals is None else decimals
 
 
 def _number(number: float, decimals: int | None, language: Language) -> str:
-    if math.isinf(number):
-        return "∞" if number > 0 else "\u2212∞"
     if isinstance(number, int):
         return write_number(str(number), language)
+    if math.isinf(number):
+        return "∞" if number > 0 else "\u2212∞"
     if decimals is None:
         return plain_number(number, None, language)
     return write_number(f"{number:.{decimals}f}", language)

@@ -74,17 +74,22 @@ def _number(value: Number, form: str, decimals: int | None, language: Language) 
         return "\u2013" if math.isnan(value) else ("∞" if value > 0 else "\u2212∞")
     if form == "percent":
         places = 1 if decimals is None else decimals
-        return write_number(f"{100 * value:.{places}f}", language) + language.percent
+        return write_number(fixed(value, places, "%").removesuffix("%"), language) + language.percent
     if form == "thousands":
         places = decimals or 0
-        return write_number(f"{value:.{places}f}", language, grouped=True)
+        return write_number(fixed(value, places), language, grouped=True)
     if form == "words":
         return _in_words(value, language)
     if form == "p-value":
         return _p_value(value, language)
     if form.endswith(("decimal", "decimals")):
-        return write_number(f"{value:.{int(form.split(maxsplit=1)[0])}f}", language)
+        return write_number(fixed(value, int(form.split(maxsplit=1)[0])), language)
     return plain_number(value, decimals, language)
+
+
+def fixed(value: Number, places: int, kind: str = "f") -> str:
+    """A number with so many places. Whole numbers keep every digit, which they would not by way of a floating one."""
+    return format(Decimal(value) if isinstance(value, int) else value, f".{places}{kind}")
 
 
 def plain_number(value: Number, decimals: int | None, language: Language) -> str:
@@ -92,7 +97,7 @@ def plain_number(value: Number, decimals: int | None, language: Language) -> str
     if isinstance(value, int):
         return write_number(str(value), language)
     if decimals is not None:
-        return write_number(f"{value:.{decimals}f}", language)
+        return write_number(fixed(value, decimals), language)
     if value and not SMALLEST <= abs(float(value)) < LARGEST:
         mantissa, _, exponent = f"{value:.5e}".partition("e")
         mantissa = mantissa.rstrip("0").rstrip(".")
@@ -117,13 +122,15 @@ def exact_number(value: object, shown_places: int | None) -> str:
 
 def _p_value(value: Number, language: Language) -> str:
     if not 0 <= value <= 1:
-        raise FormFault(f"a p-value lies between 0 and 1, and this is {value:g}")
+        raise FormFault(f"a p-value lies between 0 and 1, and this is {str(value)[:40]}")
     if value < 0.001:
         return "<\u00a0" + write_number("0.001", language)
     return "=\u00a0" + write_number(f"{value:.3f}", language)
 
 
 def _in_words(value: Number, language: Language) -> str:
-    if value != int(value) or abs(float(value)) >= 10**15:
-        raise FormFault(f"only whole numbers can be written in words, and this is {value:g}")
+    if value != int(value) or not -(10**15) < value < 10**15:
+        raise FormFault(
+            f"only whole numbers below a thousand billions can be written in words, and this is {str(value)[:40]}"
+        )
     return write_words(int(value), language)

@@ -8,6 +8,8 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
+from wornpage.session.python.values import writable
+
 MAX_ROWS = 2_000
 """Rows of one table that are shown; the rest is counted."""
 _LONGEST = 200
@@ -118,7 +120,9 @@ def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
     if known and all(isinstance(value, bool) for value in known):
         return _column(heads, "truth", [None if _missing(value) else value for value in values])
     if known and all(type(value).__name__ == "Decimal" for value in known):
-        return _column(heads, "number", [None if _missing(value) else format(value, "f") for value in values])
+        return _column(
+            heads, "number", [None if _missing(value) or value.is_nan() else format(value, "f") for value in values]
+        )
     if known and all(isinstance(value, datetime.date) for value in known):
         return _column(heads, "date", [None if _missing(value) else _iso(value) for value in values])
     return _column(heads, "text", [None if _missing(value) else _word(value) for value in values])
@@ -168,7 +172,7 @@ def _number(value: Any) -> int | float | None:
         return None
     number = value.item() if hasattr(value, "item") else value
     if isinstance(number, bool | int):
-        return int(number)
+        return writable(int(number))
     return None if math.isnan(float(number)) else float(number)
 
 

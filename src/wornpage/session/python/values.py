@@ -38,7 +38,7 @@ def scalar(value: object, form: str) -> dict[str, object]:
         case bool():
             return {"type": "truth", "value": value}
         case int():
-            return {"type": "whole", "value": int(value)}
+            return {"type": "whole", "value": writable(int(value))}
         case float():
             return {"type": "number", "value": float(value)}
         case str():
@@ -53,6 +53,14 @@ def scalar(value: object, form: str) -> dict[str, object]:
     if number or formula:
         return {"type": "faces", "value": {"text": text, "number": number, "formula": formula}}
     return {"type": "text", "value": text}
+
+
+def writable(number: int) -> int:
+    """A whole number that can be written in digits. Raises `ValueError` for one that Python writes for nobody."""
+    most = sys.get_int_max_str_digits()
+    if most and number.bit_length() > most * 3.3219:
+        raise ValueError(f"a whole number of more than {most:,} digits cannot be written")
+    return number
 
 
 def _as_number(value: object) -> str:
