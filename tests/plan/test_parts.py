@@ -112,7 +112,7 @@ class Conditions(unittest.TestCase):
         for text, wanted in (
             ("given.branch == 'Quayside'", True), ("given.damp_above > 60 or not given.branch", False),
             ("given.branch in ['Quayside', 'Millpond'] and 50 < given.damp_above <= 60", True), ("given.damp_above + 1 == 61", True),
-            ("-given.damp_above < 0", True), ("given.branch not in ('x',)", True),
+            ("-given.damp_above < 0", True), ("given.branch not in ('x',)", True), ("given.branch + '!' == 'Quayside!'", True), ("given.damp_above * 2 % 7 == 1", True),
         ):  # fmt: skip
             self.assertEqual(holds(text, given), wanted, text)
 
@@ -126,6 +126,10 @@ class Conditions(unittest.TestCase):
             "1 +",
             "given.branch < 3",
             "1 / 0",
+            "'a' * 9999999999 == given.branch",
+            "[1] * 9999999999 == 1",
+            "'%999999999d' % 3 == given.branch",
+            "1e308 * 10.0 % 0 == 1",
         ):
             with self.subTest(text), self.assertRaises(ConditionFault):
                 holds(text, {"branch": "a"})

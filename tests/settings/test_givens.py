@@ -49,6 +49,23 @@ class Declaring(unittest.TestCase):
                 self.assertEqual((problem.span.line, problem.span.column), place)
                 self.assertIn(hint, problem.hint)
 
+    def test_ranges_and_numbers_that_cannot_be_are_faults(self) -> None:
+        for text, words in (
+            ("a: {default: x, from: 1}", "`from` has no place here: this given is a text"),
+            ("a: {default: yes, to: 2}", "this given is yes/no"),
+            ("a: {default: 2026-01-01, step: 7}", "`step` has no place here"),
+            ("a: {default: 5, from: 9, to: 1}", "nothing lies from 9 to 1"),
+            ("a: {default: 5, step: -2}", "a step is more than 0"),
+            ("a: {type: number, step: 0}", "a step is more than 0"),
+            ("a: 1e999", "larger than any number"),
+            (f"a: {'9' * 5_000}", "has 5,000"),
+            (f"a: {{type: whole number, to: {'9' * 5_000}}}", "has 5,000"),
+        ):
+            with self.subTest(text[:60]):
+                _, (problem, *_) = settled(text)
+                self.assertIn(words, problem.what)
+        self.assertEqual(settled("a: {default: 2026-01-05, from: 2026-01-01, to: 2026-02-01}")[1], [])
+
     def test_choices_are_checked_against_the_declaration(self) -> None:
         lines = "n: {default: 60, from: 40, to: 80, step: 5, unit: '%'}\nb: {default: Quay, one-of: [Quay, Mill]}\nd: 2026-01-01\nl: {type: list, one-of: [p, q]}\nr: {type: text, required: yes}"
         settings, _ = settled(lines, {"n": "55", "b": "Mill", "d": "2026-02-03", "l": ["p", "q"], "r": "x"})

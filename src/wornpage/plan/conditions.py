@@ -36,8 +36,15 @@ def value_of(expression: str, given: dict[str, object]) -> object:
         return _value(ast.parse(expression.strip(), mode="eval").body, known)
     except (SyntaxError, RecursionError):
         raise ConditionFault("it is no expression") from None
-    except (TypeError, ValueError, ZeroDivisionError) as error:
+    except (TypeError, ValueError, ArithmeticError) as error:
         raise ConditionFault(str(error)) from None
+
+
+def _combined(op: ast.operator, left: Any, right: Any) -> Any:
+    """A sum and its like; texts and lists are only joined, since a number times a text may be larger than any memory."""
+    if not isinstance(op, ast.Add) and (isinstance(left, str | list) or isinstance(right, str | list)):
+        raise ConditionFault("only numbers can be multiplied, divided or taken away")
+    return _BINARY[type(op)](left, right)
 
 
 def _value(node: ast.expr, given: dict[str, object]) -> Any:
@@ -59,7 +66,7 @@ def _value(node: ast.expr, given: dict[str, object]) -> Any:
         case ast.UnaryOp(op=ast.USub(), operand=operand):
             return -_value(operand, given)
         case ast.BinOp(left=left, op=op, right=right) if type(op) in _BINARY:
-            return _BINARY[type(op)](_value(left, given), _value(right, given))
+            return _combined(op, _value(left, given), _value(right, given))
         case ast.List(elts=items) | ast.Tuple(elts=items) | ast.Set(elts=items):
             return [_value(item, given) for item in items]
         case ast.Compare(left=left, ops=ops, comparators=others):

@@ -8,6 +8,7 @@ from __future__ import annotations
 import csv
 import datetime
 import io
+import math
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -22,6 +23,7 @@ from wornpage.tree.span import Span
 
 KINDS = ("text", "whole number", "number", "date", "yes/no", "list")
 _KEYS = ("default", "type", "one-of", "from", "to", "step", "unit", "title", "help", "required")
+_ORDERED = ("whole number", "number", "date")
 _NAME = re.compile(r"[A-Za-z][\w-]*$")
 _TRUTHS = {"yes": True, "no": False, "true": True, "false": False}
 _WHOLE = re.compile(r"[-+]?\d+$")
@@ -177,6 +179,7 @@ def _declared(name: str, raw: Any, span: Span, folder: Path, front: Checked) -> 
         hint = near_miss(kind, KINDS) or f"Types: {', '.join(KINDS)}."
         raise _Placed(Problem(front.place("given", name, "type"), f"a given cannot be of the type {kind!r}.", hint))
     item_kind = "text" if kind == "list" else kind
+    _check_range(raw, kind)
     made = Declared(
         name=name, kind=kind, one_of=_one_of(raw.get("one-of"), item_kind, folder),
         least=_bound(raw, "from", kind), most=_bound(raw, "to", kind), step=_bound(raw, "step", "number" if kind != "whole number" else kind),
@@ -184,11 +187,25 @@ def _declared(name: str, raw: Any, span: Span, folder: Path, front: Checked) -> 
         help=_text(raw.get("help")), span=span,
         file=str(folder / _text(raw["one-of"]["file"])) if _is_mapping(raw.get("one-of")) and "file" in raw["one-of"] else "",
     )  # fmt: skip
+    if made.least is not None and made.most is not None and made.least > made.most:
+        raise GivenFault(
+            f"nothing lies from {_shown(made.least)} to {_shown(made.most)}.", "Write the smaller one after `from:`."
+        )
+    if made.step is not None and made.step <= 0:
+        raise GivenFault(f"a step is more than 0, and this is {_shown(made.step)}.")
     if "default" not in raw:
         return made
     texts = [_text(item) for item in raw["default"]] if isinstance(raw["default"], list) else _text(raw["default"])
     default = made.value(texts)
     return Declared(**{**{field: getattr(made, field) for field in made.__struct_fields__}, "default": default})
+
+
+def _check_range(raw: Mapping[str, object], kind: str) -> None:
+    """Only what has an order of its own lies between two ends, and only numbers go in steps."""
+    for key, kinds in (("from", _ORDERED), ("to", _ORDERED), ("step", _ORDERED[:2])):
+        if key in raw and kind not in kinds:
+            what = f"`{key}` has no place here: this given is {'a ' * (kind != 'yes/no')}{kind}."
+            raise GivenFault(what, f"It is for: {', '.join(kinds)}. Say so with `type:`.")
 
 
 def _bound(raw: Mapping[str, object], key: str, kind: str) -> object:
@@ -213,7 +230,9 @@ def _one_of(raw: Any, kind: str, folder: Path) -> tuple[object, ...]:
 
 def _column(path: Path, name: str) -> list[str]:
     try:
-        rows = csv.DictReader(io.StringIO(file_text(path), newline=""))
+        text = file_text(path)
+        sign = max(",;\t", key=text.lstrip().partition("\n")[0].count)
+        rows = csv.DictReader(io.StringIO(text.lstrip("\r\n"), newline=""), delimiter=sign)
         if name not in (rows.fieldnames or ()):
             raise GivenFault(f"{path.name} has no column {name!r}.", near_miss(name, rows.fieldnames or ()))
         return list(dict.fromkeys(row[name] for row in rows if row[name]))
@@ -293,9 +312,9 @@ def _read(text: object, kind: str) -> object:
     text = str(text).strip()
     match kind:
         case "whole number" if _WHOLE.match(text):
-            return int(text)
+            return _number(text)
         case "number" if _NUMBER.match(text):
-            return int(text) if _WHOLE.match(text) else float(text)
+            return _number(text)
         case "yes/no" if text.lower() in _TRUTHS:
             return _TRUTHS[text.lower()]
         case "date":
@@ -306,6 +325,18 @@ def _read(text: object, kind: str) -> object:
         case "text":
             return text
     raise GivenFault(f"{text!r} is no {kind}.", {"yes/no": "Write `yes` or `no`."}.get(kind, ""))
+
+
+def _number(text: str) -> int | float:
+    if len(text) > _LONGEST:
+        raise GivenFault(f"a number has at most {_LONGEST} digits here, and this has {len(text):,}.")
+    number = int(text) if _WHOLE.match(text) else float(text)
+    if isinstance(number, float) and math.isinf(number):
+        raise GivenFault(f"{text!r} is larger than any number that can be reckoned with.")
+    return number
+
+
+_LONGEST = 400
 
 
 def _shown(value: object) -> str:
