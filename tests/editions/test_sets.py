@@ -135,3 +135,6 @@ class Names(unittest.TestCase):
                 target.write_text(name)
             self.assertEqual(len(set(map(str.casefold, names))), len(texts))
             self.assertNotIn("index", {name.casefold() for name in names})
+
+    def test_a_cell_with_a_whole_book_in_it_is_soon_named(self) -> None:
+        self.assertEqual(safe_name("ü" * 2_000_000), "ü" * 60)

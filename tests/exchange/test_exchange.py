@@ -150,6 +150,16 @@ class Notebooks(FolderCase):
         self.assertNotIn("old", text)
         self.assertEqual([path.read_bytes() for path in (self.folder / "notes-pictures").iterdir()], [b"\x89PNG"])
 
+    def test_pictures_stay_in_their_folder_whatever_they_are_called(self) -> None:
+        drawing = ["<svg xmlns='http://www.w3.org/2000/svg'>", "</svg>"]
+        kinds = {"image/../../evil": "AAAA", "image//etc/x": "AAAA", "text": "AAAA", "image/svg+xml": drawing}
+        cell = {"cell_type": "markdown", "source": "![p](attachment:../../up.x)", "attachments": {"../../up.x": kinds}}
+        made = page_of_notebook(json.dumps({"cells": [cell]}), "n.ipynb", "N", "p")
+        self.assertEqual(made.pictures, {"1--up.svg": "".join(drawing).encode()})
+        self.assertIn("(p/1--up.svg)", made.text)
+        deep = {"cell_type": "code", "source": "x = " + "-" * 100_000 + "1"}
+        self.assertIn("x = ---", page_of_notebook(json.dumps({"cells": [deep]}), "n.ipynb", "N", "p").text)
+
     def test_an_older_form_and_what_is_none(self) -> None:
         older = {
             "worksheets": [

@@ -22,6 +22,7 @@ from wornpage.tree.span import Span
 _COMMAND = re.compile(r"^(\s*)([%!?].*|[\w.]+\?{1,2})$")
 """A line for the notebook's own program, such as `%matplotlib inline` or `!pip list`."""
 _ATTACHED = re.compile(r"\(attachment:([^)\n]+)\)")
+_ENDING = re.compile(r"[a-z0-9]{1,12}(?=\+|$)")
 _MARK = re.compile(r"(?=" + opening(*VERBS, then=r"(?:(?<==)|\s)") + r")\{")
 
 
@@ -93,10 +94,15 @@ class _Reading:
         def named(match: re.Match[str]) -> str:
             kinds = held.get(match[1]) or held.get(unquote(match[1])) or {}
             for kind, data in kinds.items():
-                ending = kind.partition("/")[2].partition("+")[0]
-                name = f"{number}-{re.sub(r'[^A-Za-z0-9-]+', '-', match[1].rpartition('.')[0]) or 'image'}.{ending}"
+                ending = _ENDING.match(kind.partition("/")[2])
+                if ending is None:
+                    continue
+                held_text = "".join(data) if isinstance(data, list) else str(data)
+                name = f"{number}-{re.sub(r'[^A-Za-z0-9-]+', '-', match[1].rpartition('.')[0]) or 'image'}.{ending[0]}"
                 try:
-                    self.pictures[name] = as_utf8(data) if ending == "svg" else base64.b64decode(data, validate=True)
+                    self.pictures[name] = (
+                        as_utf8(held_text) if ending[0] == "svg" else base64.b64decode(held_text, validate=True)
+                    )
                 except (binascii.Error, ValueError):
                     continue
                 return f"({self.folder}/{name})"
@@ -142,6 +148,6 @@ class _Reading:
 def _is_python(lines: list[str]) -> bool:
     try:
         ast.parse("\n".join(lines))
-    except (SyntaxError, ValueError):
+    except (SyntaxError, ValueError, RecursionError, MemoryError):
         return False
     return True
