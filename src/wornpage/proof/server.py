@@ -21,6 +21,7 @@ from watchfiles import Change, awatch
 from wornpage.compose.graph import draw_graph
 from wornpage.proof.desk import Desk
 from wornpage.proof.parts import own_file, page_with
+from wornpage.tree.files import as_json
 
 _HOST = "127.0.0.1"
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed"})
@@ -42,7 +43,7 @@ class ProofServer:
         self.port = self.socket.getsockname()[1]
         self._given = given
         self._loop: asyncio.AbstractEventLoop | None = None
-        self._listeners: set[asyncio.Queue[str | None]] = set()
+        self._listeners: set[asyncio.Queue[bytes | None]] = set()
         self.desk: Desk | None = None
 
     @property
@@ -54,12 +55,12 @@ class ProofServer:
 
     def tell(self, event: str, data: dict[str, object]) -> None:
         """Tell every browser; from any thread."""
-        text = f"event: {event}\ndata: {json.dumps(data, ensure_ascii=False)}\n\n"
+        text = as_json(f"event: {event}\ndata: {json.dumps(data, ensure_ascii=False)}\n\n")
         if self._loop is not None:
             with suppress(RuntimeError):  # the server is ending
                 self._loop.call_soon_threadsafe(self._send, text)
 
-    def _send(self, text: str) -> None:
+    def _send(self, text: bytes) -> None:
         for listener in self._listeners:
             listener.put_nowait(text)
 
@@ -67,13 +68,13 @@ class ProofServer:
         """What happens, as server-sent events."""
         return StreamingResponse(self._stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
 
-    async def _stream(self) -> AsyncIterator[str]:
+    async def _stream(self) -> AsyncIterator[bytes]:
         assert self.desk is not None
-        queue: asyncio.Queue[str | None] = asyncio.Queue()
+        queue: asyncio.Queue[bytes | None] = asyncio.Queue()
         self._listeners.add(queue)
         try:
             hello = {"version": self.desk.version, **self.desk.state()}
-            yield f"retry: 500\nevent: hello\ndata: {json.dumps(hello, ensure_ascii=False)}\n\n"
+            yield as_json(f"retry: 500\nevent: hello\ndata: {json.dumps(hello, ensure_ascii=False)}\n\n")
             while (text := await queue.get()) is not None:
                 yield text
         finally:
@@ -92,7 +93,7 @@ class ProofServer:
         additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
-        return HTMLResponse(page_with(desk.parts, self.mark, additions))
+        return HTMLResponse(as_json(page_with(desk.parts, self.mark, additions)))
 
     async def script(self, request: Request) -> Response:
         """The script that keeps the page up to date."""
