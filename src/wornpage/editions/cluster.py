@@ -12,9 +12,8 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
-import msgspec
-
 from wornpage.editions.crew import ATTEMPTS, Worker, WorkerDied, died_again
+from wornpage.editions.wire import unwired, wired
 from wornpage.editions.work import Job, Report, Task, failure
 from wornpage.tree.problem import UsageError
 
@@ -31,12 +30,10 @@ def press_on_cluster(job: Job, tasks: Sequence[Task], address: str) -> Iterator[
     with _client(address) as client:
         from distributed import as_completed
 
-        known = msgspec.json.encode(job)
+        known = wired(job)
         pressed, asked = as_completed(loop=client.loop), {}
         for number, task in enumerate(tasks):
-            future = client.submit(
-                _press_there, known, msgspec.json.encode(task), pure=False, key=f"worn-{_RUN}-{number}"
-            )
+            future = client.submit(_press_there, known, wired(task), pure=False, key=f"worn-{_RUN}-{number}")
             asked[future.key] = task
             pressed.add(future)
         try:
@@ -51,7 +48,7 @@ def press_on_cluster(job: Job, tasks: Sequence[Task], address: str) -> Iterator[
 def _report(job: Job, task: Task, future: Any) -> Report:
     error = future.exception()
     if error is None:
-        return msgspec.json.decode(future.result(), type=Report)
+        return unwired(future.result(), Report)
     if type(error).__name__ == "KilledWorker":
         return failure(job, task, "the cluster's workers died again and again while they pressed this edition.")
     return failure(job, task, f"the cluster could not press this edition: {type(error).__name__}: {error}")
@@ -80,7 +77,7 @@ def _client(address: str) -> Iterator[Any]:
 
 def _press_there(known: bytes, asked: bytes) -> bytes:
     """On a worker of the cluster: press one edition, in a process that stays for the next."""
-    job, task = msgspec.json.decode(known, type=Job), msgspec.json.decode(asked, type=Task)
+    job, task = unwired(known, Job), unwired(asked, Task)
     idle = _idle.setdefault(known, queue.LifoQueue())
     end = ""
     for _ in range(ATTEMPTS):
@@ -98,8 +95,9 @@ def _press_there(known: bytes, asked: bytes) -> bytes:
             worker.close()
         else:
             idle.put(worker)
-        return msgspec.json.encode(last.report)
-    return msgspec.json.encode(died_again(job, task, end))
+        assert last.report is not None  # the last line is the report
+        return wired(last.report)
+    return wired(died_again(job, task, end))
 
 
 def _dismiss(known: bytes) -> None:

@@ -9,8 +9,7 @@ import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 
-import msgspec
-
+from wornpage.editions.wire import unwired, wired
 from wornpage.editions.work import Job, Report, Task, failure
 from wornpage.editions.worker import Line
 
@@ -52,7 +51,7 @@ class Worker:
     def _send(self, what: Job | Task) -> None:
         assert self._process.stdin is not None
         with suppress(OSError):  # reading will tell that it has ended
-            self._process.stdin.write(msgspec.json.encode(what) + b"\n")
+            self._process.stdin.write(wired(what) + b"\n")
             self._process.stdin.flush()
 
     def press(self, task: Task) -> Iterator[Line]:
@@ -60,7 +59,7 @@ class Worker:
         assert self._process.stdout is not None
         self._send(task)
         while text := self._process.stdout.readline():
-            line = msgspec.json.decode(text, type=Line)
+            line = unwired(text, Line)
             yield line
             if line.report is not None:
                 self._pressed += 1

@@ -13,6 +13,7 @@ from typing import IO
 
 import msgspec
 
+from wornpage.editions.wire import unwired, wired
 from wornpage.editions.work import Job, Report, Task, press_edition
 from wornpage.plan.nursery import Nursery
 
@@ -31,14 +32,14 @@ def serve(asked: IO[bytes], told: IO[bytes]) -> None:
     """Press what is asked for until there is no more."""
 
     def say(line: Line) -> None:
-        told.write(msgspec.json.encode(line) + b"\n")
+        told.write(wired(line) + b"\n")
         told.flush()
 
-    job = msgspec.json.decode(asked.readline(), type=Job)
+    job = unwired(asked.readline(), Job)
     nursery = Nursery()
     try:
         while text := _next(asked):
-            task = msgspec.json.decode(text, type=Task)
+            task = unwired(text, Task)
             say(Line(report=press_edition(job, task, nursery, lambda label: say(Line(at=label)))))
     finally:
         nursery.close()

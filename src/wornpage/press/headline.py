@@ -20,7 +20,7 @@ class Headline:
         self.marks: list[ValueMark] = []
         for number, expression in enumerate(settings.page.editions.headline.values()):
             at = settings.place("editions", "headline")
-            words, form = split_form(expression)
+            words, form = split_form(_bare(expression))
             self.marks.append(ValueMark(replace(at, within=f"headline {number + 1}"), words, form))
 
     def shown(self, record: Record) -> dict[str, str]:
@@ -34,3 +34,9 @@ class Headline:
             except FormFault:
                 found[words] = str(answer.value) if answer else ""
         return found
+
+
+def _bare(expression: str) -> str:
+    """An expression without the braces of a mark, which some write around it."""
+    bare = expression.strip()
+    return bare[2:-1].strip() if bare.startswith("{=") and bare.endswith("}") else bare

@@ -23,7 +23,7 @@ from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.tree import nodes as n
-from wornpage.tree.files import file_text
+from wornpage.tree.files import as_utf8, file_text
 from wornpage.tree.language import Language
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
@@ -82,7 +82,7 @@ def write_html(page: n.Composed, job: Job) -> Written:
         raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
     problems = tuple(problem for sheet in (own, *further) for problem in sheet.problems)
     read = tuple(path for sheet in (own, *further) for path in sheet.read)
-    return Written((text.rstrip("\n") + "\n").encode("utf-8", "replace"), problems, read=read)
+    return Written(as_utf8(text.rstrip("\n") + "\n"), problems, read=read)
 
 
 def _style_of(stationery: Stationery) -> InnerStyle:
