@@ -12,7 +12,6 @@ from wornpage.compose import compose
 from wornpage.output.outputs import USUAL, names
 from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
-from wornpage.press.ahead import Ahead
 from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof
@@ -73,7 +72,7 @@ def proof_of(
     headline = Headline(settings) if order.edition else None
     asked = (*head.nodes(), *(headline.marks if headline else ()))
     record = run_page(
-        source, settings, asked, Ahead(reporter or SilentReporter(), order.outputs), order.afresh, order.store, early,
+        source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
         edition=order.edition, nursery=order.nursery, stopper=order.stopper, together=order.together,
     )  # fmt: skip
     chunks = tuple(record.chunks.values())
