@@ -38,6 +38,7 @@ class OneGo(unittest.TestCase):
             "a new name": lambda: setattr(self.module, "more", 1),
             "a name that is gone": lambda: delattr(self.module, "table"),
             "two names that changed places": lambda: vars(self.module).update(size=self.module.table, table=1),
+            "another name for the last": lambda: vars(self.module).update(Sort=vars(self.module).pop("Kind")),
             "a method of a class": lambda: setattr(self.kind, "area", max),
             "a new attribute of a class": lambda: setattr(self.kind, "shout", max),
             "another module under its name": lambda: module("alook", **vars(self.module)),

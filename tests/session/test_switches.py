@@ -56,6 +56,7 @@ class Switches(unittest.TestCase):
             (lambda: setattr(module.options, "wide", True), "options"),
             (lambda: module.options._options.update(rows=None), "options"),
             (lambda: module.options._options.update(columns=3), "options"),
+            (lambda: module.options._options.update(lines=module.options._options.pop("columns")), "options"),
             (lambda: module.variable.set(2), "variable"),
         ):
             with self.subTest(where):

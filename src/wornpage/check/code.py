@@ -97,10 +97,9 @@ class Names:
         self.blocks(page.blocks)
         for node in walk(head):
             self.mark(node)
+        known = self.known | self.ever
         self.problems += [
-            self._fault(name, span)
-            for name, span in self.later
-            if name not in self.known | self.ever and not self.is_open
+            self._fault(name, span) for name, span in self.later if name not in known and not self.is_open
         ]
 
     def blocks(self, blocks: tuple[n.Node, ...]) -> None:

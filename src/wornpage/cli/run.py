@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -136,25 +137,19 @@ def _answered(told: Told) -> str:
     from wornpage.compose.language import language_of
     from wornpage.compose.values import FormFault, write_value
     from wornpage.session.results import Answer
-    from wornpage.tree.brackets import closing_brace, split_form
+    from wornpage.tree.brackets import split_form, value_marks
 
-    made, at, answers = "", 0, iter(told.answers)
-    while (start := told.text.find("{= ", at)) >= 0:
-        end = closing_brace(told.text, start, len(told.text))
-        if end > 0 and told.text[start - 1 : start] == "\\":
-            made, at = made + told.text[at : start - 1] + told.text[start:end], end
-            continue
-        answer = next(answers, None)
-        if end < 0 or answer is None:
+    text, made, at, answers = told.text, "", 0, iter(told.answers)
+    for start, end, is_escaped in value_marks(text):
+        if end < 0:
             break
-        try:
-            form = split_form(told.text[start + 3 : end - 1])[1]
-            words = write_value(Answer(str(answer["type"]), answer["value"]), form, None, language_of("en"))
-        except FormFault:
-            words = told.text[start:end]
-        made += told.text[at:start] + words
-        at = end
-    return made + told.text[at:]
+        words, gap = text[start:end], text[at : start - is_escaped]
+        if not is_escaped and (answer := next(answers, None)) is not None:
+            form = split_form(words[3:-1])[1]
+            with suppress(FormFault):
+                words = write_value(Answer(str(answer["type"]), answer["value"]), form, None, language_of("en"))
+        made, at = made + gap + words, end
+    return made + text[at:]
 
 
 def _print_table(data: TableData) -> None:

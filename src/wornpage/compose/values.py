@@ -130,7 +130,5 @@ def _p_value(value: Number, language: Language) -> str:
 
 def _in_words(value: Number, language: Language) -> str:
     if value != int(value) or not -(10**15) < value < 10**15:
-        raise FormFault(
-            f"only whole numbers below a thousand billions can be written in words, and this is {str(value)[:40]}"
-        )
+        raise FormFault(f"only whole numbers of up to 15 digits can be written in words, and this is {str(value)[:40]}")
     return write_words(int(value), language)

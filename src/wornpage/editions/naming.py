@@ -14,7 +14,7 @@ _LONGEST = 120
 def safe_name(text: str) -> str:
     """`text` as the name of a file in one folder, on every system."""
     name = _UNFIT.sub("-", unicodedata.normalize("NFC", text).replace("\ufffd", "-"))
-    name = " ".join(name.split()).strip(" .-")[:_LONGEST]
+    name = " ".join(name.split()).strip(" .-")[:_LONGEST].rstrip(" .-")
     while len(name.encode("utf-8", "replace")) > _LONGEST:
         name = name[:-1].rstrip(" .-")
     if not name:

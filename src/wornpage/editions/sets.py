@@ -19,7 +19,7 @@ from wornpage.session.results import Answer
 from wornpage.settings import Settings
 from wornpage.settings.givens import GivenFault
 from wornpage.source import Page
-from wornpage.tree.brackets import closing_brace, split_form
+from wornpage.tree.brackets import split_form, value_marks
 from wornpage.tree.problem import Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.span import Span
 
@@ -176,8 +176,7 @@ def _name(settings: Settings, row: Mapping[str, object], values: dict[str, objec
 def _filled(text: str, values: dict[str, object], settings: Settings) -> str:
     """`text` with its value marks answered; they see given values alone."""
     made, at = "", 0
-    while (start := text.find("{= ", at)) >= 0:
-        end = closing_brace(text, start, len(text))
+    for start, end, _ in value_marks(text):
         if end < 0:
             raise FormFault(f"the brace before `{text[start + 3 :][:40]}` is never closed")
         expression, form = split_form(text[start + 3 : end - 1].strip())

@@ -7,9 +7,10 @@ import datetime
 import io
 import json
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from pathlib import Path
 
+from wornpage.tree.columns import check_heads, table_reader
 from wornpage.tree.files import file_bytes, file_text
 
 KINDS = (".csv", ".tsv", ".json", ".xlsx")
@@ -38,28 +39,21 @@ def rows_of(path: Path) -> list[tuple[int, dict[str, object]]]:
 
 
 def _csv(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
-    text = file_text(path)
-    lines = text.splitlines(keepends=True)
-    above = next((number for number, line in enumerate(lines) if line.strip()), 0)  # empty lines above the heads
-    sign = "\t" if path.suffix.lower() == ".tsv" else max(",;\t", key=lines[above].count) if lines else ","
-    rows = csv.DictReader(io.StringIO("".join(lines[above:]), newline=""), delimiter=sign, strict=True)
+    text, line = file_text(path), 1
     try:
-        _check_heads(rows.fieldnames or (), above + 1)
+        rows, above = table_reader(text, "\t" if path.suffix.lower() == ".tsv" else "")
+        line += above
         for row in rows:
+            line = above + rows.line_num
             if row.get(None):
-                raise TableFault("this row has more cells than the table has columns", above + rows.line_num)
-            cells = {str(name).strip(): cell for name, cell in row.items() if cell not in {None, ""}}
-            yield above + rows.line_num, cells
+                raise TableFault("this row has more cells than the table has columns", line)
+            yield line, {str(name).strip(): cell for name, cell in row.items() if cell not in {None, ""}}
     except csv.Error as error:
-        raise TableFault(f"this is no CSV: {error}", above + rows.line_num) from None
-
-
-def _check_heads(heads: Sequence[object], line: int) -> None:
-    """No two columns have one name: nobody could say which of them counts."""
-    names = [str(head).strip() for head in heads if head not in {None, ""}]
-    twice = next((name for name in names if names.count(name) > 1), "")
-    if twice:
-        raise TableFault(f"two columns are called {twice!r}", line)
+        raise TableFault(f"this is no CSV: {error}", line) from None
+    except TableFault:
+        raise
+    except ValueError as error:
+        raise TableFault(str(error), line) from None
 
 
 def _json(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
@@ -88,7 +82,10 @@ def _excel(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
         raise TableFault(f"{path.name!r} is no Excel file: {error}") from None
     rows = book.worksheets[0].iter_rows(values_only=True)
     heads = [str(head).strip() if head is not None else "" for head in next(rows, ())]
-    _check_heads(heads, 1)
+    try:
+        check_heads(heads)
+    except ValueError as error:
+        raise TableFault(str(error), 1) from None
     for number, row in enumerate(rows, 2):
         yield number, plain_row({head: cell for head, cell in zip(heads, row, strict=False) if head})
     book.close()

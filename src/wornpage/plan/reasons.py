@@ -28,10 +28,7 @@ class Reasons:
     def save(self, may_write: bool) -> None:
         """Keep it for the next time."""
         earlier = {label: last for label, last in self.last.items() if label not in self._noted}
-        merged = {
-            **earlier,
-            **self._noted,
-        }  # in the order of the page as it is now: who writes a file last is told by it
+        merged = earlier | self._noted  # in the order of the page as it is now, which tells who writes a file last
         if may_write and (merged != self.last or list(merged) != list(self.last)):
             write_whole(self._path, sealed(as_kept(merged), self._path.name))
 

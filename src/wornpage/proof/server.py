@@ -89,11 +89,11 @@ class ProofServer:
         known = {"mark": self.mark, "version": desk.version, "pdf": self.with_pdf}
         if desk.parts is not None:
             known |= desk.parts.difference(desk.parts)
-        data = json.dumps(known, ensure_ascii=False).replace("<", "\\u003c")
+        data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
         additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
-        return HTMLResponse(as_json(page_with(desk.parts, self.mark, additions)))
+        return HTMLResponse(page_with(desk.parts, self.mark, additions))
 
     async def script(self, request: Request) -> Response:
         """The script that keeps the page up to date."""

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import csv
 import datetime
-import io
 import math
 import re
 from collections.abc import Mapping, Sequence
@@ -17,6 +16,7 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.settings.texts import Checked
+from wornpage.tree.columns import table_reader
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
@@ -230,15 +230,15 @@ def _one_of(raw: Any, kind: str, folder: Path) -> tuple[object, ...]:
 
 def _column(path: Path, name: str) -> list[str]:
     try:
-        text = file_text(path)
-        sign = max(",;\t", key=text.lstrip().partition("\n")[0].count)
-        rows = csv.DictReader(io.StringIO(text.lstrip("\r\n"), newline=""), delimiter=sign)
+        rows, _ = table_reader(file_text(path))
         if name not in (rows.fieldnames or ()):
             raise GivenFault(f"{path.name} has no column {name!r}.", near_miss(name, rows.fieldnames or ()))
         return list(dict.fromkeys(row[name] for row in rows if row[name]))
     except csv.Error as error:
         raise GivenFault(f"{path.name} is no CSV: {error}.") from None
-    except (OSError, UnicodeDecodeError) as error:
+    except GivenFault:
+        raise
+    except (OSError, ValueError) as error:
         raise GivenFault(f"{path.name} cannot be read: {getattr(error, 'strerror', None) or error}.") from None
 
 

@@ -51,19 +51,14 @@ def _called_in_vain(blocks: n.Blocks, lines: Sequence[str], labels: list[str], c
     for node in walk(blocks):
         if not isinstance(node, n.Text) or "[^" not in node.text:
             continue
-        for number in range(node.span.line, max(node.span.end_line, node.span.line) + 1):
-            for found in (
-                _CALLED.finditer(_without_code(lines[number - 1]))
-                if number <= len(lines) and number - 1 not in code
-                else ()
-            ):
-                at = (number, found.start() + 1)
-                if found[0] in node.text and found["label"] not in labels and at not in told:
+        last = min(max(node.span.end_line, node.span.line), len(lines))
+        for number in (one for one in range(node.span.line, last + 1) if one - 1 not in code):
+            for found in _CALLED.finditer(_without_code(lines[number - 1])):
+                label, at = found["label"], (number, found.start() + 1)
+                if found[0] in node.text and label not in labels and at not in told:
                     told.add(at)
-                    hint = (
-                        near_miss(found["label"], labels) or f"Write its words in a line that begins with {found[0]}:"
-                    )
-                    what = f"there is no note {found['label']!r}, so {found[0]} stands in the text as it is."
+                    hint = near_miss(label, labels) or f"Write its words in a line that begins with {found[0]}:"
+                    what = f"there is no note {label!r}, so {found[0]} stands in the text as it is."
                     yield Problem(node.span.at(*at), what, hint, Severity.WARNING)
 
 

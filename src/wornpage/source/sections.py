@@ -62,9 +62,6 @@ class _Section:
             for token in self.tokens:
                 if token.map:
                     token.map = [token.map[0] + by, token.map[1] + by]
-                for child in token.children or ():
-                    if child.map:
-                        child.map = [child.map[0] + by, child.map[1] + by]
         self.first = first
 
 

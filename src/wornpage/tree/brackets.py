@@ -2,6 +2,22 @@
 
 from __future__ import annotations
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+
+def value_marks(text: str) -> Iterator[tuple[int, int, bool]]:
+    """Where each value mark of a text begins and ends, and whether a backslash takes its meaning.
+
+    One that is never closed ends at -1, and is the last.
+    """
+    at = text.find("{= ")
+    while at >= 0:
+        end = closing_brace(text, at, len(text))
+        yield at, end, text[at - 1 : at] == "\\"
+        at = text.find("{= ", end) if end > 0 else -1
+
 
 def closing_brace(text: str, at: int, end: int) -> int:
     """The place after the brace that closes the one at `at`, strings and brackets respected; -1 for none."""

@@ -10,7 +10,7 @@ from types import FrameType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.values import scalar
-from wornpage.tree.brackets import closing_brace, split_form
+from wornpage.tree.brackets import split_form, value_marks
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -121,15 +121,11 @@ class Asked:
     def _told(self, text: object) -> dict[str, object]:
         """Words of the author's with what their value marks come to here, in the scope of the code that calls."""
         text = str(text)
-        answers = []
-        at = text.find("{= ")
-        while at >= 0:
-            end = closing_brace(text, at, len(text))
-            if end < 0:
-                break
-            if text[at - 1 : at] != "\\":
-                answers.append(self._answer(*split_form(_LINE_BREAK.sub(" ", text[at + 3 : end - 1]).strip())))
-            at = text.find("{= ", end)
+        answers = [
+            self._answer(*split_form(_LINE_BREAK.sub(" ", text[start + 3 : end - 1]).strip()))
+            for start, end, is_escaped in value_marks(text)
+            if end > 0 and not is_escaped
+        ]
         return {"text": text, "answers": answers}
 
     def _answer(self, expression: str, form: str) -> dict[str, object]:

@@ -10,6 +10,8 @@ import re
 from collections.abc import Callable, Iterable, Mapping
 from types import TracebackType
 
+from wornpage.session.python.names import locals_of
+
 _MOST = 12
 """Names that are listed; more are no help."""
 _LONGEST = 60
@@ -67,8 +69,8 @@ def _locals(trace: TracebackType | None) -> list[Mapping[str, object]]:
         frames.append(trace.tb_frame)
         trace = trace.tb_next
     # A page's names note who asks for them, and fetch what is not there: copied as they lie, they hear nothing of it.
-    held = [frame.f_locals for frame in reversed(frames)]
-    return [dict(list(dict.items(one))) if isinstance(one, dict) else dict(one) for one in held]
+    held = [locals_of(frame) for frame in reversed(frames)]
+    return [dict(list(dict.items(one))) for one in held if isinstance(one, dict)]
 
 
 def _attribute(raised: BaseException, trace: TracebackType | None) -> str:

@@ -11,7 +11,7 @@ import sys
 from collections.abc import Iterable, Mapping
 from itertools import chain
 from types import ModuleType
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from wornpage.session.python import registries
 
@@ -34,6 +34,8 @@ class _Whole(NamedTuple):
     """Dictionaries of modules and classes, as they change."""
     lengths: list[int]
     values: list[object]
+    last: list[str | None]
+    """The last name of each: what is renamed stands last."""
     with_tables: list[str]
     """Modules into whose tables is looked."""
 
@@ -67,6 +69,7 @@ class Looks(dict[str, tuple[ModuleType, Look]]):
         return (
             _are(map(sys.modules.get, whole.names), whole.modules)
             and list(map(len, whole.holders)) == whole.lengths
+            and list(map(_last, whole.holders)) == whole.last
             and _are(chain.from_iterable([holder.values() for holder in whole.holders]), whole.values)
         )
 
@@ -84,6 +87,11 @@ def _are(now: Iterable[object], before: Iterable[object]) -> bool:
     return all(map(operator.is_, now, before))
 
 
+def _last(names: Any) -> str | None:
+    name: str | None = next(reversed(names), None)
+    return name
+
+
 def _lay_out(looks: Looks) -> _Whole:
     holders: list[Mapping[str, object]] = []
     held: list[Mapping[str, object]] = []
@@ -92,6 +100,5 @@ def _lay_out(looks: Looks) -> _Whole:
         held += [look.names, *(attributes for _, attributes in look.classes)]
     with_tables = [name for name, (_, look) in looks.items() if look.tables and registries.is_looked_into(name)]
     values = list(chain.from_iterable(one.values() for one in held))
-    return _Whole(
-        list(looks), [module for module, _ in looks.values()], holders, list(map(len, held)), values, with_tables
-    )
+    modules = [module for module, _ in looks.values()]
+    return _Whole(list(looks), modules, holders, list(map(len, held)), values, list(map(_last, held)), with_tables)

@@ -248,9 +248,10 @@ _id.__name__ = "id"
 _installed = False
 
 
-def _locals_of(frame: Any) -> Any:
-    """The names that `eval` and `exec` see where none are given to them: a copy where a function has them in its frame."""
-    return frame.f_locals if isinstance(frame.f_locals, dict) else dict(frame.f_locals)
+def locals_of(frame: Any) -> Any:
+    """The names that code in a frame sees as its own: a copy where newer Pythons give but a view of a function's."""
+    held = frame.f_locals
+    return dict(held) if type(held).__name__ == "FrameLocalsProxy" else held
 
 
 def _install() -> None:
@@ -268,7 +269,7 @@ def _install() -> None:
     def prepared(source: Any, mode: str, names: object, own: object, frame: Any) -> tuple[object, Any, Any]:
         if names is None:
             names = frame.f_globals
-            own = _locals_of(frame) if own is None else own
+            own = locals_of(frame) if own is None else own
         if isinstance(names, Names):
             if not isinstance(source, CodeType):
                 text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source

@@ -14,6 +14,7 @@ import pickle
 import sys
 import threading
 from collections.abc import Iterator
+from itertools import chain
 from types import BuiltinFunctionType, FunctionType, ModuleType
 from typing import Any, NamedTuple
 
@@ -32,7 +33,8 @@ _ABSENT = object()
 _EVERYBODYS = "everybody's"
 
 Values = dict[str, object]
-Parts = tuple[tuple[dict[str, object], tuple[object, ...]], ...]
+Part = tuple[dict[str, object], tuple[object, ...]]
+"""A table, and the keys and values that were in it, one after the other."""
 
 
 class Holder(NamedTuple):
@@ -42,7 +44,7 @@ class Holder(NamedTuple):
     name: str
     source: object
     values: Values
-    parts: Parts = ()
+    parts: tuple[Part, ...] = ()
     """Its tables with the very things in them: while these stay, so do the values. Empty where that does not hold."""
 
 
@@ -121,21 +123,18 @@ def _attributes(value: object) -> dict[str, object]:
     return value.__dict__ if isinstance(value, threading.local) else attributes_of(value)
 
 
-def _parts_of(source: object) -> Parts:
+def _parts_of(source: object) -> tuple[Part, ...]:
     table = source if type(source) is dict else lasting_attributes(source)
     if table is None or isinstance(source, threading.local):
         return ()
-    found: list[tuple[dict[str, object], tuple[object, ...]]] = []
+    found: list[Part] = []
     return tuple(found) if _gather(table, found) else ()
 
 
-def _gather(
-    table: dict[str, object], found: list[tuple[dict[str, object], tuple[object, ...]]], depth: int = 0
-) -> bool:
+def _gather(table: dict[str, object], found: list[Part], depth: int = 0) -> bool:
     """Put a table and those in it, as far as `_plain` goes, into `found`; False if something in them has a state of its own."""
-    values = tuple(table.values())
-    found.append((table, values))
-    for value in values:
+    found.append((table, (*table, *table.values())))
+    for value in table.values():
         if type(value).__name__ in _GENERATORS and _state_of(value) != _EVERYBODYS:
             return False
         if type(value) is dict and depth < _DEEPEST and not _gather(value, found, depth + 1):
@@ -146,7 +145,8 @@ def _gather(
 def _holds_the_same(one: Holder) -> bool:
     """Whether the very same things are in it as when its values were taken, which is soon seen."""
     return bool(one.parts) and all(
-        len(now) == len(before) and all(map(operator.is_, now.values(), before)) for now, before in one.parts
+        2 * len(now) == len(before) and all(map(operator.is_, chain(now, now.values()), before))
+        for now, before in one.parts
     )
 
 
