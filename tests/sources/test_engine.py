@@ -64,10 +64,16 @@ class Elements(unittest.TestCase):
         self.assertEqual(self.rendered(group, volume="3"), "in, 3")
         self.assertEqual(self.rendered(group, page="3-9"), "in, 3–9, x")
 
+    def test_a_macro_is_a_group_that_can_stand_for_what_is_missing(self) -> None:
+        macros = '<macro name="place"><choose><if variable="publisher-place" match="none"><text value="n.p."/></if></choose></macro><macro name="led"><text value="led by"/><names variable="director" prefix=" "/></macro>'
+        group = '<group delimiter=": "><text macro="place"/><text variable="publisher"/></group><text macro="led"/>'
+        self.assertEqual(self.rendered(group, macros), "n.p.")
+        self.assertEqual(self.rendered(group, macros, publisher="Quay Press"), "n.p.: Quay Press")
+
     def test_conditions(self) -> None:
         test = '<choose><if {}><text value="yes"/></if><else><text value="no"/></else></choose>'
         cases: list[tuple[str, dict[str, Any], str]] = [
-            ('type="book report" match="any"', {}, "yes"), ('type="book"', {"type": "report"}, "no"),
+            ('type="book report" match="any"', {}, "yes"), ('type="book report"', {}, "yes"), ('type="map report"', {}, "no"), ('type="book"', {"type": "report"}, "no"),
             ('is-numeric="edition"', {"edition": "2nd"}, "no"), ('is-numeric="edition"', {"edition": "2"}, "yes"),
             ('variable="title DOI"', {"title": "T"}, "no"), ('variable="title DOI" match="any"', {"title": "T"}, "yes"),
             ('variable="title" match="none"', {}, "yes"), ('is-uncertain-date="issued"', {"issued": {"date-parts": [[1]], "circa": True}}, "yes"),
@@ -106,6 +112,7 @@ class Elements(unittest.TestCase):
             ),
             "2019–2021",
         )
+        self.assertEqual(self.rendered('<date variable="issued" form="numeric"/>', **day), "01/03/2026")
         american = engine(
             style('><layout><date variable="issued" form="text"/></layout>', root='default-locale="en-US"'),
             a={"type": "b", **day},
@@ -129,6 +136,17 @@ class Elements(unittest.TestCase):
         people = [{"family": "Ng", "given": "M."}, {"family": "Li", "given": "T."}]
         self.assertEqual(self.rendered(names, editor=people, title="T"), "M. Ng, T. Li (eds.). T")
         self.assertEqual(self.rendered(names, title="T"), "T")
+        ended = names.replace('variable="author"', 'variable="author" suffix=". "', 1).replace(' prefix=". "', "")
+        self.assertEqual(self.rendered(ended, editor=people, title="T"), "M. Ng, T. Li (eds.). T")  # one stop, not two
+
+    def test_a_word_of_the_styles_begins_large_and_a_name_as_it_is_written(self) -> None:
+        names = '<names variable="author"><substitute><text term="anonymous"/></substitute></names>'
+        made = engine(
+            style(f"><layout>{names}</layout>", f'><layout>{names}<text variable="title" prefix=", "/></layout>', root='class="note"'),
+            a={"type": "book", "title": "T"}, b={"type": "book", "title": "U", "author": [{"literal": "van Berg"}]},
+        )  # fmt: skip
+        self.assertEqual([words(runs) for _, _, runs in made.references()], ["Anonymous, T", "van Berg, U"])
+        self.assertEqual([cited(made, key) for key in "ab"], ["Anonymous", "van Berg"])
 
 
 class People(unittest.TestCase):
@@ -167,6 +185,20 @@ class Apart(unittest.TestCase):
         )  # fmt: skip
         self.assertEqual(cited(made, "late", "early", "other"), "(Ng 2019b; Ng 2019a; Li 2019)")
         self.assertEqual([words(runs) for _, _, runs in made.references()], ["Aspen 2019a", "T 2019", "Zebra 2019b"])
+
+    def test_works_are_sorted_by_what_their_dates_show(self) -> None:
+        year = '<macro name="year"><date variable="issued"><date-part name="year"/></date></macro>'
+        sort = '><sort><key macro="year"/><key variable="author"/></sort><layout prefix="(" suffix=")" delimiter="; ">'
+        late, early = work("Berg"), work("Tarn")
+        late["issued"], early["issued"] = {"date-parts": [[2019, 12, 3]]}, {"date-parts": [[2019]]}
+        made = engine(style(f"{sort}{AUTHOR_YEAR}</layout>", more=year), t=early, b=late)
+        self.assertEqual(cited(made, "t", "b"), "(Berg 2019; Tarn 2019)")
+
+    def test_only_whom_works_are_cited_by_needs_telling_apart(self) -> None:
+        options = 'disambiguate-add-givenname="true" givenname-disambiguation-rule="primary-name" '
+        made = engine(style(options + LAYOUT.format(AUTHOR_YEAR)), a=work(given="Ada"),
+                      b=work("Li", editor=[{"family": "Ng", "given": "Bo"}]))  # fmt: skip
+        self.assertEqual(cited(made, "a", "b"), "(Ng 2019; Li 2019)")
 
     def test_a_style_may_place_the_letter_itself(self) -> None:
         own = '<text variable="title"/><text variable="year-suffix" prefix="-"/><date variable="issued" prefix=" "><date-part name="year"/></date>'

@@ -16,7 +16,7 @@ def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix:
     if date.get("literal") or not date.get("date-parts"):
         return (*parsed(str(date.get("literal") or date.get("raw") or "")), *([Run(suffix)] if suffix else []))
     ends: list[Sequence[object]] = [part for part in date["date-parts"] if part]
-    parts = _parts(element, style)
+    parts = parts_of_date(element, style)
     own = style.own_dates.get(element.get("form", ""))
     delimiter = element.get("delimiter", "") or (own.get("delimiter", "") if own is not None else "")
     first = joined((_part(part, ends[0], style, suffix) for part in parts), delimiter)
@@ -25,7 +25,15 @@ def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix:
     return (*first, Run("–"), *joined((_part(part, ends[1], style, suffix) for part in parts), delimiter))
 
 
-def _parts(element: Element, style: Style) -> list[dict[str, str]]:
+def date_key(date: Mapping[str, Any], written: Sequence[Mapping[str, str]] | None = None) -> str:
+    """What a date is sorted by; of a date that is written without its day or month, those do not count."""
+    parts = (date.get("date-parts") or [[]])[0]
+    names = {part.get("name") for part in written} if written is not None else {"year", "month", "day"}
+    kept = [part for part, name in zip(parts, ("year", "month", "day"), strict=False) if name in names]
+    return "-".join(f"{int(part):05d}" for part in kept)
+
+
+def parts_of_date(element: Element, style: Style) -> list[dict[str, str]]:
     """The parts to write, in order: the element's own, or those of the language."""
     form = element.get("form")
     own = {part.get("name", ""): part.attrib for part in element.findall("date-part")}
@@ -36,7 +44,8 @@ def _parts(element: Element, style: Style) -> list[dict[str, str]]:
         found = [dict(part.attrib) for part in style.own_dates[form].findall("date-part")]
     else:
         table = DATES.get((style.locale, form)) or DATES[style.language, form]
-        found = [{"name": name, "prefix": prefix, "suffix": suffix} for name, prefix, suffix in table]
+        zeros = {"form": "numeric-leading-zeros"} if form == "numeric" else {}
+        found = [{"name": name, "prefix": prefix, "suffix": suffix, **zeros} for name, prefix, suffix in table]
     kept = [{**part, **own.get(part["name"], {})} for part in found if part["name"] in wanted]
     if kept:
         kept[-1] = {

@@ -10,16 +10,15 @@ import re
 import unicodedata
 from collections.abc import Iterable, Mapping, Sequence
 from itertools import pairwise
-from typing import Any
 from xml.etree.ElementTree import Element
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from wornpage.sources.dates import render_date
+from wornpage.sources.dates import date_key, parts_of_date, render_date
 from wornpage.sources.entries import Entry
-from wornpage.sources.names import NameLook, given_levels, render_names
-from wornpage.sources.runs import Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
+from wornpage.sources.names import Name, NameLook, given_levels, render_names
+from wornpage.sources.runs import TERM, Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
 from wornpage.sources.style import Style
 from wornpage.sources.terms import ordinal
 from wornpage.tree.counting import letters
@@ -144,8 +143,8 @@ class Engine:
         body = self._collapsed(parts, delimiter) or joined(
             (_affixed(_linked(runs, item.key), item) for item, runs in parts), delimiter
         )
-        if self.style.is_note and positions and positions[0].startswith("ibid"):
-            body = cased(body, "capitalize-first", self.style.language)  # it begins a note
+        if self.style.is_note:
+            body = self._begun(body)
         if words(body).strip():
             body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
         body = _looked(tuple(run for run in body if run.text), layout)
@@ -200,25 +199,36 @@ class Engine:
         aligned = bool(self.style.bibliography.get("second-field-align"))
         substitute = self.style.bibliography.get("subsequent-author-substitute")
         made = []
-        before = ""
+        before: list[Name] = []
         for key in self.listed:
             cite = Cite(self.works[key].entry, CiteItem(key), in_list=True)
-            author = words(self._first_names(layout, replace(cite)))
-            if substitute is not None and author and author == before:
+            people = _people(cite.entry)
+            if (
+                substitute is not None
+                and people
+                and people == before
+                and words(self._first_names(layout, replace(cite)))
+            ):
                 cite.replaced_names = substitute
-            before = author
+            before = people
             first: Runs = ()
             children = list(layout)
             if aligned and children:
                 first = tidied(self._element(children[0], cite).runs)
                 children = children[1:]
             body = self._said(_holding(children, layout), cite)
+            body = body if first else self._begun(body)
             if not any(letter.isalnum() for letter in words(body)):
                 continue  # some styles list no letters, no manuscripts
             body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
             runs = self._settled(_looked(tuple(run for run in body if run.text), layout))
             made.append((key, tuple(replace(run, text=run.text.strip()) for run in first), _trimmed(runs)))
         return made
+
+    def _begun(self, runs: Runs) -> Runs:
+        """What begins a note or an entry: a word of the style's (`ibid.`, `anonymous`) gets a large letter there, a name keeps its own."""
+        begins = next((run for run in runs if run.text.strip()), None)
+        return cased(runs, "capitalize-first", self.style.language) if begins and TERM in begins.looks else runs
 
     def _settled(self, runs: Runs) -> Runs:
         """Runs fit for print; American styles want commas and stops inside quotes."""
@@ -271,7 +281,7 @@ class Engine:
         if variable == "citation-number":
             return f"{work.number:09d}"
         if variable in {"issued", "accessed", "original-date", "event-date"}:
-            return _date_key(work.entry.data.get(variable) or {})
+            return date_key(work.entry.data.get(variable) or {})
         if variable and isinstance(work.entry.data.get(variable), list):
             look = NameLook(sort_order="all", for_sort=True)
             return _collated(words(render_names(work.entry.data[variable], look, self.style)[0]))
@@ -416,23 +426,26 @@ class Engine:
             case "label":
                 out = self._label(element, cite)
             case "group":
-                out = self._children(element, cite, element.get("delimiter", ""))
-                if out.asked and not out.found:
-                    return Out((), True, False)
-                if words(out.runs):  # for a group around it, one that says something is something found (CSL 1.0.2)
-                    out = Out(out.runs, True, True)
+                out = self._group(self._children(element, cite, element.get("delimiter", "")))
             case "choose":
                 return self._choose(element, cite, "")
             case _:
                 return Out()
         return replace(out, runs=self._dressed(out.runs, element)) if words(out.runs) else replace(out, runs=())
 
+    def _group(self, out: Out) -> Out:
+        """What a group or a macro says: nothing if all it asks for is missing; what says something is something found."""
+        if out.asked and not out.found:
+            return Out((), True, False)
+        return Out(out.runs, True, True) if words(out.runs) else out
+
     def _text(self, element: Element, cite: Cite) -> Out:
         if (macro := element.get("macro")) is not None:
             out = self._children(self.style.macros[macro], cite) if macro in self.style.macros else Out()
-            return Out((), True, False) if out.asked and not out.found else out  # a macro is a group
+            return self._group(out)
         if (term := element.get("term")) is not None:
-            return Out((Run(self.style.term(term, element.get("form", "long"), element.get("plural") == "true")),))
+            word = self.style.term(term, element.get("form", "long"), element.get("plural") == "true")
+            return Out((Run(word, frozenset({TERM})),))
         if (value := element.get("value")) is not None:
             return Out((Run(value),))
         variable = element.get("variable", "")
@@ -515,7 +528,7 @@ class Engine:
         if not date or variable in cite.substituted:
             return Out((), True, False)
         if cite.for_sort:
-            return Out((Run(_date_key(date)),), True, True)
+            return Out((Run(date_key(date, parts_of_date(element, self.style))),), True, True)
         suffix = ""
         if variable == "issued" and cite.auto_suffix and not cite.suffix_said:
             suffix, cite.suffix_said = self.works[cite.entry.key].suffix, True
@@ -578,10 +591,7 @@ class Engine:
         if look.initials not in self._known_levels:
             first_alone = self.rule.startswith("primary-")
             people = [
-                name
-                for work in self.works.values()
-                for role in ("author", "editor", "translator")
-                for name in (work.entry.data.get(role) or [])[: 1 if first_alone else None]
+                name for work in self.works.values() for name in _people(work.entry)[: 1 if first_alone else None]
             ]
             whole = not self.rule.endswith("-with-initials")
             self._known_levels[look.initials] = given_levels(people, look, whole)
@@ -643,8 +653,8 @@ class Engine:
     def _holds(self, branch: Element, cite: Cite) -> bool:
         data = cite.entry.data
         tests: list[bool] = []
-        for name in branch.get("type", "").split():
-            tests.append(data.get("type") == name)
+        if kinds := branch.get("type", "").split():  # a work is of one kind: of several, any may be it
+            tests.append(data.get("type") in kinds)
         for name in branch.get("variable", "").split():
             tests.append(bool(words(self._variable(name, "long", cite)) or data.get(name)))
         for name in branch.get("is-numeric", "").split():
@@ -739,11 +749,6 @@ def _trimmed(runs: Runs) -> Runs:
     return (replace(first, text=first.text.lstrip()), *rest)
 
 
-def _date_key(date: Mapping[str, Any]) -> str:
-    parts = (date.get("date-parts") or [[]])[0]
-    return "-".join(f"{int(part):05d}" for part in parts) if parts else ""
-
-
 def _collated(text: str) -> str:
     """Letters as they are sorted: without accents, case and signs."""
     folded = unicodedata.normalize("NFKD", text).casefold()
@@ -773,9 +778,17 @@ def _stands(position: str, wanted: str) -> bool:
     return wanted in implied.get(position, {"first"})
 
 
+def _people(entry: Entry) -> list[Name]:
+    """Whom a work is cited by: its authors, or whoever stands in for them."""
+    return next((names for role in ("author", "editor", "translator") if (names := entry.data.get(role))), [])
+
+
 def _like(child: Element, names: Element) -> Element:
     """A bare `names` of a substitution, with the looks of the one it stands for."""
-    made = Element("names", {**names.attrib, **child.attrib})
+    looks = {
+        key: value for key, value in names.attrib.items() if key not in {"prefix", "suffix"}
+    }  # those come around it
+    made = Element("names", {**looks, **child.attrib})
     made.extend(part for part in names if part.tag != "substitute")
     return made
 

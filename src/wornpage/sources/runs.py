@@ -11,6 +11,8 @@ from msgspec.structs import replace
 
 _TAG = re.compile(r"<(/?)(i|b|sup|sub|sc|span)\b[^>]*?(nocase)?[^>]*>")
 _STOPS = ".,;:!?"
+TERM = "term"
+"""A look that is not seen: the word is one of the style's own."""
 
 
 class Run(Struct, frozen=True):
@@ -81,7 +83,7 @@ def joined(parts: Iterable[Runs], delimiter: str = "") -> Runs:
 def tidied(runs: Runs, stops_inside_quotes: bool = False) -> Runs:
     """Runs with stops and spaces that meet at their seams settled: `Ed.. ` → `Ed. `, `?.` → `?`, one space of two."""
     made: list[Run] = []
-    for run in runs:
+    for run in without_look(runs, TERM):
         text = run.text
         before = "".join(one.text for one in made[-3:])
         if stops_inside_quotes and text[:1] in {".", ","} and before.endswith(("”", "’")):
@@ -115,7 +117,7 @@ def _clash(before: str, first: str, text: str) -> bool:
         return False
     last = before[-1]
     if first == ".":
-        return last in ".!?,;:"
+        return last in ".!?;:"
     if first in ",;:":
         return last == first or (last == ";" and first == ":")
     return first in "!?" and last == first

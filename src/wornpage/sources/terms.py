@@ -340,7 +340,8 @@ SHORT_MONTHS = {
 DATES = {
     ("en-US", "text"): (("month", "", " "), ("day", "", ", "), ("year", "", "")),
     ("en", "text"): (("day", "", " "), ("month", "", " "), ("year", "", "")),
-    ("en", "numeric"): (("year", "", ""), ("month", "-", ""), ("day", "-", "")),
+    ("en-US", "numeric"): (("month", "", "/"), ("day", "", "/"), ("year", "", "")),
+    ("en", "numeric"): (("day", "", "/"), ("month", "", "/"), ("year", "", "")),
     ("de", "text"): (("day", "", ". "), ("month", "", " "), ("year", "", "")),
     ("de", "numeric"): (("day", "", "."), ("month", "", "."), ("year", "", "")),
     ("fr", "text"): (("day", "", " "), ("month", "", " "), ("year", "", "")),
