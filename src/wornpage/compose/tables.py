@@ -6,11 +6,12 @@ import datetime
 import math
 import re
 from collections.abc import Callable
+from decimal import Decimal
 from itertools import groupby
 
 from wornpage.compose.language import Language, month_of, write_date, write_number
 from wornpage.compose.numbers import common_places
-from wornpage.compose.values import FormFault, exact_number, plain_number, time_of_day, write_value
+from wornpage.compose.values import FormFault, exact_number, fixed, plain_number, time_of_day, write_value
 from wornpage.session.results import Answer
 from wornpage.tree.nodes import Answered, HeadCell, Inlines, Superscript, Text, TextTable
 from wornpage.tree.span import Span
@@ -44,6 +45,10 @@ def lay_out(table: TableData, decimals: int | None, language: Language, span: Sp
     index = sum(column.is_index for column in table.columns)
     notes = tuple((note.mark, layout.said(note.words)) for note in table.notes)
     return TextTable(layout.heads(table), aligns, tuple(rows), index, note, tuple(kinds), notes)
+
+
+_DECIMAL = re.compile(r"-?\d+(?:\.\d+)?")
+"""How a decimal fraction comes, which must not pass through a floating number."""
 
 
 class _Layout:
@@ -93,6 +98,8 @@ class _Layout:
             self.has_seconds = any(isinstance(cell, str) and _SECONDS.search(cell) for cell in column.cells)
         if column.kind is not Kind.NUMBER or column.form:
             return [self._cell(cell, column, asked) for cell in column.cells]
+        if any(isinstance(cell, str) for cell in column.cells):  # decimal fractions, which have digits of their own
+            return [self._cell(cell, column, asked) for cell in column.cells]
         places = _decimals(column, asked)
         if asked is not None:
             return [self._cell(cell, column, places) for cell in column.cells]
@@ -134,19 +141,22 @@ class _Layout:
         if isinstance(cell, bool):
             return self.language.yes_no[0 if cell else 1]
         if isinstance(cell, str):
-            return self._worded(cell, column)
+            exact = column.kind is Kind.NUMBER and _DECIMAL.fullmatch(cell)
+            return self._exact(Decimal(cell), column, decimals) if exact else self._worded(cell, column)
         if column.form:
             return self._formed(cell, column.form, decimals)
         return _number(cell, decimals, self.language)
 
-    def _worded(self, cell: str, column: Column) -> str:
-        """A date, a number that has its own digits (a decimal fraction, or one formatted by hand), or a text."""
-        if column.kind is Kind.DATE:
-            return self._date(cell, column)
-        is_number = column.kind is Kind.NUMBER and cell.lstrip("-").replace(".", "", 1).isdigit()
-        return write_number(cell, self.language) if is_number else cell
+    def _exact(self, value: Decimal, column: Column, decimals: int | None) -> str:
+        """A decimal fraction: with the digits that it has, unless others are asked for."""
+        if column.form:
+            return self._formed(value, column.form, decimals)
+        return write_number(f"{value:f}" if decimals is None else fixed(value, decimals), self.language)
 
-    def _formed(self, value: float, form: str, decimals: int | None) -> str:
+    def _worded(self, cell: str, column: Column) -> str:
+        return self._date(cell, column) if column.kind is Kind.DATE else cell
+
+    def _formed(self, value: float | Decimal, form: str, decimals: int | None) -> str:
         if form[0] in "\"'":
             try:
                 return write_number(format(value, form[1:-1]), self.language)

@@ -31,6 +31,11 @@ _WITHOUT_NODES = {
 """Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 
 
+_LOOKED_INTO = (n.Node, n.Part)
+_MAY_HOLD = (tuple, n.Node, n.Part)
+"""As tuples, which are asked for much faster than unions."""
+
+
 def _gather(value: object, found: list[n.Node]) -> None:
     if isinstance(value, n.Node):
         found.append(value)
@@ -131,15 +136,15 @@ def rewrite(value: object, change: Change) -> Any:
     """
     if isinstance(value, tuple):
         return _rewrite_tuple(value, change)
-    if not isinstance(value, n.Node | n.Part):
+    if not isinstance(value, _LOOKED_INTO):
         return value
     changed = change(value) if isinstance(value, n.Node) else None
     if changed is not None:
         return changed
     new = {}
-    for name in _fields_of(type(value)):
+    for name in _FIELDS.get(type(value)) or _fields_of(type(value)):
         inner = getattr(value, name)
-        if isinstance(inner, tuple | n.Node | n.Part):
+        if isinstance(inner, _MAY_HOLD):
             made = rewrite(inner, change)
             if made is not inner:
                 new[name] = made
@@ -151,7 +156,10 @@ def _rewrite_tuple(items: tuple[object, ...], change: Change) -> tuple[object, .
     same = True
     for item in items:
         result = rewrite(item, change)
-        same = same and result is item
+        if result is item:
+            made.append(item)
+            continue
+        same = False
         if isinstance(result, tuple) and isinstance(item, n.Node):
             made.extend(result)
         else:
@@ -163,12 +171,12 @@ def map_nodes(value: object, change: Callable[[n.Node], n.Node]) -> Any:
     """A copy of `value` (a node, a part or a tuple of them) with `change` applied to every node, children first."""
     if isinstance(value, tuple):
         return tuple(map_nodes(item, change) for item in value)
-    if not isinstance(value, n.Node | n.Part):
+    if not isinstance(value, _LOOKED_INTO):
         return value
     new = {}
     for name in _fields_of(type(value)):
         inner = getattr(value, name)
-        if isinstance(inner, tuple | n.Node | n.Part):
+        if isinstance(inner, _MAY_HOLD):
             new[name] = map_nodes(inner, change)
     copy = replace(value, **new) if new else value
     return change(copy) if isinstance(copy, n.Node) else copy
