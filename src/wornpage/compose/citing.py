@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -15,12 +16,12 @@ from wornpage.compose.answering import Draft
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.sources.entries import Entry, Library, read_library
-from wornpage.sources.runs import Run, Runs
+from wornpage.sources.runs import TERM, Run, Runs
 from wornpage.store.blocks import BlockCache
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite, walk
+from wornpage.tree.walk import rewrite, walk, words_of
 
 if TYPE_CHECKING:
     from wornpage.sources.style import Style
@@ -29,6 +30,8 @@ T = TypeVar("T", bound=tuple[n.Node, ...])
 
 _read = BlockCache("sources")
 _rendered = BlockCache("citations")
+_SHAPE = "2"
+"""Changes with what is kept of rendered citations, or with how they are rendered."""
 
 
 class Found(Struct, frozen=True):
@@ -84,6 +87,8 @@ class Rendered(Struct):
 
     cites: list[PlainRuns] = []
     """One a mark."""
+    within: list[PlainRuns] = []
+    """The same in the sentences of an author's notes, where a style makes notes of citations; otherwise empty."""
     authors: list[PlainRuns] = []
     """The authors alone, one a mark."""
     references: list[tuple[str, PlainRuns, PlainRuns]] = []
@@ -143,7 +148,7 @@ class Citing:
             data, path = style_bytes(name, folder)
             if path is not None:
                 self.style_files.append(str(path.resolve()))
-            known = (hashlib.blake2b(data).hexdigest(), tag, _as_asked(self.marks, entries))
+            known = (_SHAPE, hashlib.blake2b(data).hexdigest(), tag, _as_asked(self.marks, entries))
             kept = _rendered.get(*known)
             if kept is not None:
                 return convert(kept, Rendered)
@@ -156,18 +161,19 @@ class Citing:
 
     # --- nodes --------------------------------------------------------------------------------
 
-    def citation(self, mark: n.CiteMark, page: str, in_note: bool = False) -> n.Inlines:
-        """What stands for a mark on `page`; in a note style a note, unless it stands in one already."""
+    def citation(self, mark: n.CiteMark, page: str, in_note: bool = False, begins: bool = False) -> n.Inlines:
+        """What stands for a mark on `page`; in a note style a note, unless it stands in one already, which it may begin."""
         place = self.places.get(id(mark), -1)
         if not 0 <= place < len(self.result.cites):
             return ()
-        words = _nodes(_runs(self.result.cites[place]), mark.span, self._list_for(mark.span, page))
+        runs = _runs((self.result.within if in_note and self.result.note else self.result.cites)[place])
+        runs = _in_mid_sentence(runs) if in_note and self.result.note and not begins else runs
+        words = _nodes(runs, mark.span, self._list_for(mark.span, page))
         made = n.Citation(mark.span, f"cite-{place + 1}", words, mark.raw)
         if not self.result.note or mark.form in {"author", "year"}:
             return (made,)
         lead = _nodes(_runs(self.result.authors[place]), mark.span) if mark.form == "sentence" else ()
         if in_note:
-            made = replace(made, children=_without_stop(words))
             return (*lead, *((n.Text(mark.span, ", "),) if lead else ()), made)
         note = n.Footnote(mark.span, f"cite {place}", (n.Paragraph(mark.span, (made,)),), is_citation=True)
         return (*lead, note)
@@ -250,23 +256,33 @@ def _by_engine(
     engine = Engine(style, entries, keys)
     seen: set[str] = set()
     before: n.CiteItem | None = None
-    cites, authors = [], []
+    cites, within, authors = [], [], []
     for number, mark in enumerate(marks, 1):
         positions = []
         for item in mark.items:
             if before is not None and before.key == item.key and len(mark.items) == 1:
-                positions.append("ibid" if before.locator == item.locator else "ibid-with-locator")
+                positions.append(_again(before.locator, item.locator))
             else:
                 positions.append("subsequent" if item.key in seen else "first")
             if item.key not in seen and item.key in engine.works:
                 engine.works[item.key].first_note = number
             seen.add(item.key)
         before = mark.items[0] if len(mark.items) == 1 else None
-        cites.append(_plain(engine.cite(Cluster(mark.items, mark.form), positions, number).runs))
+        cluster = Cluster(mark.items, mark.form)
+        cites.append(_plain(engine.cite(cluster, positions, number).runs))
+        if style.is_note:
+            within.append(_plain(engine.cite(cluster, positions, number, is_whole_note=False).runs))
         known = [item.key for item in mark.items if item.key in engine.works]
         authors.append(_plain(tuple(run for key in known[:1] for run in engine.author(key))))
     references = [(key, _plain(label), _plain(words)) for key, label, words in engine.references()]
-    return Rendered(cites, authors, references, style.is_note)
+    return Rendered(cites, within, authors, references, style.is_note)
+
+
+def _again(before: str, now: str) -> str:
+    """The position of a work that was cited just before: one whose place was named then and is not now is meant as a whole again."""
+    if before == now:
+        return "ibid"
+    return "ibid-with-locator" if now else "subsequent"
 
 
 def _plain(runs: Runs) -> PlainRuns:
@@ -300,12 +316,14 @@ def _nodes(runs: Runs, span: Span, listed: n.Spot = n.Spot("")) -> n.Inlines:  #
     return tuple(made)
 
 
-def _without_stop(words: n.Inlines) -> n.Inlines:
-    """A citation in the middle of a note ends no sentence."""
-    last = words[-1] if words else None
-    if isinstance(last, n.Text) and last.text.endswith("."):
-        return (*words[:-1], replace(last, text=last.text[:-1]))
-    return words
+def _in_mid_sentence(runs: Runs) -> Runs:
+    """A note's words within a sentence of the author's: the style's own word that began it is no beginning now."""
+    place = next((place for place, run in enumerate(runs) if run.text.strip()), None)
+    if place is None or TERM not in runs[place].looks:
+        return runs
+    text = runs[place].text
+    lower = replace(runs[place], text=text[:1].lower() + text[1:])
+    return (*runs[:place], lower, *runs[place + 1 :])
 
 
 def _looked(run: Run, span: Span) -> n.Inline:
@@ -339,7 +357,11 @@ class Notes:
 
 
 def set_close(value: object) -> Any:
-    """`value` without the spaces before citations that are set high and before notes that citations have made."""
+    """`value` with citations settled among their neighbours.
+
+    No space stands before one that is set high or before a note that it has made, and no second stop after one that
+    ends in a stop (`et al.`).
+    """
     if isinstance(value, n.Node | n.Part):
         new = {}
         for name in value.__struct_fields__:
@@ -353,15 +375,28 @@ def set_close(value: object) -> Any:
         return value
     items = [set_close(item) for item in value]
     for place in range(1, len(items)):
-        before = items[place - 1]
-        if not _is_high(items[place]):
-            continue
-        if isinstance(before, n.SoftBreak):
-            items[place - 1] = n.Text(before.span, "")
-        elif isinstance(before, n.Text) and before.text.endswith(" "):
-            items[place - 1] = replace(before, text=before.text.rstrip(" "))
+        before, item = items[place - 1], items[place]
+        if _is_high(item):
+            items[place - 1] = _without_space(before)
+        elif isinstance(item, n.Text) and _STOP.match(item.text) and _ends_in_stop(before):
+            items[place] = replace(item, text=item.text[1:])
     same = all(new is old for new, old in zip(items, value, strict=True))
     return value if same else tuple(items)
+
+
+_STOP = re.compile(r"\.(?![.\w])")
+
+
+def _ends_in_stop(node: object) -> bool:
+    return isinstance(node, n.Citation) and words_of(node.children).endswith(".")
+
+
+def _without_space(before: object) -> object:
+    if isinstance(before, n.SoftBreak):
+        return n.Text(before.span, "")
+    if isinstance(before, n.Text) and before.text.endswith(" "):
+        return replace(before, text=before.text.rstrip(" "))
+    return before
 
 
 def _is_high(node: object) -> bool:

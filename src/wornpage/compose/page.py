@@ -57,6 +57,8 @@ class _Pointing:
         self.draft, self.numbered, self.targets, self.citing = draft, numbered, targets, citing
         self.problems = [*draft.problems, *citing.problems_of(draft.page.name), *numbered.problems]
         self.in_note = False
+        self.note_begins: n.Inline | None = None
+        """What a note begins with."""
 
     def composed(self) -> tuple[n.Composed, list[Problem]]:
         draft, notes = self.draft, Notes()
@@ -95,9 +97,9 @@ class _Pointing:
                 self.problems.extend(p for p in problems if p not in self.problems)
                 return n.Answered(node.span, words, node.raw)
             case n.CiteMark():
-                return self.citing.citation(node, self.draft.page.name, self.in_note)
+                return self.citing.citation(node, self.draft.page.name, self.in_note, node is self.note_begins)
             case n.Footnote() if not self.in_note:
-                self.in_note = True
+                self.in_note, self.note_begins = True, _first_of(node)
                 made = replace(node, blocks=self.settled(node.blocks))
                 self.in_note = False
                 return made
@@ -135,6 +137,12 @@ class _Pointing:
             for target in self.numbered.targets.values()
             if target.kind == wanted and len(target.place) == 1
         )
+
+
+def _first_of(note: n.Footnote) -> n.Inline | None:
+    """What the words of a note begin with."""
+    first = note.blocks[0] if note.blocks else None
+    return first.children[0] if isinstance(first, n.Paragraph) and first.children else None
 
 
 _LETTER = re.compile(r"[^\W_]")

@@ -118,8 +118,13 @@ class Engine:
 
     # --- what is asked for --------------------------------------------------------------------
 
-    def cite(self, cluster: Cluster, positions: Sequence[str] = (), note: int = 0) -> Rendered:
-        """A citation in words, without the looks of its place; brackets and all come from the style."""
+    def cite(
+        self, cluster: Cluster, positions: Sequence[str] = (), note: int = 0, is_whole_note: bool = True
+    ) -> Rendered:
+        """A citation in words, without the looks of its place; brackets and all come from the style.
+
+        In a style of notes, one that is no note of its own does not end as notes do.
+        """
         assert self.style.citation is not None
         items = [item for item in cluster.items if item.key in self.works]
         layout = self.style.citation.find("layout")
@@ -146,7 +151,8 @@ class Engine:
         if self.style.is_note:
             body = self._begun(body)
         if words(body).strip():
-            body = (Run(layout.get("prefix", "")), *body, Run(layout.get("suffix", "")))
+            ending = layout.get("suffix", "") if is_whole_note else ""
+            body = (Run(layout.get("prefix", "")), *body, Run(ending))
         body = _looked(tuple(run for run in body if run.text), layout)
         if cluster.form == "sentence":
             lead = joined((self.author(item.key) for item in items), ", ")

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 _TAG = re.compile(r"<(/?)(i|b|sup|sub|sc|span)\b[^>]*?(nocase)?[^>]*>")
 _STOPS = ".,;:!?"
 TERM = "term"
-"""A look that is not seen: the word is one of the style's own."""
+"""A look that is not seen: the word is one of the style's own, such as `ibid.`, and gets a large letter where it begins a sentence."""
 
 
 class Run(Struct, frozen=True):
@@ -83,7 +83,7 @@ def joined(parts: Iterable[Runs], delimiter: str = "") -> Runs:
 def tidied(runs: Runs, stops_inside_quotes: bool = False) -> Runs:
     """Runs with stops and spaces that meet at their seams settled: `Ed.. ` → `Ed. `, `?.` → `?`, one space of two."""
     made: list[Run] = []
-    for run in without_look(runs, TERM):
+    for run in runs:
         text = run.text
         before = "".join(one.text for one in made[-3:])
         if stops_inside_quotes and text[:1] in {".", ","} and before.endswith(("”", "’")):
