@@ -200,6 +200,14 @@ class Apart(unittest.TestCase):
                       b=work("Li", editor=[{"family": "Ng", "given": "Bo"}]))  # fmt: skip
         self.assertEqual(cited(made, "a", "b"), "(Ng 2019; Li 2019)")
 
+    def test_what_stood_between_the_names_and_the_year_goes_with_the_names(self) -> None:
+        made = engine(
+            style(LAYOUT.format('<names variable="author"><name form="short"/></names><date variable="issued" prefix=", "><date-part name="year"/></date>')),
+            a=work(), b=work("Li", 2020),
+        )  # fmt: skip
+        self.assertEqual(cited(made, "a", "b"), "(Ng, 2019; Li, 2020)")
+        self.assertEqual(cited(made, "a", form="sentence").replace("\u00a0", " "), "Ng (2019)")
+
     def test_a_style_may_place_the_letter_itself(self) -> None:
         own = '<text variable="title"/><text variable="year-suffix" prefix="-"/><date variable="issued" prefix=" "><date-part name="year"/></date>'
         made = engine(style(f'disambiguate-add-year-suffix="true" {LAYOUT.format(own)}'), a=work(), b=work())
@@ -313,6 +321,12 @@ class Runs(unittest.TestCase):
             ("a.”", ". B"): "a.” B",
         }.items():
             self.assertEqual(words(tidied(tuple(Run(part) for part in parts))), text)
+
+    def test_small_capitals_have_two_tags(self) -> None:
+        runs = parsed('<sc>a</sc><span style="font-variant:small-caps;">b<span class="nocase">c</span></span>d')
+        self.assertEqual(
+            [sorted(run.looks) for run in runs], [["smallcaps"], ["smallcaps"], ["nocase", "smallcaps"], []]
+        )
 
     def test_tags_become_looks(self) -> None:
         self.assertEqual(parsed("a <i>b</i>&amp;"), (Run("a "), Run("b", frozenset({"italic"})), Run("&")))

@@ -332,6 +332,8 @@ def _looked(run: Run, span: Span) -> n.Inline:
         node = n.Emphasis(span, (node,))
     if "bold" in run.looks:
         node = n.Strong(span, (node,))
+    if "smallcaps" in run.looks:
+        node = n.SmallCaps(span, (node,))
     if "sup" in run.looks or "sub" in run.looks:
         node = n.Raised(span, (node,), "sub" in run.looks)
     return node

@@ -31,7 +31,9 @@ def lower_words(inlines: n.Inlines) -> tuple[SimpleInline, ...]:
 def _lowered(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
     """What stands in a node's place, lowered itself; None for one that is simple."""
     match node:
-        case n.Answered(children=children) | n.Citation(children=children) | n.Strike(children=children):
+        case n.Answered(children=children) | n.Citation(children=children):
+            return lower_words(children)
+        case n.Strike(children=children) | n.SmallCaps(children=children):
             return lower_words(children)
         case n.Superscript(text=text):
             return n.Raised(node.span, (n.Text(node.span, text),))

@@ -141,7 +141,8 @@ class Engine:
         for place, item in enumerate(items):
             position = positions[place] if place < len(positions) else "first"
             cite = Cite(self.works[item.key].entry, item, position=position, hide_author=hide, note=note)
-            parts.append((item, self._said(layout, cite)))
+            said = self._said(layout, cite)
+            parts.append((item, _trimmed(said, " ,;:") if hide else said))
         delimiter = layout.get("delimiter", "")
         if any(item.locator or item.suffix for item, _ in parts):  # else a page could be taken for the next work
             delimiter = layout.get("delimiter-after-locators", delimiter)
@@ -748,11 +749,11 @@ def _en_dashes(text: str) -> str:
     return re.sub(r"(?<=\d)([A-Za-z]?)\s*-{1,3}\s*(?=[A-Za-z]?\d)", r"\1–", text)
 
 
-def _trimmed(runs: Runs) -> Runs:
-    if not runs:
-        return runs
-    first, *rest = runs
-    return (replace(first, text=first.text.lstrip()), *rest)
+def _trimmed(runs: Runs, letters: str | None = None) -> Runs:
+    """Runs that begin with none of `letters`; None for spaces."""
+    while runs and not runs[0].text.strip(letters):
+        runs = runs[1:]
+    return (replace(runs[0], text=runs[0].text.lstrip(letters)), *runs[1:]) if runs else ()
 
 
 def _collated(text: str) -> str:

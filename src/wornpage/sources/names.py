@@ -9,7 +9,7 @@ from xml.etree.ElementTree import Element
 from msgspec import Struct
 from msgspec.structs import replace
 
-from wornpage.sources.runs import Run, Runs, cased, joined, words
+from wornpage.sources.runs import Run, Runs, cased, joined, with_look, words
 from wornpage.sources.style import Style
 
 Name = dict[str, object]
@@ -193,7 +193,7 @@ def _one(name: Name, look: NameLook, style: Style, place: int) -> Runs:
 def _family(runs: Runs, look: NameLook, style: Style) -> Runs:
     if look.family_case:
         runs = cased(runs, look.family_case, style.language)
-    return runs
+    return with_look(runs, look.family_look) if look.family_look else runs
 
 
 def _spaced(*parts: str) -> str:

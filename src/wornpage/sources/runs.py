@@ -9,7 +9,7 @@ from html import unescape
 from msgspec import Struct
 from msgspec.structs import replace
 
-_TAG = re.compile(r"<(/?)(i|b|sup|sub|sc|span)\b[^>]*?(nocase)?[^>]*>")
+_TAG = re.compile(r"<(/?)(i|b|sup|sub|sc|span)\b[^>]*>")
 _STOPS = ".,;:!?"
 TERM = "term"
 """A look that is not seen: the word is one of the style's own, such as `ibid.`, and gets a large letter where it begins a sentence."""
@@ -31,19 +31,20 @@ _LOOKS = {"i": "italic", "b": "bold", "sup": "sup", "sub": "sub", "sc": "smallca
 def parsed(text: str) -> Runs:
     """Text with CSL-JSON's tags as runs."""
     made: list[Run] = []
-    looks: list[str] = []
+    opened: list[tuple[str, str]] = []
+    """Tags that are open, each with the look that it gives."""
     at = 0
     for match in _TAG.finditer(text):
         if match.start() > at:
-            made.append(Run(unescape(text[at : match.start()]), frozenset(looks)))
-        look = _LOOKS[match[2]]
+            made.append(Run(unescape(text[at : match.start()]), frozenset(look for _, look in opened)))
+        tag = match[2]
         if not match[1]:
-            looks.append(look)
-        elif look in looks:
-            looks.remove(look)
+            opened.append((tag, "smallcaps" if "small-caps" in match[0] else _LOOKS[tag]))
+        elif own := [place for place, (one, _) in enumerate(opened) if one == tag]:
+            del opened[own[-1]]
         at = match.end()
     if at < len(text):
-        made.append(Run(unescape(text[at:]), frozenset(looks)))
+        made.append(Run(unescape(text[at:]), frozenset(look for _, look in opened)))
     return tuple(made)
 
 

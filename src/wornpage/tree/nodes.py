@@ -475,6 +475,12 @@ class Raised(Inline, frozen=True):
     below: bool = False
 
 
+class SmallCaps(Inline, frozen=True):
+    """Small letters as capitals of their height, such as some styles set names."""
+
+    children: Inlines
+
+
 class Citation(Inline, frozen=True):
     """A citation in words, with a place of its own to come back to."""
 
@@ -651,7 +657,7 @@ class Composed(Struct, frozen=True):
 # What a composed page is made of: writers match all of it, and the type checker names those that lack a node.
 
 ComposedInline = (
-    Text | Emphasis | Strong | Strike | Superscript | Raised | Code | Link | SoftBreak | HardBreak | RawHtmlInline
+    Text | Emphasis | Strong | Strike | Superscript | Raised | SmallCaps | Code | Link | SoftBreak | HardBreak | RawHtmlInline
     | Footnote | Math | InlinePicture | Citation | Answered
 )  # fmt: skip
 ComposedBlock = (

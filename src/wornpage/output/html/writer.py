@@ -145,6 +145,8 @@ class HtmlWriter:
             case n.Raised(children=children, below=below):
                 tag = "sub" if below else "sup"
                 return f"<{tag}>{self.inlines(children)}</{tag}>"
+            case n.SmallCaps(children=children):
+                return f'<span class="small-caps">{self.inlines(children)}</span>'
             case n.Superscript(text=text):
                 return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):

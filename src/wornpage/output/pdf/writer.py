@@ -289,6 +289,8 @@ class TypesetWriter:
                 return f"#metadata(none)#label({string(anchor)});{self.inlines(children)}"
             case n.Raised(children=children, below=below):
                 return f"#{'sub' if below else 'super'}[{self.inlines(children)}];"
+            case n.SmallCaps(children=children):
+                return f"#smallcaps[{self.inlines(children)}];"
             case n.Superscript(text=text):
                 return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
