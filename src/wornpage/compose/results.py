@@ -88,6 +88,8 @@ class _Shower:
         self.chunk, self.options, self.captions, self.language = chunk, options, captions, language
         self.teller, self.documentation = teller, documentation
         self.problems: list[Problem] = []
+        self.taken = 0
+        """How many captioned things go by the chunk's label so far."""
 
     def complain(self, caption: Captioned, what: str, severity: Severity = Severity.ERROR, hint: str = "") -> None:
         self.problems.append(Problem(caption.span, what, hint, severity))
@@ -207,7 +209,7 @@ class _Shower:
         captions = self.captions if self.options.show != "source" else ()
         results = [block for block in blocks if isinstance(block, Result) and not block.label]
         if not captions:
-            return self.labelled(blocks, results)
+            return [self.described(block) for block in blocks]
         if not results:
             self.complain(captions[0], f"the chunk `{self.chunk.label}` shows no figure and no table for this caption.")
             return blocks
@@ -254,29 +256,19 @@ class _Shower:
 
     def captioned(self, block: n.Block, caption: Captioned, label: str = "") -> n.Block:
         """`block` with its caption; the chunk's label goes to the first captioned thing without a label of its own."""
-        own, label = label, label or self.chunk.label
-        if own:
-            pass
-        elif self.taken:
+        if not label:
             self.taken += 1
-            label = f"{label}.{self.taken}"
-        else:
-            self.taken = 1
+            label = self.chunk.label if self.taken == 1 else f"{self.chunk.label}.{self.taken}"
         words = caption.words
         if isinstance(block, n.TableBlock):
             return replace(block, caption=words, label=label, number="")
         assert isinstance(block, n.Figure)
         alt = words_of(words)
-        pictures = tuple(_with_alt(p, self.options.alt or _both(alt, p.alt)) for p in block.pictures)
+        pictures = tuple(_with_alt(p, self.options.alt or alt or p.alt) for p in block.pictures)
         return replace(block, pictures=pictures, caption=words, label=label, number="")
 
-    taken = 0
-
-    def labelled(self, blocks: list[n.Block], results: list[Result]) -> list[n.Block]:
-        """Without captions nothing is numbered; figures still need words for those who cannot see them."""
-        return [self.described(block) for block in blocks]
-
     def described(self, block: n.Block) -> n.Block:
+        """Without a caption nothing is numbered; figures still need words for those who cannot see them."""
         if not isinstance(block, n.Figure) or block.label:
             return block
         fallback = self.language.drawn.format(label=self.chunk.label)
@@ -285,10 +277,6 @@ class _Shower:
 
 _LONGEST = 2_000
 """Letters of one printed line that are shown."""
-
-
-def _both(caption: str, described: str) -> str:
-    return caption or described
 
 
 def _with_alt(picture: n.Picture, alt: str) -> n.Picture:

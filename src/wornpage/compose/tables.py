@@ -208,6 +208,6 @@ def _number(number: float, decimals: int | None, language: Language) -> str:
         return write_number(str(number), language)
     if math.isinf(number):
         return "∞" if number > 0 else "\u2212∞"
-    if decimals is None:
+    if decimals is None or abs(number) >= _BEYOND:
         return plain_number(number, None, language)
     return write_number(f"{number:.{decimals}f}", language)
