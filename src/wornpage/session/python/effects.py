@@ -204,9 +204,10 @@ def changed_among(before: dict[str, str], registered: dict[str, list[object]] | 
     return ""
 
 
-def _token(value: object) -> str:
-    if isinstance(value, list):
-        return " ".join(map(_token, value))
+def _token(value: object, within: tuple[int, ...] = ()) -> str:
+    """What something is now; lists by their parts, of which some may have no fingerprint. `within` are the lists around it."""
+    if isinstance(value, list) and id(value) not in within and len(within) < _DEEPEST:
+        return " ".join(_token(part, (*within, id(value))) for part in value)
     if isinstance(value, io.StringIO | io.BytesIO):
         try:
             return f"{value.getvalue()!r} {value.tell()}"
@@ -216,6 +217,10 @@ def _token(value: object) -> str:
         return fingerprint(value)
     except NoFingerprint:
         return "unknown"
+
+
+_DEEPEST = 20
+"""Lists in lists whose parts are looked at one by one."""
 
 
 def _threads() -> int:
