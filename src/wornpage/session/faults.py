@@ -30,9 +30,7 @@ def crash_failure(label: str, words: str, status: int) -> Failure:
     Raises `SessionFault` where it was the session's own fault.
     """
     if words.startswith(OURS):
-        fault = SessionFault(words.rstrip().rpartition("\n")[2])
-        fault.add_note(words)
-        raise fault
+        raise session_fault(words)
     if words.startswith("left "):
         reason = f"the code left with os._exit({words.split()[1]})"
     elif status < 0:
@@ -41,6 +39,13 @@ def crash_failure(label: str, words: str, status: int) -> Failure:
     else:
         reason = f"it ended with status {status}"
     return _failure("crash", label, f"the session ended while this chunk ran: {reason}", _frames(words))
+
+
+def session_fault(words: str) -> SessionFault:
+    """The session's own fault, of which `words` tell."""
+    fault = SessionFault(words.rstrip().rpartition("\n")[2] or "the session ended before it began")
+    fault.add_note(words)
+    return fault
 
 
 def timeout_failure(label: str, seconds: float, where: Failure | None) -> Failure:

@@ -23,7 +23,7 @@ import msgspec
 
 from wornpage.session import results
 from wornpage.session.environment import session_environment
-from wornpage.session.faults import crash_failure, interrupt_failure, timeout_failure
+from wornpage.session.faults import crash_failure, interrupt_failure, session_fault, timeout_failure
 from wornpage.session.messages import Inbox, Message, pack
 from wornpage.session.reading import Stream, Written
 from wornpage.session.tasks import (
@@ -158,7 +158,10 @@ class ProcessSession:
                 "noted": list(environment.noted),
             }
         )
-        self._receive({"ready"}, None)
+        try:
+            self._receive({"ready"}, None)
+        except SessionOver:
+            raise session_fault(self._last_words()) from None
 
     def run(self, task: ChunkTask, at: Position = NOWHERE) -> Ran:
         """Run one chunk to its end, at its place among the names and surroundings of the page.

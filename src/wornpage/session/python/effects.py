@@ -17,6 +17,7 @@ from typing import Any, NamedTuple
 
 from wornpage.session.python import registries, switches
 from wornpage.session.python.atoms import NoFingerprint
+from wornpage.session.python.attributes import hung
 from wornpage.session.python.fingerprint import fingerprint, module_token
 from wornpage.session.python.looks import Look, Looks
 from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
@@ -156,6 +157,7 @@ def roots(registered: dict[str, list[object]] | None = None) -> dict[str, object
         value = getattr(sys.modules.get(name), attribute, None)
         if not isinstance(value, ModuleType):
             found[f"{name}.{attribute}"] = value
+    found.update(hung())
     for name in local_modules():
         held = vars(sys.modules[name]).items()
         values = [v for k, v in held if not k.startswith("__") and not isinstance(v, ModuleType)]

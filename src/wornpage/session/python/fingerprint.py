@@ -37,6 +37,7 @@ from wornpage.session.python.arrays import (
 )
 from wornpage.session.python.atoms import ATOMS, NoFingerprint, attributes_of, is_a
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
+from wornpage.session.python.names import is_of_page
 from wornpage.session.python.sharing import pattern
 from wornpage.store.sources import looks_at_itself, source_form
 
@@ -217,7 +218,7 @@ def code_parts(code: CodeType, documented: bool = True) -> tuple[object, ...]:
 
 
 def _function(value: FunctionType) -> object:
-    if value.__module__ == "__main__" or value.__code__.co_filename.startswith("chunk:"):
+    if is_of_page(value):
         closure = tuple(cell_content(cell) for cell in value.__closure__ or ())
         state = {k: v for k, v in value.__dict__.items() if k != "__wrapped__"}
         parts = (code_parts(value.__code__), value.__defaults__, value.__kwdefaults__, closure, state,

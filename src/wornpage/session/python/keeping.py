@@ -16,6 +16,7 @@ from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, red
 from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
 from wornpage.session.python.modules import is_local, is_nowhere
+from wornpage.session.python.names import is_of_page
 from wornpage.session.python.sharing import pattern, reach
 from wornpage.store.blobs import Blobs
 
@@ -38,8 +39,7 @@ class Keeper(pickle.Pickler):
                 raise CannotKeep("a module of the project, or one that cannot be imported")
             return _module, (value.__name__,)
         if is_a(value, (FunctionType, type)):
-            code = getattr(value, "__code__", None)
-            if value.__module__ == "__main__" or (code is not None and code.co_filename.startswith("chunk:")):
+            if is_of_page(value):
                 return self._by_name(value)
             if is_local(value.__module__):
                 raise CannotKeep("it belongs to a module of the project")

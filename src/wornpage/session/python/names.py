@@ -203,6 +203,15 @@ def new_names(tracker: Fetches) -> Names:
     return names
 
 
+def is_of_page(definition: Any) -> bool:
+    """Whether code of the page has made a function or a class, whatever module it says that it is of (`functools.wraps`)."""
+    if definition.__module__ == "__main__":
+        return True
+    if not isinstance(definition, FunctionType):
+        return False
+    return type(definition.__globals__) is Names or definition.__code__.co_filename.startswith("chunk:")
+
+
 def names_in(code: CodeType) -> set[str]:
     """Every name that `code` or a function inside it may look up."""
     found = set(code.co_names)

@@ -31,6 +31,7 @@ from weakref import getweakrefcount
 from wornpage.session.python import singles, tensors
 from wornpage.session.python.atoms import ATOMS, attributes_of, is_a
 from wornpage.session.python.modules import is_nowhere
+from wornpage.session.python.names import is_of_page
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
@@ -192,7 +193,7 @@ def _is_single(atom: object) -> bool:
 
 def _is_open(definition: Any) -> bool:
     """Whether a function or class can hold things of the page: one of the page, or one made by a library's function."""
-    if definition.__module__ == "__main__":
+    if is_of_page(definition):
         return True
     if isinstance(definition, type):
         return "<locals>" in definition.__qualname__

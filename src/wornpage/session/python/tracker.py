@@ -11,11 +11,13 @@ import ast
 import linecache
 import os
 import sys
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Any
 
+from wornpage.session.python import attributes
 from wornpage.session.python.atoms import home_of
+from wornpage.session.python.attributes import compile_noting
 from wornpage.session.python.effects import Watch
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
 from wornpage.session.python.keeping import bring_back
@@ -121,6 +123,7 @@ class Tracker:
             self.absent.add("given")
         forget_tokens()
         identified.clear()
+        attributes.noter.things.clear()
         with self.looking():
             self.watch = Watch() if watch else self.watch
         self._open_before, self._lets_go = _open_descriptors(), watch
@@ -301,7 +304,7 @@ class Tracker:
         saved = dict(dict.items(self.names))
         quiet, self._quiet = self._quiet, True
         try:
-            run_exec(compile(_alone(statement, tree), file, "exec", dont_inherit=True), self.names)
+            run_exec(compile_noting(_alone(statement, tree), file, "exec"), self.names)
             value = dict.__getitem__(self.names, name)
             if fingerprint(value) != entry["print"]:
                 raise MustReplay(name)
@@ -343,7 +346,21 @@ class Tracker:
         forget_tokens()
         named = frozenset({*imported, *self.homes()})
         with self.looking():
-            return self.earlier_effects or (self.watch.left_behind(named=named) if self.watch else "")
+            hung = attributes.left(self.names_now(), self._reached) if attributes.noter.things else ""
+            left = self.watch.left_behind(named=named) if self.watch else ""
+            return hung or self.earlier_effects or left
+
+    def _reached(self) -> Collection[int] | None:
+        """Ids of all that the page's names reach; None if there is more than can be looked through."""
+        from wornpage.session.python.sharing import Reach, TooLarge, reach
+
+        found = Reach()
+        try:
+            for value in self.names_now().values():
+                found.add(reach(value))
+        except TooLarge:
+            return None
+        return found.own.keys() | found.lent
 
     def left_open(self) -> frozenset[int]:
         """Numbers of the files that the chunk has opened and left open."""
