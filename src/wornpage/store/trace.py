@@ -45,7 +45,9 @@ class Provider(Struct, frozen=True, omit_defaults=True):
     code: str = ""
     file: str = ""
     module: str = ""
-    """The library that it is."""
+    """The library that it is, or that holds it."""
+    attribute: str = ""
+    """By what name the library holds it; empty for the library itself."""
 
     @property
     def addresses(self) -> set[str]:

@@ -14,6 +14,7 @@ from wornpage.session.python.atoms import ATOMS, NoFingerprint, is_a
 from wornpage.session.python.definitions import is_plain_definition
 from wornpage.session.python.effects import roots
 from wornpage.session.python.fingerprint import fingerprint, is_interned
+from wornpage.session.python.held import place_of
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.names import identified
@@ -67,6 +68,8 @@ class Account:
         self.changed: dict[str, object] = {}
         self.in_place: set[str] = set()
         """Changed names that stand for the same object as before."""
+        self.changed_in_library = ""
+        """The first table of a library that the chunk has changed by a name of the page."""
         self.sharing: set[str] = set()
         """Names whose being held together with others the chunk depends on."""
         self._here: dict[str, Reach] = {}
@@ -296,6 +299,8 @@ class Account:
             ((name, value),) = group.items()
             if name in known and is_a(value, ModuleType) and not is_local(value.__name__):
                 return {"module": value.__name__}
+            if name in known and (place := self._place_of(name, value, code)):
+                return {"module": place[0], "attribute": place[1]}
             if is_a(value, _DEFINITION) and getattr(value, "__module__", "") == "__main__":
                 plain = name in known and is_plain_definition(code, name, value)
                 return {"definition": True, "code": code, "file": file} if plain else {"live": True}
@@ -309,6 +314,16 @@ class Account:
             except (CannotKeep, OSError):
                 pass
         return {"live": True}
+
+    def _place_of(self, name: str, value: object, code: str) -> tuple[str, str] | None:
+        """Where a library holds a table that a name stands for, if it is one."""
+        if name not in self.in_place:
+            return place_of(name, value, code)
+        provider = self.tracker.table[name]["provider"]
+        if "attribute" not in provider:
+            return None
+        self.changed_in_library = self.changed_in_library or f"{provider['module']}.{provider['attribute']}"
+        return provider["module"], provider["attribute"]
 
     def _over(self, name: str, value: object) -> list[str]:
         """Names of the functions and classes of the page that a value is made of."""

@@ -1,44 +1,62 @@
 """Attributes that code of the page gives to things of libraries: `json.dumps.calls = 0`, `logging.getLogger("x").room = room`.
 
 Such a thing is there without any name of the page, or is kept by its own name alone, so that nothing which keeps the page's
-names keeps the attribute. Code of the page and of the project's modules is compiled so that whatever is about to be given an
-attribute, or to lose one, is noted first. A chunk that has done that to something of a library's left it behind.
+names keeps the attribute. Whatever is about to be given an attribute by code of the page, or to lose one, is noted first
+(`marking`). A chunk that has done that to something of a library's left it behind.
 """
 
 from __future__ import annotations
 
-import ast
 import builtins
 import gc
+import operator
 import sys
 import weakref
-from collections.abc import Callable, Collection, Iterator
-from types import BuiltinFunctionType, CodeType, FunctionType, MethodType, ModuleType
-from typing import Any
+from collections.abc import Callable, Collection, Iterable, Iterator
+from itertools import chain
+from types import BuiltinFunctionType, FunctionType, MethodType, ModuleType
+from typing import Any, NamedTuple
 
+from wornpage.session.python import singles
+from wornpage.session.python.atoms import attributes_of
+from wornpage.session.python.held import place_in_library
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import is_of_page
 
-_PLACE = "\0the place of what notes attributes"
-"""Stands in compiled code until what notes takes its place: a constant, since no name of the page may be in the way."""
-_ANY = "*"
+ANY = "*"
 """Some attribute: which one was not told by name."""
 _DRAWING = ("matplotlib.ticker", "matplotlib.axis", "matplotlib.spines", "matplotlib.dates", "matplotlib.backend")
 """Modules of what belongs to figures, which are kept or shown as wholes."""
-_SETTERS = {"__setattr__": 2, "__delattr__": 1}
-"""With how many arguments the methods are called on an object."""
+_WHOLE = frozenset(
+    {"numpy", "pandas", "matplotlib", "mpl_toolkits", "wornpage", "sys", "os", "warnings", "builtins", "__main__"}
+)
+_CONTAINERS = (dict, list, set)
 _BY_NAME = (FunctionType, BuiltinFunctionType, MethodType, type)
 
 
 class Noter:
     """Notes what is given attributes, without holding it."""
 
-    __slots__ = ("passed", "things")
+    __slots__ = ("passed", "slotted", "tables", "things")
 
     def __init__(self) -> None:
         self.things: dict[int, tuple[weakref.ref[Any], set[str]]] = {}
         self.passed: set[type] = set()
         """Kinds that need not be noted, which is soon seen."""
+        self.tables: dict[int, Table] = {}
+        self.slotted: dict[int, tuple[Any, dict[str, object]]] = {}
+        """What keeps its attributes in slots, and what they were: it lets itself be held, but not be noted."""
+
+    def begin_chunk(self) -> None:
+        """Nothing is noted so far."""
+        self.things.clear()
+        self.tables.clear()
+        self.slotted.clear()
+
+    @property
+    def has_noted(self) -> bool:
+        """Whether there is anything to look at."""
+        return bool(self.things or self.tables or self.slotted)
 
     def of(self, thing: Any, name: str) -> Any:
         """`thing`, whose attribute `name` is about to change."""
@@ -54,25 +72,51 @@ class Noter:
     def by(self, function: Any, *arguments: Any, **more: Any) -> Any:
         """Call what is called `setattr` or `delattr`."""
         if arguments and function in (builtins.setattr, builtins.delattr):
-            self.of(arguments[0], _ANY)
+            self.of(arguments[0], ANY)
         return function(*arguments, **more)
+
+    def within(self, thing: Any, root: Any) -> Any:
+        """`thing`, in which something is about to change; the way to it begins with `root`, which may be a library."""
+        if isinstance(root, ModuleType) and _is_library(root.__name__) and not singles.name_of(thing):
+            if type(thing) not in _CONTAINERS:
+                self.of(thing, ANY)
+            elif id(thing) not in self.tables:
+                self.tables[id(thing)] = Table(thing, root.__name__, tuple(_parts(thing)))
+        return thing
 
     def _note(self, thing: Any, name: str) -> None:
         """Modules are looked at as wholes; the project's classes are its own affair."""
         key, kind = id(thing), type(thing)
-        if isinstance(thing, ModuleType) or is_local(kind.__module__) or _table_of(thing) is None:
+        if isinstance(thing, ModuleType) or is_local(kind.__module__):
             self.passed.add(kind)
+            return
+        if _table_of(thing) is None:
+            if len(self.slotted) < _FEW and (held := attributes_of(thing)):
+                self.slotted.setdefault(key, (thing, held))
+            else:
+                self.passed.add(kind)
             return
         try:
             self.things[key] = weakref.ref(thing, lambda _: self.things.pop(key, None)), {name}
         except TypeError:
             self.passed.add(kind)
 
-    def __repr__(self) -> str:
-        return "what notes attributes"
+
+class Table(NamedTuple):
+    """A table of a library's, with what was in it."""
+
+    held: Any
+    library: str
+    before: tuple[object, ...]
 
 
 noter = Noter()
+_FEW = 50
+"""Things with slots that are looked at in a chunk."""
+_hung_in_slots: dict[int, Any] = {}
+"""Things of libraries in whose slots code has put something."""
+_filled: dict[int, tuple[Any, str]] = {}
+"""Tables of libraries that code has changed, with words for each."""
 _hung: dict[str, tuple[weakref.ref[Any], str]] = {}
 """What hangs on things of libraries: by words for it, the thing and the attribute."""
 
@@ -83,6 +127,10 @@ def hung() -> Iterator[tuple[str, object]]:
         table = _table_of(thing())
         if table is not None and name in table:
             yield words, table[name]
+    for thing in list(_hung_in_slots.values()):
+        yield _words(thing), list(attributes_of(thing).values())
+    for held, words in list(_filled.values()):
+        yield words, list(_parts(held))
 
 
 def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> str:
@@ -91,6 +139,15 @@ def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]
     `names` is what the page's names stand for. `reached` gives ids of all that they reach, or None if that cannot be told.
     """
     found = ""
+    for held, library, before in noter.tables.values():
+        now = tuple(_parts(held))
+        if len(now) != len(before) or not all(map(operator.is_, now, before)):
+            _filled[id(held)] = held, f"a table of {library}"
+            found = f"it changed a table of {library}"
+    for thing, earlier in noter.slotted.values():
+        if attributes_of(thing) != earlier and place_in_library(thing):
+            _hung_in_slots[id(thing)] = thing
+            found = found or f"it changed {_words(thing)}"
     for thing, changed in _outside(names, reached):
         words = _words(thing)
         table = _table_of(thing) or {}
@@ -99,7 +156,7 @@ def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]
             if not name.startswith("__"):
                 _hung[f"{words}.{name}"] = weakref.ref(thing), name
         one = min(changed)
-        found = found or f"it changed {'an attribute of ' + words if one == _ANY else f'{words}.{one}'}"
+        found = found or f"it changed {'an attribute of ' + words if one == ANY else f'{words}.{one}'}"
     return found
 
 
@@ -142,6 +199,16 @@ def _is_the_pages(thing: Any) -> bool:
     return is_local(getattr(inner, "__module__", None) or "") or is_of_page(inner)
 
 
+def _is_library(name: str) -> bool:
+    """Whether a module is installed, and none of those whose tables are looked at as wholes or carried."""
+    root = name.partition(".")[0]
+    return root not in _WHOLE and not is_local(name)
+
+
+def _parts(table: Any) -> Iterable[object]:
+    return chain.from_iterable(table.items()) if isinstance(table, dict) else table
+
+
 def _is_drawn(thing: Any) -> bool:
     artist = getattr(sys.modules.get("matplotlib.artist"), "Artist", None)
     return (artist is not None and isinstance(thing, artist)) or type(thing).__module__.startswith(_DRAWING)
@@ -150,7 +217,7 @@ def _is_drawn(thing: Any) -> bool:
 def _is_lost(thing: Any, changed: set[str]) -> bool:
     """Whether an object is kept without those attributes: by its name, or by what its library thinks of as its state."""
     own = (_table_of(thing) or {}).keys() & changed
-    if not own and _ANY not in changed:
+    if not own and ANY not in changed:
         return False
     try:
         reduced = thing.__reduce_ex__(4)
@@ -178,114 +245,3 @@ def _words(thing: Any) -> str:
     name = getattr(thing, "name", "")
     called = f" {name!r}" if isinstance(name, str) and name else ""
     return f"a {type(thing).__module__}.{type(thing).__qualname__}{called}"
-
-
-# --- compiling --------------------------------------------------------------------------------
-
-
-def compile_noting(tree: ast.AST, file: str, mode: str) -> CodeType:
-    """Compile code of the page so that it notes what it gives attributes to."""
-    marker = _Marker()
-    marked: Any = marker.visit(tree)
-    code: CodeType = compile(marked, file, mode, dont_inherit=True)
-    return _noting(code) if marker.has_marked else code
-
-
-def _noting(code: CodeType) -> CodeType:
-    constants = tuple(
-        noter
-        if type(constant) is str and constant == _PLACE
-        else _noting(constant)
-        if isinstance(constant, CodeType)
-        else constant
-        for constant in code.co_consts
-    )
-    return code.replace(co_consts=constants)
-
-
-class _Marker(ast.NodeTransformer):
-    """Puts what notes around whatever is given an attribute, or loses one; a method's own object is known to be the page's."""
-
-    def __init__(self) -> None:
-        self.has_marked = False
-        self.in_class = False
-        self.own = ""
-        """What the method that is looked through calls its object."""
-
-    def visit_ClassDef(self, node: ast.ClassDef) -> ast.AST:
-        before, self.in_class = self.in_class, True
-        self.generic_visit(node)
-        self.in_class = before
-        return node
-
-    def visit_FunctionDef(self, node: ast.FunctionDef) -> ast.AST:
-        return self._function(node)
-
-    def visit_AsyncFunctionDef(self, node: ast.AsyncFunctionDef) -> ast.AST:
-        return self._function(node)
-
-    def _function(self, node: ast.FunctionDef | ast.AsyncFunctionDef) -> ast.AST:
-        before = self.in_class, self.own
-        first = [*node.args.posonlyargs, *node.args.args][:1]
-        is_method = self.in_class and not any(
-            isinstance(one, ast.Name) and one.id == "staticmethod" for one in node.decorator_list
-        )
-        if is_method:
-            self.own = first[0].arg if first else ""
-        self.in_class = False
-        self.generic_visit(node)
-        self.in_class, self.own = before
-        return node
-
-    def visit_Attribute(self, node: ast.Attribute) -> ast.AST:
-        self.generic_visit(node)
-        if not isinstance(node.ctx, ast.Load):
-            node.value = self._noted(node.value, node.attr)
-        return node
-
-    def visit_Subscript(self, node: ast.Subscript) -> ast.AST:
-        """`thing.__dict__["name"] = …`."""
-        self.generic_visit(node)
-        if not isinstance(node.ctx, ast.Load):
-            self._mark_table(node.value)
-        return node
-
-    def visit_Call(self, node: ast.Call) -> ast.AST:
-        """`setattr(thing, …)`, and `vars(thing).update(…)`."""
-        self.generic_visit(node)
-        if isinstance(node.func, ast.Name) and node.func.id in {"setattr", "delattr"}:
-            self.has_marked = True
-            node.args = [node.func, *node.args]
-            node.func = _at(ast.Attribute(_at(ast.Constant(_PLACE), node.func), "by", ast.Load()), node.func)
-        elif isinstance(node.func, ast.Attribute) and node.func.attr in _SETTERS:
-            if len(node.args) > _SETTERS[node.func.attr]:  # called on the class: `object.__setattr__(thing, …)`
-                node.args[0] = self._noted(node.args[0], _ANY)
-            else:
-                node.func.value = self._noted(node.func.value, _ANY)
-        elif isinstance(node.func, ast.Attribute) and node.func.attr in {
-            "update",
-            "pop",
-            "setdefault",
-            "clear",
-            "popitem",
-        }:
-            self._mark_table(node.func.value)
-        return node
-
-    def _mark_table(self, node: ast.expr) -> None:
-        if isinstance(node, ast.Attribute) and node.attr == "__dict__":
-            node.value = self._noted(node.value, _ANY)
-        elif isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "vars" and node.args:
-            node.args[0] = self._noted(node.args[0], _ANY)
-
-    def _noted(self, node: ast.expr, name: str) -> ast.expr:
-        if isinstance(node, ast.Name) and node.id == self.own:
-            return node
-        self.has_marked = True
-        method = _at(ast.Attribute(_at(ast.Constant(_PLACE), node), "of", ast.Load()), node)
-        noted: ast.expr = _at(ast.Call(method, [node, _at(ast.Constant(name), node)], []), node)
-        return noted
-
-
-def _at(made: Any, place: ast.AST) -> Any:
-    return ast.copy_location(made, place)

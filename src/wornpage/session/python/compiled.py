@@ -12,7 +12,7 @@ from collections.abc import Mapping
 from importlib.machinery import SourceFileLoader
 from typing import Any
 
-from wornpage.session.python.attributes import compile_noting
+from wornpage.session.python.marking import compile_telling
 from wornpage.session.python.modules import is_the_projects
 
 
@@ -27,7 +27,7 @@ def compile_anew() -> None:
 
     def source_to_code(self: SourceFileLoader, data: Any, path: Any, **more: Any) -> Any:
         if isinstance(data, bytes | str) and is_the_projects(os.fspath(path)):
-            return compile_noting(ast.parse(data, path), path, "exec")
+            return compile_telling(ast.parse(data, path), path, "exec")
         return to_code(self, data, path, **more)
 
     SourceFileLoader.path_stats = path_stats  # type: ignore[method-assign]

@@ -153,6 +153,7 @@ REGISTRIES = (
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
     Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
     Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),
+    Registry("how special functions meet errors", "scipy.special", lambda m: [tuple(m.geterr().items())]),
     Registry("fonts", "matplotlib.font_manager", lambda m: [None] * len(m.fontManager.ttflist) if hasattr(m, "fontManager") else []),
     Registry("units of axes", "matplotlib.units", lambda m: _names(_converted(m.registry))),
     Registry("scales of axes", "matplotlib.scale", lambda m: _names(m._scale_mapping)),

@@ -7,7 +7,7 @@ import linecache
 from dataclasses import dataclass
 from types import CodeType
 
-from wornpage.session.python.attributes import compile_noting
+from wornpage.session.python.marking import compile_telling
 from wornpage.session.python.names import run_eval, run_exec
 
 
@@ -36,8 +36,8 @@ def compile_chunk(code: str, label: str) -> Compiled:
     if tree.body and isinstance(tree.body[-1], ast.Expr):
         is_hidden, caller = _ends_with_semicolon(code, tree.body[-1]), _caller(tree.body[-1].value)
         expression = ast.Expression(tree.body.pop().value)  # type: ignore[attr-defined]
-        last = compile_noting(expression, name, "eval")
-    return Compiled(compile_noting(tree, name, "exec"), last, is_hidden, caller)
+        last = compile_telling(expression, name, "eval")
+    return Compiled(compile_telling(tree, name, "exec"), last, is_hidden, caller)
 
 
 def _ends_with_semicolon(code: str, last: ast.stmt) -> bool:

@@ -15,12 +15,12 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Any
 
-from wornpage.session.python import attributes
-from wornpage.session.python.atoms import home_of
-from wornpage.session.python.attributes import compile_noting
+from wornpage.session.python import attributes, setters
+from wornpage.session.python.atoms import NoFingerprint, home_of
 from wornpage.session.python.effects import Watch
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
 from wornpage.session.python.keeping import bring_back
+from wornpage.session.python.marking import compile_telling
 from wornpage.session.python.missing import MustReplay
 from wornpage.session.python.modules import is_local, local_modules
 from wornpage.session.python.names import ALWAYS, Names, identified, new_names, run_exec
@@ -123,7 +123,8 @@ class Tracker:
             self.absent.add("given")
         forget_tokens()
         identified.clear()
-        attributes.noter.things.clear()
+        attributes.noter.begin_chunk()
+        setters.begin_chunk()
         with self.looking():
             self.watch = Watch() if watch else self.watch
         self._open_before, self._lets_go = _open_descriptors(), watch
@@ -235,9 +236,23 @@ class Tracker:
         elif "definition" in provider:
             self._define(name, entry)
         else:
-            from importlib import import_module
+            self.held[name] = (entry["version"], self._imported(name, entry))
 
-            self.held[name] = (entry["version"], import_module(provider["module"]))
+    def _imported(self, name: str, entry: dict[str, Any]) -> object:
+        """A library, or a table that it holds, which must be what it was."""
+        from importlib import import_module
+
+        module = import_module(entry["provider"]["module"])
+        if "attribute" not in entry["provider"]:
+            return module
+        value = getattr(module, entry["provider"]["attribute"], None)
+        try:
+            is_as_it_was = fingerprint(value) == entry["print"]
+        except NoFingerprint:
+            is_as_it_was = False
+        if not is_as_it_was:
+            raise MustReplay(name)
+        return value
 
     @contextmanager
     def _unnoticed(self) -> Iterator[None]:
@@ -304,7 +319,7 @@ class Tracker:
         saved = dict(dict.items(self.names))
         quiet, self._quiet = self._quiet, True
         try:
-            run_exec(compile_noting(_alone(statement, tree), file, "exec"), self.names)
+            run_exec(compile_telling(_alone(statement, tree), file, "exec"), self.names)
             value = dict.__getitem__(self.names, name)
             if fingerprint(value) != entry["print"]:
                 raise MustReplay(name)
@@ -346,9 +361,9 @@ class Tracker:
         forget_tokens()
         named = frozenset({*imported, *self.homes()})
         with self.looking():
-            hung = attributes.left(self.names_now(), self._reached) if attributes.noter.things else ""
+            hung = attributes.left(self.names_now(), self._reached) if attributes.noter.has_noted else ""
             left = self.watch.left_behind(named=named) if self.watch else ""
-            return hung or self.earlier_effects or left
+            return hung or setters.changed() or self.earlier_effects or left
 
     def _reached(self) -> Collection[int] | None:
         """Ids of all that the page's names reach; None if there is more than can be looked through."""

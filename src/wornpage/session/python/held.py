@@ -1,0 +1,41 @@
+"""Tables that libraries hold in their modules, for which a name of the page may stand: `from matplotlib.colors import cnames`.
+
+A copy from the store would be another table than the one that the library looks into. So such a name is had again from
+its library, and what a chunk changes in the table it has left behind.
+"""
+
+from __future__ import annotations
+
+import re
+import sys
+from types import ModuleType
+
+from wornpage.session.python.modules import is_local
+
+_TABLES = (dict, list, set)
+_CARRIED = frozenset({"sys", "os", "builtins", "warnings", "wornpage", "__main__", "__mp_main__"})
+"""Modules whose tables are carried in another way, or no library's."""
+
+
+def place_of(name: str, value: object, code: str) -> tuple[str, str] | None:
+    """Module and attribute that hold the table which `name` stands for, if `code` has got it from there; None otherwise."""
+    return place_in_library(value) if type(value) in _TABLES and _is_got(name, code) else None
+
+
+def place_in_library(value: object) -> tuple[str, str] | None:
+    """Module and attribute of a library that hold a value; None if none does."""
+    for module_name, module in list(sys.modules.items()):
+        if not isinstance(module, ModuleType) or module_name.partition(".")[0] in _CARRIED or is_local(module_name):
+            continue
+        for attribute, held in list(vars(module).items()):
+            if held is value:
+                return module_name, attribute
+    return None
+
+
+def _is_got(name: str, code: str) -> bool:
+    """Whether code imports a name, or has it stand for an attribute of something."""
+    word = re.escape(name)
+    return bool(
+        re.search(rf"\bimport\b[^\n#]*\b{word}\b|\b{word}\s*=\s*\w+(?:\.\w+)+\s*(?:[#;]|$)", code, re.MULTILINE)
+    )

@@ -1,0 +1,188 @@
+"""Code of the page compiled so that it tells what it is about to do to things of libraries.
+
+Whatever is about to be given an attribute is noted (`attributes`), and calls that look as if they set something are seen to
+begin and to end (`setters`). Nothing else changes: lines and columns, frames and values are those of the code as it was written.
+"""
+
+from __future__ import annotations
+
+import ast
+import builtins
+from types import CodeType
+from typing import Any
+
+from wornpage.session.python import setters
+from wornpage.session.python.attributes import ANY, noter
+
+_PLACE = "\0the place of what is told"
+"""Stands in compiled code until what is told takes its place: a constant, since no name of the page may be in the way."""
+_SETTERS = {"__setattr__": 2, "__delattr__": 1}
+"""With how many arguments the methods are called on an object."""
+_TABLE_METHODS = frozenset({
+    "update", "pop", "setdefault", "clear", "popitem", "append", "extend", "insert", "remove", "add", "discard", "sort", "reverse",
+})  # fmt: skip
+
+
+class _Told:
+    """What code of the page tells, as the constant that stands in it."""
+
+    __slots__ = ("beginning", "by", "ended", "of", "opening", "within")
+
+    def __init__(self) -> None:
+        self.of, self.by, self.within = noter.of, noter.by, noter.within
+        self.beginning, self.ended, self.opening = setters.beginning, setters.ended, setters.opening
+
+    def __repr__(self) -> str:
+        return "what is told"
+
+
+_told = _Told()
+
+
+def compile_telling(tree: ast.AST, file: str, mode: str) -> CodeType:
+    """Compile code of the page, or of a module of the project, so that it tells."""
+    marker = _Marker()
+    marked: Any = marker.visit(tree)
+    code: CodeType = compile(marked, file, mode, dont_inherit=True)
+    return _telling(code) if marker.has_marked else code
+
+
+def _telling(code: CodeType) -> CodeType:
+    constants = tuple(
+        _told
+        if type(constant) is str and constant == _PLACE
+        else _telling(constant)
+        if isinstance(constant, CodeType)
+        else constant
+        for constant in code.co_consts
+    )
+    return code.replace(co_consts=constants)
+
+
+class _Marker(ast.NodeTransformer):
+    """Puts what notes around whatever is given an attribute, or loses one; a method's own object is known to be the page's."""
+
+    def __init__(self) -> None:
+        self.has_marked = False
+        self.in_class = False
+        self.own = ""
+        """What the method that is looked through calls its object."""
+
+    def visit_ClassDef(self, node: ast.ClassDef) -> ast.AST:
+        before, self.in_class = self.in_class, True
+        node.decorator_list = [self._decorator(one) for one in node.decorator_list]
+        self.generic_visit(node)
+        self.in_class = before
+        return node
+
+    def visit_FunctionDef(self, node: ast.FunctionDef) -> ast.AST:
+        return self._function(node)
+
+    def visit_AsyncFunctionDef(self, node: ast.AsyncFunctionDef) -> ast.AST:
+        return self._function(node)
+
+    def _function(self, node: ast.FunctionDef | ast.AsyncFunctionDef) -> ast.AST:
+        before = self.in_class, self.own
+        first = [*node.args.posonlyargs, *node.args.args][:1]
+        is_method = self.in_class and not any(
+            isinstance(one, ast.Name) and one.id == "staticmethod" for one in node.decorator_list
+        )
+        if is_method:
+            self.own = first[0].arg if first else ""
+        self.in_class = False
+        node.decorator_list = [self._decorator(one) for one in node.decorator_list]
+        self.generic_visit(node)
+        self.in_class, self.own = before
+        return node
+
+    def visit_Attribute(self, node: ast.Attribute) -> ast.AST:
+        self.generic_visit(node)
+        if not isinstance(node.ctx, ast.Load):
+            node.value = self._noted(node.value, node.attr)
+        return node
+
+    def visit_Subscript(self, node: ast.Subscript) -> ast.AST:
+        """`thing.__dict__["name"] = …`, `library.table["name"] = …`."""
+        self.generic_visit(node)
+        if not isinstance(node.ctx, ast.Load):
+            node.value = self._table(node.value)
+        return node
+
+    def visit_Call(self, node: ast.Call) -> ast.AST:
+        """`setattr(thing, …)`, `vars(thing).update(…)`, and what looks as if it set something in a library."""
+        self.generic_visit(node)
+        if isinstance(node.func, ast.Attribute | ast.Name) and setters.looks_like_one(_last_name(node.func)):
+            self._begun(node)
+            return self._call("ended", node, node)
+        if isinstance(node.func, ast.Name) and node.func.id in {"setattr", "delattr"}:
+            self.has_marked = True
+            node.args = [node.func, *node.args]
+            node.func = _at(ast.Attribute(_at(ast.Constant(_PLACE), node.func), "by", ast.Load()), node.func)
+        elif isinstance(node.func, ast.Attribute) and node.func.attr in _SETTERS:
+            if len(node.args) > _SETTERS[node.func.attr]:  # called on the class: `object.__setattr__(thing, …)`
+                node.args[0] = self._noted(node.args[0], ANY)
+            else:
+                node.func.value = self._noted(node.func.value, ANY)
+        elif isinstance(node.func, ast.Attribute) and node.func.attr in _TABLE_METHODS:
+            node.func.value = self._table(node.func.value)
+        return node
+
+    def _decorator(self, node: ast.expr) -> ast.expr:
+        """`@lib.register_this`, `@lib.register("this")`: what it does is done when it is called with what it decorates."""
+        called = node.func if isinstance(node, ast.Call) else node
+        if not isinstance(called, ast.Attribute | ast.Name) or not setters.looks_like_one(_last_name(called)):
+            return node
+        opened = self._call("opening", called, called)
+        if not isinstance(node, ast.Call):
+            return opened
+        node.func = opened
+        return node
+
+    def _begun(self, node: ast.Call) -> None:
+        node.func = self._call("beginning", node.func, node.func)
+
+    def _call(self, method: str, argument: ast.expr, place: ast.AST, *more: ast.expr) -> ast.expr:
+        self.has_marked = True
+        called: ast.expr = _at(
+            ast.Call(
+                _at(ast.Attribute(_at(ast.Constant(_PLACE), place), method, ast.Load()), place), [argument, *more], []
+            ),
+            place,
+        )
+        return called
+
+    def _table(self, node: ast.expr) -> ast.expr:
+        """A table that is about to change: that of an object's attributes, or one that a module may hold."""
+        if isinstance(node, ast.Attribute) and node.attr == "__dict__":
+            node.value = self._noted(node.value, ANY)
+        elif isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "vars" and node.args:
+            node.args[0] = self._noted(node.args[0], ANY)
+        elif isinstance(node, ast.Attribute) and (root := _root_of(node)) and root.id != self.own:
+            return self._call("within", node, node, _at(ast.Name(root.id, ast.Load()), root))
+        return node
+
+    def _noted(self, node: ast.expr, name: str) -> ast.expr:
+        if isinstance(node, ast.Name) and node.id == self.own:
+            return node
+        self.has_marked = True
+        method = _at(ast.Attribute(_at(ast.Constant(_PLACE), node), "of", ast.Load()), node)
+        noted: ast.expr = _at(ast.Call(method, [node, _at(ast.Constant(name), node)], []), node)
+        return noted
+
+
+def _root_of(node: ast.expr) -> ast.Name | None:
+    """The name that a way through attributes and tables begins with."""
+    while isinstance(node, ast.Attribute | ast.Subscript):
+        node = node.value
+    return node if isinstance(node, ast.Name) else None
+
+
+def _last_name(function: ast.Attribute | ast.Name) -> str:
+    """What a function is called by; nothing for the types that everybody has."""
+    if isinstance(function, ast.Attribute):
+        return function.attr
+    return "" if hasattr(builtins, function.id) else function.id
+
+
+def _at(made: Any, place: ast.AST) -> Any:
+    return ast.copy_location(made, place)
