@@ -162,8 +162,11 @@ def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]
 
 def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> list[tuple[Any, set[str]]]:
     """What was given attributes, and is kept with none of the page's names."""
-    noted = [(thing, changed) for ref, changed in list(noter.things.values()) if (thing := ref()) is not None]
-    found = [(thing, changed) for thing, changed in noted if isinstance(thing, _BY_NAME) and not _is_the_pages(thing)]
+    noted = [(ref(), changed) for ref, changed in list(noter.things.values())]
+    noted = [(thing, changed) for thing, changed in noted if thing is not None]
+    found: list[tuple[Any, set[str]]] = [
+        (thing, changed) for thing, changed in noted if isinstance(thing, _BY_NAME) and not _is_the_pages(thing)
+    ]
     others = [(thing, changed) for thing, changed in noted if not isinstance(thing, _BY_NAME) and not _is_drawn(thing)]
     if not others:
         return found
