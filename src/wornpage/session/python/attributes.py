@@ -111,6 +111,8 @@ class Table(NamedTuple):
 
 
 noter = Noter()
+_DEEP = 2
+"""Tables in tables of an object's state that are looked into."""
 _FEW = 50
 """Things with slots that are looked at in a chunk."""
 _hung_in_slots: dict[int, Any] = {}
@@ -219,8 +221,9 @@ def _is_drawn(thing: Any) -> bool:
 
 def _is_lost(thing: Any, changed: set[str]) -> bool:
     """Whether an object is kept without those attributes: by its name, or by what its library thinks of as its state."""
-    own = (_table_of(thing) or {}).keys() & changed
-    if not own and ANY not in changed:
+    table = _table_of(thing) or {}
+    own = set(table) if ANY in changed else table.keys() & changed
+    if not own:
         return False
     try:
         reduced = thing.__reduce_ex__(4)
@@ -228,10 +231,14 @@ def _is_lost(thing: Any, changed: set[str]) -> bool:
         return False  # it cannot be kept at all, and is had again by running the chunk
     if isinstance(reduced, str):
         return getattr(thing, "__module__", None) != "__main__"
-    state = reduced[2] if len(reduced) > 2 else None
-    if isinstance(state, tuple) and len(state) == 2:
-        state = state[0]
-    return state is None or (isinstance(state, dict) and not own <= state.keys())
+    held = _within(reduced[2:3])
+    return not any(one is table for one in held) and not all(any(one is table[name] for one in held) for name in own)
+
+
+def _within(state: Any, depth: int = 0) -> list[Any]:
+    """What an object's state is made of, as far as libraries nest it."""
+    parts = list(state.values()) if isinstance(state, dict) else list(state) if isinstance(state, tuple | list) else []
+    return [*parts, *(inner for part in parts if depth < _DEEP for inner in _within(part, depth + 1))]
 
 
 def _table_of(thing: Any) -> Any:
