@@ -152,8 +152,8 @@ class State(Struct):
         world.modules |= trace.modules
         for path, held in trace.written:
             self.files[path] = (held, step)
-        if trace.effects and not trace.effects.startswith("it imported"):
-            world.effects = digest(world.effects, trace.key)
+        if _lasts(trace.effects):  # what it left behind hangs on all that it read
+            world.effects = digest(world.effects, trace.key, [read.value for read in trace.reads])
 
     def expect(self, label: str, last: Last, step: int) -> None:
         """Move on over a stale chunk: what it wrote when it last ran it will write anew, as far as is known."""
@@ -164,6 +164,13 @@ class State(Struct):
             world.names[name] = Entry("", Bound(f"{PENDING}{label}", Provider(live=True)), (step,))
         for path, _ in last.written:
             self.files[path] = (f"{PENDING}{label}", step)
+        if _lasts(last.effects):
+            world.effects = digest(world.effects, f"{PENDING}{label}")
+
+
+def _lasts(effects: str) -> bool:
+    """Whether steps below read what a chunk has left behind as such: modules of the project are told by what they are."""
+    return bool(effects) and not effects.startswith("it imported")
 
 
 PENDING = "pending:"

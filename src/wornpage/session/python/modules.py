@@ -5,6 +5,7 @@ from __future__ import annotations
 import operator
 import os
 import sys
+from importlib.machinery import PathFinder
 from types import ModuleType
 from typing import Any
 
@@ -53,6 +54,19 @@ def local_modules() -> list[str]:
 
 _loaded: list[list[Any]] = [[], []]
 """All modules when they were last looked through, and the names of the project's among them."""
+
+
+def is_of_project(name: str) -> bool:
+    """Whether a module that may not be loaded yet will be one of the project's."""
+    root = name.partition(".")[0]
+    if root in sys.modules:
+        return is_local(root)
+    try:
+        spec = PathFinder.find_spec(root)
+    except (ImportError, AttributeError, ValueError):
+        return False
+    places = [spec.origin or "", *(spec.submodule_search_locations or ())] if spec else []
+    return any(is_the_projects(place) for place in places if place and os.path.isabs(place))
 
 
 def _lies_in_project(module: object) -> bool:

@@ -16,7 +16,7 @@ from typing import Any
 
 from wornpage.session.python import ambient, effects, hooks, seeds
 from wornpage.session.python.eyes import Sight, eyes_on
-from wornpage.session.python.modules import is_local
+from wornpage.session.python.modules import is_local, is_of_project
 from wornpage.session.python.names import Names, watch_identity
 from wornpage.store.files import content, listing_of, names_in, rights, times
 
@@ -607,8 +607,10 @@ def _wrap_import(watcher: Watcher) -> None:
     depth = [0]  # imports within imports are counted with the outermost
 
     def loading(name: str, by_library: bool, act: Callable[[], Any], loads: bool) -> Any:
-        """Import something; what that changes elsewhere is not the chunk's doing."""
+        """Import something; what a library changes elsewhere meanwhile is not the chunk's doing, what a module of the project does is."""
         outermost = watcher.on and depth[0] == 0 and loads
+        if outermost and is_of_project(name):
+            return act()
         loaded = len(sys.modules)
         before = effects.before_import(name, by_library) if outermost else effects.Before()
         depth[0] += 1
