@@ -20,6 +20,17 @@ class Thing:
 
     def show(self):
         return k, self.v
+
+shelves = {"first": k}
+
+def set_shelf(name, value):
+    shelves[name] = value
+
+def register_shelf(name):
+    def put(function):
+        shelves[name] = function
+        return function
+    return put
 """
 _BEFORE = [place for place in os.environ.get("PYTHONPATH", "").split(os.pathsep) if place]
 METADATA = "Metadata-Version: 2.1\nName: lawpkg\nVersion: {version}.0\n\n"

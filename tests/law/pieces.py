@@ -298,6 +298,28 @@ a:list -> o:object | import lawpkg;;{o} = lawpkg.Thing({a})
 -> | import fractions;;print(getattr(fractions.Fraction(1, 3), 'worn', 'none'))
 -> | import urllib.request as u;;u.install_opener(u.build_opener());;print('opener')
 -> | import urllib.request as u;;print(u._opener is None)
+a:number -> | import fractions;;fractions.Fraction.worn = {a}
+a:word -> | import json;;json.dumps.worn = {a}
+a:list -> | import json;;json.dumps.worn = {a}
+-> | import json;;print(getattr(json.dumps, 'worn', 'none'))
+-> | import json;;if isinstance(getattr(json.dumps, 'worn', None), list):;;    json.dumps.worn.append({n})
+-> | import json;;json.dumps.__dict__.pop('worn', None)
+a:list -> | import logging;;logging.getLogger('worn.law').worn = {a}
+-> | import logging;;print(getattr(logging.getLogger('worn.law'), 'worn', 'none'))
+a:word -> | import csv;;csv.register_dialect('worn', delimiter={a}[:1])
+a:number -> | import sys;;sys.worn_number = {a}
+-> | import sys;;print(getattr(sys, 'worn_number', 'none'))
+a:word -> | import math;;setattr(math, 'worn_word', {a})
+-> | import math;;print(getattr(math, 'worn_word', 'none'))
+-> | import lawpkg;;lawpkg.Thing.worn = {n}
+-> | import lawpkg;;print(getattr(lawpkg.Thing, 'worn', 'none'))
+a:list -> | import lawpkg;;lawpkg.set_shelf('a', {a})
+a:word -> | import lawpkg;;lawpkg.shelves[{a}[:3]] = {n}
+-> | import lawpkg;;@lawpkg.register_shelf('made');;def shelf(): return {n}
+-> | import lawpkg;;print({k: v() if callable(v) else v for k, v in sorted(lawpkg.shelves.items())})
+-> t:dict | from lawpkg import shelves as {t}
+-> | from functools import wraps;;import json;;@wraps(json.dumps);;def worn_wrapped(x):;;    worn_wrapped.calls = getattr(worn_wrapped, 'calls', 0) + {n};;    return x
+-> | print(worn_wrapped(2), worn_wrapped.calls, worn_wrapped.__module__)
 """
 _ARRAYS = r"""
 -> a:array | import numpy as np;;{a} = np.arange({n} + 6.0)
