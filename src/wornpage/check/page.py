@@ -43,6 +43,7 @@ def check_read(page: Page) -> list[Finding]:
         "alternative-text": text.without_words(page, settings),
         "headings": text.headings(page),
         "listings": text.listings(page),
+        "captions": text.captions(page),
     }
     try:
         looks = find_stationery(settings.page.stationery, page.path)

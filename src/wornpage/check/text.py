@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
 from wornpage.check.code import at, parsed
 from wornpage.compose.citing import find_citations
@@ -191,6 +192,36 @@ def headings(page: Page) -> Iterator[Problem]:
                 and not any(isinstance(inner, n.ValueMark) for inner in walk(node.children))
             ):
                 yield Problem(node.span, f"this heading says what that in line {earlier.span.line} says.")
+
+
+_LIKE_A_CAPTION = re.compile(
+    r"(?P<word>caption|figure|fig\.|fig|table|listing|label)(?!\w)[ \u00a0]*(?:\(\w+\)|\d+)?[ \u00a0]*:", re.IGNORECASE
+)
+_CAPTIONED = (n.Chunk, n.PipeTable, n.PictureBlock, n.Listing, n.RawMathBlock)
+
+
+def captions(page: Page) -> Iterator[Problem]:
+    """Paragraphs under what can have a caption that begin as captions do elsewhere."""
+    sequences = [page.blocks, *(inner for node in walk(page.blocks) for inner in _sequences(node))]
+    for above, block in (pair for blocks in sequences for pair in pairwise(blocks)):
+        if not isinstance(above, _CAPTIONED) or not isinstance(block, n.Paragraph) or not block.children:
+            continue
+        first = block.children[0]
+        match = _LIKE_A_CAPTION.match(first.text) if isinstance(first, n.Text) else None
+        if match and not page.text.split("\n")[block.span.line - 1].lstrip().startswith("\\"):
+            word = "Label" if match["word"].lower() == "label" else "Caption"
+            hint = (
+                f"Write `{word}: …`; figures and tables are numbered by themselves."
+                if word == "Caption"
+                else f"Write `{word}: …`."
+            )
+            yield Problem(block.span, f"`{match[0]}` begins no {word.lower()} here, but a paragraph.", hint)
+
+
+def _sequences(node: n.Node) -> list[n.Blocks]:
+    if isinstance(node, n.List):
+        return [item.blocks for item in node.items]
+    return [blocks] if isinstance(blocks := getattr(node, "blocks", None), tuple) else []
 
 
 def listings(page: Page) -> Iterator[Problem]:

@@ -47,7 +47,7 @@ def check(
         for finding in found:
             print(_line(finding))
         warnings = len(found) - errors
-        say(f"{errors} errors, {warnings} warnings" if found else "nothing found")
+        say(f"{_so_many(errors, 'error')}, {_so_many(warnings, 'warning')}" if found else "nothing found")
     if errors:
         raise typer.Exit(1)
 
@@ -57,3 +57,7 @@ def _line(finding: Finding) -> str:
     colour = "31" if problem.severity is Severity.ERROR else "33"
     place, text = str(problem.span), str(finding)
     return f"\x1b[{colour}m{place}\x1b[0m{text[len(place) :]}" if sys.stdout.isatty() else text
+
+
+def _so_many(count: int, word: str) -> str:
+    return f"{count} {word}" if count == 1 else f"{count} {word}s"

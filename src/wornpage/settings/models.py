@@ -109,6 +109,7 @@ class Check(Struct, frozen=True):
     listings: Annotated[Severity, "Listings that look as if they were meant to run."] = "warning"
     prices: Annotated[Severity, "Sums of money that are taken for formulas."] = "warning"
     headings: Annotated[Severity, "Headings that say the same in one place."] = "warning"
+    captions: Annotated[Severity, "Lines that look like captions, and are paragraphs."] = "warning"
     long_lines: Annotated[Severity, "Shown lines of code that sheets would break."] = "warning"
     figure_sizes: Annotated[Severity, "Figures wider than the text."] = "warning"
 
