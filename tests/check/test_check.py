@@ -46,6 +46,8 @@ x = "a very long line of code that goes on and on until no sheet of paper in the
 ```python run
 if True
 ```
+
+Fig. 1: a caption elsewhere
 """
 
 RIGHT = [
@@ -77,7 +79,7 @@ class Checked(FolderCase):
         expected = [
             ("givens", 3), ("labels", 8), ("labels", 8), ("citations", 8), ("names", 8), ("formulas", 8), ("prices", 8), ("images", 10), ("alternative-text", 10),
             ("packages", 13), ("files", 15), ("listings", 18), ("headings", 22), ("alternative-text", 24), ("figure-sizes", 24), ("chance", 26),
-            ("absolute-paths", 28), ("long-lines", 29), ("code", 33),
+            ("absolute-paths", 28), ("long-lines", 29), ("code", 33), ("captions", 36),
         ]  # fmt: skip
         self.assertEqual(sorted(found), sorted([*expected]))
         self.assertEqual({rule for rule, _ in found}, set(rules()))
