@@ -97,6 +97,11 @@ class Sets(FolderCase):
         self.assertIn("page.md:", self.faults("  table: none.csv"))
         self.assertIn("'year'", self.faults("  sets: [{yaer: 2020}]"))
         self.assertIn("`editions:`", self.faults("  where: given.year > 1"))
+        years = ", ".join(map(str, range(2000, 2400)))
+        self.assertIn(
+            "combine to 160,000",
+            self.faults(f"  combine: {{year: [{years}], branch: [{', '.join(['Quayside'] * 400)}]}}"),
+        )
         self.assertIn("NameError", self.faults("  expression: '[y for y in years]'"))
 
     def test_tables_that_cannot_be_what_is_meant(self) -> None:

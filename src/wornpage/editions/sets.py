@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import itertools
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from fnmatch import fnmatchcase
 
@@ -22,6 +23,10 @@ from wornpage.source import Page
 from wornpage.tree.brackets import split_form, value_marks
 from wornpage.tree.problem import Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.span import Span
+
+
+_MOST = 100_000
+"""Editions that lists may combine to."""
 
 
 class Edition(Struct, frozen=True):
@@ -88,6 +93,12 @@ def _rows(page: Page, settings: Settings, problems: list[Problem]) -> Iterator[t
             yield settings.place("editions", "sets", number), {name: _raw(value) for name, value in row.items()}
     elif asked.combine:
         lists = [value if isinstance(value, list) else [value] for value in asked.combine.values()]
+        count = math.prod(map(len, lists))
+        if count > _MOST:
+            what = f"these lists combine to {count:,} editions, and no more than {_MOST:,} can be."
+            hint = "Take values away, or name the editions that are wanted in a `table:`."
+            problems.append(Problem(settings.place("editions", "combine"), what, hint))
+            return
         for values in itertools.product(*lists):
             yield (
                 settings.place("editions", "combine"),
