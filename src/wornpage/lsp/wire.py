@@ -7,10 +7,13 @@ from __future__ import annotations
 
 import json
 import os
+import re
 from collections.abc import Callable
 from threading import Lock
 
 _HEAD = b"Content-Length:"
+_NEXT = re.compile(rb"""Content-Length:[^\r\n"'{}]*\r\n""")
+"""The head of a further message: a page that writes of such heads has its ends of lines escaped, within quotes."""
 _MOST = 256_000_000
 """Bytes of one message; a longer one is taken for a wrong length."""
 _INVALID_REQUEST, _INVALID_PARAMS, _PARSE_ERROR = -32600, -32602, -32700
@@ -85,15 +88,15 @@ class Incoming:
             if count <= _MOST and len(rest) >= count and (message := _sound(rest[:count])) is not None:
                 self._raw = rest[count:]
                 return message
-            following = rest.find(_HEAD)
-            if following < 0:
+            next_head = _NEXT.search(rest)
+            if next_head is None:
                 if 0 < count <= _MOST and len(rest) < count:
                     return None  # still on its way, unless the length is wrong: the next message will show it
                 self._raw = rest
                 self._complain(None, _PARSE_ERROR, "this message is no JSON")
                 continue
-            message = _sound(rest[:following])
-            self._raw = rest[following:]
+            message = _sound(rest[: next_head.start()])
+            self._raw = rest[next_head.start() :]
             if message is not None:
                 return message
             self._complain(None, _PARSE_ERROR, "this message is no JSON, or its length is wrong")
