@@ -24,7 +24,6 @@ from wornpage.tree.brackets import split_form, value_marks
 from wornpage.tree.problem import Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.span import Span
 
-
 _MOST = 100_000
 """Editions that lists may combine to."""
 

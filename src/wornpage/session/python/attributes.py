@@ -27,9 +27,7 @@ ANY = "*"
 """Some attribute: which one was not told by name."""
 _DRAWING = ("matplotlib.ticker", "matplotlib.axis", "matplotlib.spines", "matplotlib.dates", "matplotlib.backend")
 """Modules of what belongs to figures, which are kept or shown as wholes."""
-_WHOLE = frozenset(
-    {"numpy", "pandas", "matplotlib", "mpl_toolkits", "wornpage", "sys", "os", "warnings", "builtins", "__main__"}
-)
+_WHOLE = frozenset({"numpy", "pandas", "wornpage", "sys", "os", "warnings", "builtins", "__main__"})
 _CONTAINERS = (dict, list, set)
 _BY_NAME = (FunctionType, BuiltinFunctionType, MethodType, type)
 

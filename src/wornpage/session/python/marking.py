@@ -157,7 +157,7 @@ class _Marker(ast.NodeTransformer):
             node.value = self._noted(node.value, ANY)
         elif isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "vars" and node.args:
             node.args[0] = self._noted(node.args[0], ANY)
-        elif isinstance(node, ast.Attribute) and (root := _root_of(node)) and root.id != self.own:
+        elif isinstance(node, ast.Attribute | ast.Call) and (root := _root_of(node)) and root.id != self.own:
             return self._call("within", node, node, _at(ast.Name(root.id, ast.Load()), root))
         return node
 
@@ -171,9 +171,9 @@ class _Marker(ast.NodeTransformer):
 
 
 def _root_of(node: ast.expr) -> ast.Name | None:
-    """The name that a way through attributes and tables begins with."""
-    while isinstance(node, ast.Attribute | ast.Subscript):
-        node = node.value
+    """The name that a way through attributes, tables and calls begins with."""
+    while isinstance(node, ast.Attribute | ast.Subscript | ast.Call):
+        node = node.func if isinstance(node, ast.Call) else node.value
     return node if isinstance(node, ast.Name) else None
 
 

@@ -153,6 +153,8 @@ REGISTRIES = (
     Registry("how a database takes values", "sqlite3", lambda m: [*_values(m.adapters), *_values(m.converters)]),
     Registry("types of files", "mimetypes", lambda m: _values(m._db.types_map[True]) if m._db else []),
     Registry("colour maps", "matplotlib.cm", lambda m: list(sys.modules["matplotlib"].colormaps)),
+    Registry("contexts of decimal fractions", "decimal", lambda m: [repr(m.DefaultContext), repr(m.ExtendedContext), repr(m.BasicContext)]),
+    Registry("functions of pyarrow", "pyarrow.compute", lambda m: [len(m.list_functions())]),
     Registry("how special functions meet errors", "scipy.special", lambda m: [tuple(m.geterr().items())]),
     Registry("fonts", "matplotlib.font_manager", lambda m: [None] * len(m.fontManager.ttflist) if hasattr(m, "fontManager") else []),
     Registry("units of axes", "matplotlib.units", lambda m: _names(_converted(m.registry))),
