@@ -11,7 +11,7 @@ import builtins
 from types import CodeType
 from typing import Any
 
-from wornpage.session.python import setters
+from wornpage.session.python import names, setters
 from wornpage.session.python.attributes import ANY, noter
 
 _PLACE = "\0the place of what is told"
@@ -39,12 +39,20 @@ class _Told:
 _told = _Told()
 
 
-def compile_telling(tree: ast.AST, file: str, mode: str) -> CodeType:
+def compile_telling(tree: ast.AST, file: str, mode: str, flags: int = 0) -> CodeType:
     """Compile code of the page, or of a module of the project, so that it tells."""
     marker = _Marker()
     marked: Any = marker.visit(tree)
-    code: CodeType = compile(marked, file, mode, dont_inherit=True)
+    code: CodeType = compile(marked, file, mode, flags=flags, dont_inherit=True)
     return _telling(code) if marker.has_marked else code
+
+
+def _compile_text(text: Any, mode: str, flags: int) -> CodeType:
+    """Code in a string, for `exec` and `eval`."""
+    return compile_telling(ast.parse(text, "<string>", mode), "<string>", mode, flags)
+
+
+names.compile_text.append(_compile_text)
 
 
 def _telling(code: CodeType) -> CodeType:

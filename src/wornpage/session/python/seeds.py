@@ -25,6 +25,14 @@ class Generator(NamedTuple):
     """A state as something that can be compared."""
 
 
+def _next_of_polars(module: Any) -> tuple[int, ...]:
+    """What polars would draw next: its generator tells nothing else, and is put back only to where it began."""
+    drawn = tuple(module.Series(range(8)).shuffle())
+    if drawn == _first.get("polars", drawn):
+        module.set_random_seed(_seed)
+    return drawn
+
+
 GENERATORS = {
     "numpy": Generator(
         "numpy.random", lambda m, n: m.seed(n), lambda m: m.get_state(), lambda m, s: m.set_state(s),
@@ -35,7 +43,7 @@ GENERATORS = {
         lambda s: s.numpy().tobytes(),
     ),
     "polars": Generator(
-        "polars", lambda m, n: m.set_random_seed(n), lambda m: _next_of_polars(m), lambda m, s: m.set_random_seed(_seed),
+        "polars", lambda m, n: m.set_random_seed(n), _next_of_polars, lambda m, s: m.set_random_seed(_seed),
         lambda s: s,
     ),
 }  # fmt: skip
@@ -103,14 +111,6 @@ def used() -> bool:
     if _asked or random.getstate() != _first.get("random"):
         return True
     return any(name in _first and _told(name, module) != _first[name] for name, module in _there())
-
-
-def _next_of_polars(module: Any) -> tuple[int, ...]:
-    """What polars would draw next: its generator tells nothing else, and is put back only to where it began."""
-    drawn = tuple(module.Series(range(8)).shuffle())
-    if drawn == _first.get("polars", drawn):
-        module.set_random_seed(_seed)
-    return drawn
 
 
 _first: dict[str, object] = {}
