@@ -48,6 +48,9 @@ def _filled(template: str, names: list[str], present: list[str], values: Mapping
         named = re.search(r"'(\w+)' is undefined", str(error))
         hint = near_miss(named[1], [*values, *holders]) if named else ""
         raise FrameFault(_line_of(error), f"the frame of the page cannot be filled: {error}.", hint) from None
+    except Exception as error:  # whatever its author has the template do: add words to numbers, divide by nothing
+        what = f"the frame of the page cannot be filled: {type(error).__name__}: {error}."
+        raise FrameFault(_line_of(error), what) from None
 
 
 class FrameFault(Exception):
