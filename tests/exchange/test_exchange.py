@@ -170,3 +170,40 @@ class Notebooks(FolderCase):
         for text in ("{", "[]", '{"cells": [{}]}', '{"cells": 3}'):
             with self.assertRaises(PageError):
                 page_of_notebook(text, "n.ipynb", "N", "p")
+
+    def made(self, *cells: object, **about: object) -> tuple[str, list[str]]:
+        """Page and notes of a notebook with these cells."""
+        found = page_of_notebook(json.dumps({"cells": cells, **about}), "n.ipynb", "N", "p")
+        return found.text, found.notes
+
+    def test_fields_that_say_nothing(self) -> None:
+        cells = (
+            {"cell_type": "markdown", "source": None, "attachments": None, "metadata": None},
+            {"cell_type": "code", "source": ["x = 1"], "outputs": None, "execution_count": None},
+            {"cell_type": "code"},
+            {"cell_type": "markdown", "source": "Words.\r\nMore."},
+        )
+        for about in ({}, {"metadata": None}, {"metadata": {"kernelspec": None, "language_info": None}}):
+            text, notes = self.made(*cells, **about)
+            self.assertEqual((_page_of(text)[0], notes), (["x = 1\n"], []))
+            self.assertIn("Words.\nMore.", text)
+            self.assertNotIn("None", text)
+
+    def test_lines_for_the_notebooks_own_program(self) -> None:
+        text, notes = self.made(
+            {"cell_type": "code", "source": "%%time\nx = 1"}, {"cell_type": "code", "source": "!ls -l\nfor i in x:\n    %time f(i)\nlen?\nx = 5 % 3"},
+            {"cell_type": "code", "source": "display(x)"}, {"cell_type": "code", "source": "%%html\n<b>x</b>"}, {"cell_type": "code", "source": "%%"},
+        )  # fmt: skip
+        chunks = _page_of(text)[0]
+        self.assertEqual(
+            chunks, ["x = 1\n", "# !ls -l\nfor i in x:\n    # %time f(i)\n# len?\nx = 5 % 3\n", "display(x)\n"]
+        )
+        self.assertIn("```html\n<b>x</b>\n```", text)
+        self.assertEqual(
+            [note.split(":")[1].strip() for note in notes],
+            ["cell 1", "cell 2", "cell 2", "cell 2", "cell 3", "cell 4", "cell 5"],
+        )
+
+    def test_notebooks_of_another_language_are_shown_and_not_run(self) -> None:
+        text, _ = self.made({"cell_type": "code", "source": "x <- 1"}, metadata={"language_info": {"name": "R"}})
+        self.assertIn("```r\nx <- 1\n```", text)

@@ -50,8 +50,9 @@ def page_of_notebook(text: str, name: str, title: str, folder: str) -> Notebook:
 
 
 def _language(data: dict[str, Any]) -> str:
-    about = data.get("metadata", {})
-    named = about.get("kernelspec", {}).get("language") or about.get("language_info", {}).get("name") or "python"
+    about = data.get("metadata") or {}
+    told = about.get("kernelspec") or {}, about.get("language_info") or {}
+    named = told[0].get("language") or told[1].get("name") or "python"
     return str(named).lower()
 
 
@@ -65,7 +66,7 @@ class _Reading:
 
     def page(self, cells: list[dict[str, Any]]) -> Notebook:
         for number, cell in enumerate(cells, 1):
-            source = cell.get("source", cell.get("input", ""))
+            source = cell.get("source", cell.get("input")) or ""
             lines = ("".join(source) if isinstance(source, list) else str(source)).replace("\r\n", "\n").split("\n")
             match cell["cell_type"]:
                 case "markdown":
@@ -89,7 +90,7 @@ class _Reading:
 
     def attached(self, lines: list[str], cell: dict[str, Any], number: int) -> list[str]:
         """Images that a cell carries become files beside the page."""
-        held = cell.get("attachments", {})
+        held = cell.get("attachments") or {}
 
         def named(match: re.Match[str]) -> str:
             kinds = held.get(match[1]) or held.get(unquote(match[1])) or {}
