@@ -7,6 +7,7 @@ import datetime
 import io
 import json
 import math
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -64,8 +65,24 @@ def _json(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
         raise TableFault(f"this is no JSON: {error}", getattr(error, "lineno", 0)) from None
     if not isinstance(data, list) or not all(isinstance(row, dict) for row in data):
         raise TableFault("the JSON is no list of objects")
-    for number, row in enumerate(data, 1):
-        yield number, plain_row(row)
+    yield from ((line, plain_row(row)) for line, row in zip(_lines_of_items(text), data, strict=True))
+
+
+def _lines_of_items(text: str) -> Iterator[int]:
+    """The lines in which the items of a list begin, in sound JSON."""
+    read = json.JSONDecoder().raw_decode
+    at, line = text.index("[") + 1, text.count("\n", 0, text.index("[")) + 1
+    while True:
+        gap = _GAP.match(text, at)
+        start = gap.end() if gap else at
+        if text[start] == "]":
+            return
+        yield line + text.count("\n", at, start)
+        line += text.count("\n", at, end := read(text, start)[1])
+        at = end
+
+
+_GAP = re.compile(r"[\s,]*")
 
 
 def _excel(path: Path) -> Iterator[tuple[int, dict[str, object]]]:

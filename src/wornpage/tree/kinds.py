@@ -115,9 +115,10 @@ def _line_set(value: object) -> tuple[int, ...]:
     lines: set[int] = set()
     for part in str(value).split(","):
         match = re.match(r"\s*(\d+)(?:\s*-\s*(\d+))?\s*$", part)
-        if not match or int(match[2] or match[1]) - int(match[1]) > 100_000:
+        first, last = (int(match[1]), int(match[2] or match[1])) if match else (0, 0)
+        if not 0 < first <= last <= first + 100_000:
             raise ValueError("write line numbers such as `3,7-9`")
-        lines.update(range(int(match[1]), int(match[2] or match[1]) + 1))
+        lines.update(range(first, last + 1))
     return tuple(sorted(lines))
 
 
