@@ -28,6 +28,9 @@ def written(value: object) -> str:
 
 def scalar(value: object, form: str) -> dict[str, object]:
     """A value as `{type, value}`; with a format specification, as the text that it makes."""
+    if type(value).__name__ in {"NAType", "NaTType"}:  # the latter says that it is a moment
+        return {"type": "missing", "value": None}
+    value = _in_plain_time(value)
     if form:
         return {"type": "text", "value": format(value, form)}
     if hasattr(value, "item") and getattr(value, "ndim", 1) == 0 and callable(value.item):
@@ -47,12 +50,22 @@ def scalar(value: object, form: str) -> dict[str, object]:
             return {"type": "moment", "value": value.isoformat()}
         case datetime.date():
             return {"type": "date", "value": value.isoformat()}
-    if type(value).__name__ in {"NAType", "NaTType"}:
-        return {"type": "missing", "value": None}
     text, number, formula = without_addresses(str(value)), _as_number(value), formula_of(value)
     if number or formula:
         return {"type": "faces", "value": {"text": text, "number": number, "formula": formula}}
     return {"type": "text", "value": text}
+
+
+def _in_plain_time(value: Any) -> object:
+    """A moment or a length of time of NumPy's as Python's own, where that says the same; else, and for all other values, as it is."""
+    kind = type(value).__name__
+    if type(value).__module__ != "numpy" or kind not in {"datetime64", "timedelta64"}:
+        return value
+    if str(value) == "NaT":
+        return None
+    coarse = value.astype(f"{kind}[us]")
+    plain = coarse.item() if coarse == value else None
+    return plain if isinstance(plain, datetime.date | datetime.timedelta) else str(value)
 
 
 def writable(number: int) -> int:
