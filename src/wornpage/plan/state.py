@@ -35,6 +35,11 @@ class Entry(Struct):
         return self.bound.pattern
 
     @property
+    def outside(self) -> bool:
+        """Whether something beside the page's names holds it too."""
+        return self.bound.outside
+
+    @property
     def interned(self) -> bool:
         """Whether it is a word of which there is one."""
         return self.bound.interned

@@ -67,6 +67,8 @@ class Bound(Struct, frozen=True, omit_defaults=True):
     """Names that hold something changeable together with it, itself among them; empty for none."""
     pattern: str = ""
     """A hash of how they hold it."""
+    outside: bool = False
+    """Whether something beside the page's names holds it too, or a part of it: a module, a registry, a thing of a library's."""
     interned: bool = False
     """For a word: whether it is the one of its kind, which `is` can tell."""
     ends: bool = False

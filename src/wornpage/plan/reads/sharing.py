@@ -26,9 +26,10 @@ class SharingRead(ReadKind):
         entry = here.names.get(name)
         if entry is None:
             return "absent"
+        beside = " and outside" if entry.outside else ""
         if not entry.group:
-            return "alone"
-        return digest(sorted(n for n, e in here.names.items() if e.group == entry.group), entry.pattern)
+            return f"alone{beside}"
+        return digest(sorted(n for n, e in here.names.items() if e.group == entry.group), entry.pattern) + beside
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
         return f"depends on what holds `{name}` together with other names, which changed"

@@ -280,6 +280,7 @@ class Account:
                 "provider": provider,
                 "over": self._over(name, value),
                 "ends": live and self.reach_of(name, value).ends,
+                "outside": bool(self.outside.own) and self.outside.meets(self.reach_of(name, value)),
                 **together,
             }
             for name, value in group.items()
