@@ -205,6 +205,7 @@ class Driver:
     def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
         from wornpage.session.python.account import Account
+        from wornpage.session.python.effects import look_anew
 
         self.watcher.end()
         tracker = self.tracker
@@ -223,6 +224,7 @@ class Driver:
             account = Account(tracker, self.reaches)
             written = account.written(version, message["code"], file, message["keep"])
         if account.changed_in_library:
+            look_anew()
             effects = effects or f"it changed {account.changed_in_library}"
         after = ambient.changed()
         changed = {item: value for item, value in after.items() if before.get(item) != value}

@@ -273,6 +273,11 @@ def _is_made_up(name: str) -> bool:
     return getattr(module, "__spec__", None) is None and getattr(module, "__file__", None) is None and "." not in name
 
 
+def look_anew() -> None:
+    """A change has been told that was found in another way: no later chunk is to be told of it again."""
+    _known.forget()
+
+
 def note_new_modules() -> None:
     """Modules have been imported: this is what they look like before anybody changes them."""
     _snapshot()

@@ -17,7 +17,7 @@ from typing import Any
 
 from wornpage.session.python import attributes, setters
 from wornpage.session.python.atoms import NoFingerprint, home_of
-from wornpage.session.python.effects import Watch
+from wornpage.session.python.effects import Watch, look_anew
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
 from wornpage.session.python.keeping import bring_back
 from wornpage.session.python.marking import compile_telling
@@ -363,7 +363,9 @@ class Tracker:
         with self.looking():
             hung = attributes.left(self.names_now(), self._reached) if attributes.noter.has_noted else ""
             left = self.watch.left_behind(named=named) if self.watch else ""
-            return hung or setters.changed() or self.earlier_effects or left
+            if hung := hung or setters.changed():
+                look_anew()
+            return hung or self.earlier_effects or left
 
     def _reached(self) -> Collection[int] | None:
         """Ids of all that the page's names reach; None if there is more than can be looked through."""
