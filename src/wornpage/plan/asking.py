@@ -57,6 +57,8 @@ class Asking:
     def _ask_session(self, index: int, marks: list[tuple[ValueMark, int]]) -> bool:
         try:
             answered = self._answers(index + 1, marks)
+            if len(marks) > 1 and any(one.found.changed for one in answered):
+                answered = self._one_by_one(index + 1, marks)
         except SessionOver:
             what = "the session ended while a value mark after this place was read."
             self.problems.append(Problem(marks[0][0].span, what))
@@ -65,6 +67,16 @@ class Asking:
         for (mark, seed), one in zip(marks, answered, strict=True):
             self._take(mark, seed, one)
         return True
+
+    def _one_by_one(self, index: int, marks: list[tuple[ValueMark, int]]) -> tuple[Answered, ...]:
+        """One of several has changed something: each alone, in a session that none before it has changed, to know which."""
+        answered: list[Answered] = []
+        self.sessions.close(MAIN)
+        for mark in marks:
+            answered += self._answers(index, [mark])
+            if answered[-1].found.changed:
+                self.sessions.close(MAIN)
+        return tuple(answered)
 
     def _answers(self, index: int, marks: list[tuple[ValueMark, int]]) -> tuple[Answered, ...]:
         """What the session says. Files that steps below wrote over are made again only for marks that look at them."""

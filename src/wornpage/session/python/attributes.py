@@ -35,12 +35,14 @@ _BY_NAME = (FunctionType, BuiltinFunctionType, MethodType, type)
 class Noter:
     """Notes what is given attributes, without holding it."""
 
-    __slots__ = ("passed", "slotted", "tables", "things")
+    __slots__ = ("in_modules", "passed", "slotted", "tables", "things")
 
     def __init__(self) -> None:
         self.things: dict[int, tuple[weakref.ref[Any], set[str]]] = {}
         self.passed: set[type] = set()
         """Kinds that need not be noted, which is soon seen."""
+        self.in_modules: set[tuple[int, str]] = set()
+        """Names that code has set in modules, by the identity of their tables."""
         self.tables: dict[int, Table] = {}
         self.slotted: dict[int, tuple[Any, dict[str, object]]] = {}
         """What keeps its attributes in slots, and what they were: it lets itself be held, but not be noted."""
@@ -50,6 +52,7 @@ class Noter:
         self.things.clear()
         self.tables.clear()
         self.slotted.clear()
+        self.in_modules.clear()
 
     @property
     def has_noted(self) -> bool:
@@ -66,6 +69,10 @@ class Noter:
             else:
                 known[1].add(name)
         return thing
+
+    def has_set(self, table: object, name: str) -> bool:
+        """Whether code of the page has set a name in the module that has this table."""
+        return (id(table), name) in self.in_modules or (id(table), ANY) in self.in_modules
 
     def by(self, function: Any, *arguments: Any, **more: Any) -> Any:
         """Call what is called `setattr` or `delattr`."""
@@ -85,7 +92,10 @@ class Noter:
     def _note(self, thing: Any, name: str) -> None:
         """Modules are looked at as wholes; the project's classes are its own affair."""
         key, kind = id(thing), type(thing)
-        if isinstance(thing, ModuleType) or is_local(kind.__module__):
+        if isinstance(thing, ModuleType):
+            self.in_modules.add((id(vars(thing)), name))
+            return
+        if is_local(kind.__module__):
             self.passed.add(kind)
             return
         if _table_of(thing) is None:

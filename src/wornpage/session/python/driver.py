@@ -272,6 +272,7 @@ class Driver:
         needs = ""
         with self.tracker.looking():
             self.tracker.watch, before, effects = Watch(), ambient.changed(), ""
+        loaded = len(sys.modules)
         for mark in message["marks"]:
             try:
                 answers.append(self._answered(mark))
@@ -279,9 +280,12 @@ class Driver:
             except MustReplay as missing:
                 needs = missing.name
                 break
-        if answers and not needs and (effects or self.tracker.effects() or ambient.changed() != before):
-            ambient.put(before)
-            _blame(answers, message["marks"])
+        if answers and not needs:
+            has_set = ambient.changed() != before
+            if has_set:
+                ambient.put(before)  # by a library that came in for a mark, it is no mark's doing
+            if effects or self.tracker.effects() or (has_set and len(sys.modules) == loaded):
+                _blame(answers, message["marks"])
         self.send({"event": "answers", "answers": answers, "needs": needs, "after": self.streams.mark()})
 
     def _answered(self, mark: Message) -> Message:

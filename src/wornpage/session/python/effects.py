@@ -17,7 +17,7 @@ from typing import Any, NamedTuple
 
 from wornpage.session.python import registries, switches
 from wornpage.session.python.atoms import NoFingerprint
-from wornpage.session.python.attributes import hung
+from wornpage.session.python.attributes import hung, noter
 from wornpage.session.python.fingerprint import fingerprint, module_token
 from wornpage.session.python.looks import Look, Looks
 from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
@@ -452,6 +452,8 @@ def _changed_names(before: Mapping[str, Any], now: Mapping[str, object]) -> str:
             continue
         if old is _NOTHING and "__getattr__" in now and _is_of_package(name, new, now):
             continue  # the module loads it when it is first asked for
+        if old is _NOTHING and _is_made_by_package(new, now) and not noter.has_set(now, name):
+            continue  # the library has put together something of its own, as some do at the first call
         return name
     return ""
 
@@ -460,6 +462,12 @@ def _is_of_package(name: str, value: object, names: Mapping[str, object]) -> boo
     """Whether a function or class belongs, under its own name, to the package of the module with these names."""
     home = value.__module__ if isinstance(value, FunctionType | type) and value.__name__ == name else None
     return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]
+
+
+def _is_made_by_package(value: object, names: Mapping[str, object]) -> bool:
+    """Whether a function, or an object of a class, is of the package of the module with these names."""
+    home = value.__module__ if isinstance(value, FunctionType) else type(value).__module__
+    return str(home).partition(".")[0] == str(names.get("__name__", "")).partition(".")[0]
 
 
 _NOTHING = object()

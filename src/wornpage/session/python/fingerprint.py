@@ -12,6 +12,7 @@ import io
 import os
 import pickle
 import sys
+from functools import cached_property
 from types import (
     BuiltinFunctionType,
     CellType,
@@ -35,7 +36,7 @@ from wornpage.session.python.arrays import (
     told,
     warns_of_writing,
 )
-from wornpage.session.python.atoms import ATOMS, NoFingerprint, attributes_of, is_a
+from wornpage.session.python.atoms import ATOMS, NoFingerprint, attributes_of, is_a, lasting_attributes
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.names import is_of_page
 from wornpage.session.python.sharing import pattern
@@ -142,7 +143,26 @@ class Canonical(pickle.Pickler):
             raise NoFingerprint("a kind of array that does not tell others that it must not be written to")
         if kind.__module__.startswith("pandas.") and not self.inside:
             return _token, (("pandas", _hashed(value, self.fast, inside=True)),)
-        return canonical_pandas(value)
+        return _without_caches(value) or canonical_pandas(value)
+
+
+_caches: dict[type, frozenset[str]] = {}
+"""Attributes of classes of libraries that are only remembered (`functools.cached_property`)."""
+
+
+def _without_caches(value: Any) -> Any:
+    """An object of a library's by what it keeps, without what it has only remembered of that; None if there is no such thing."""
+    kind = type(value)
+    names = _caches.get(kind)
+    if names is None:
+        held = (name for base in kind.__mro__ for name, one in vars(base).items() if type(one) is cached_property)
+        names = _caches[kind] = frozenset(held)
+    if not names or names.isdisjoint(lasting_attributes(value) or ()):
+        return None
+    reduced = value.__reduce_ex__(5)
+    if not isinstance(reduced, tuple) or len(reduced) < 3 or type(reduced[2]) is not dict:
+        return None
+    return (*reduced[:2], {name: one for name, one in reduced[2].items() if name not in names}, *reduced[3:])
 
 
 def _token(*parts: Any) -> object:
