@@ -250,3 +250,15 @@ class Shared(unittest.TestCase):
         self.assertEqual(pattern([[], []]), "")
         self.assertNotEqual(pattern([inner, inner]), "")
         self.assertNotEqual(pattern([inner, inner, []]), pattern([[], inner, inner]))
+
+
+class Caches(unittest.TestCase):
+    def test_what_a_library_only_remembers_is_no_content(self) -> None:
+        import networkx as nx
+
+        graph = nx.path_graph(3)
+        before = fingerprint(graph)
+        self.assertEqual((list(graph.nodes), graph.degree[1], len(graph.edges)), ([0, 1, 2], 2, 2))
+        self.assertEqual(fingerprint(graph), before)
+        graph.nodes[1]["room"] = "Quay"
+        self.assertNotEqual(fingerprint(graph), before)
