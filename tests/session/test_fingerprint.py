@@ -257,8 +257,8 @@ class Caches(unittest.TestCase):
         import networkx as nx
 
         graph = nx.path_graph(3)
-        before = fingerprint(graph)
+        before = fingerprint(graph).partition("+")[0]  # behind it stands who holds what twice, as views do
         self.assertEqual((list(graph.nodes), graph.degree[1], len(graph.edges)), ([0, 1, 2], 2, 2))
-        self.assertEqual(fingerprint(graph), before)
+        self.assertEqual(fingerprint(graph).partition("+")[0], before)
         graph.nodes[1]["room"] = "Quay"
-        self.assertNotEqual(fingerprint(graph), before)
+        self.assertNotEqual(fingerprint(graph).partition("+")[0], before)
