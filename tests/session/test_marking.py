@@ -11,6 +11,7 @@ import unittest
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from typing import Any
+from unittest import mock
 
 from wornpage.session.python import attributes, setters
 from wornpage.session.python.held import place_of
@@ -186,6 +187,17 @@ class Setters(unittest.TestCase):
             setters.begin_chunk()
             with self.subTest(body):
                 self.assertEqual(self.changed(code, body), "")
+
+    def test_the_page_itself_is_not_looked_through(self) -> None:
+        class Page(types.ModuleType):
+            @property
+            def __dict__(self) -> dict[str, Any]:  # type: ignore[override]
+                raise AssertionError("every name of the page would count as read")
+
+        page = Page("__main__")
+        with mock.patch.dict(sys.modules, {"__main__": page}):
+            run("class A:\n    def set_it(self, v): self.v = v\na = A()\na.set_it(3)")
+        self.assertEqual(setters.changed(), "")
 
     def test_names_that_set_something(self) -> None:
         for name in (

@@ -135,16 +135,21 @@ def _library_of(function: Any) -> str:
     else:
         return ""
     root = str(home or "").partition(".")[0]
-    if root in _CARRIED or root in sys.stdlib_module_names or root in {"", "wornpage", "__main__"}:
+    if _is_passed(root):
         return ""
     return "" if is_local(str(home)) or (kind is FunctionType and is_of_page(function)) else root
+
+
+def _is_passed(root: str) -> bool:
+    """Whether a library's settings are carried, or looked at in another way; or whether it is the page itself, which is not asked."""
+    return root in _CARRIED or root in sys.stdlib_module_names or root in {"", "wornpage", "__main__", "__mp_main__"}
 
 
 def _home_of_held(owner: Any) -> str:
     """The module of an object that its library holds in one of its modules; empty for one that only the page has."""
     home, kind = str(type(owner).__module__), type(owner).__qualname__
     root = home.partition(".")[0]
-    if root in _CARRIED or root in sys.stdlib_module_names or _unheld[home, kind] >= _QUIET:
+    if _is_passed(root) or is_local(home) or _unheld[home, kind] >= _QUIET:
         return ""
     _unheld[home, kind] += 1
     for name, module in list(sys.modules.items()):
