@@ -183,6 +183,10 @@ class Setters(unittest.TestCase):
             ("class A:\n    def set_it(self, v): self.v = v\n", "a = shelves.A()\na.set_it(3)"),
             ("def add_all(v): return [v]\n", "x = shelves.add_all(3)\ns = set()\ns.add(1)"),
             ("", "def set_it(v): return v\nset_it(3)"),
+            (
+                "",
+                "class P:\n    def __getattr__(self, name): raise ValueError(name)\n    def __call__(self): return 3\nset_it = P()\nfound = set_it()",
+            ),
         ):
             setters.begin_chunk()
             with self.subTest(body):

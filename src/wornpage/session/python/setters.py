@@ -77,7 +77,7 @@ def begin_chunk() -> None:
 def beginning(function: Any) -> Any:
     """`function`, which is about to be called."""
     library = _library_of(function)
-    name = getattr(function, "__qualname__", "")
+    name = getattr(function, "__qualname__", "") if library else ""
     if not library or _quiet[library, name] >= _QUIET or len(_open) > _QUIET:
         _open.append(_NOTHING)
     else:
@@ -125,13 +125,13 @@ _NOTHING = Open("", "", 0, {})
 def _library_of(function: Any) -> str:
     """The library that a function belongs to; empty for what sets nothing of a library's: a method of an object of the page's."""
     kind = type(function)
-    if kind is FunctionType or isinstance(function, type):
+    if kind is FunctionType or issubclass(kind, type):  # an object that stands for another is not asked what it is
         home = function.__module__
     elif kind is BuiltinFunctionType:
         home = function.__module__ if isinstance(function.__self__, ModuleType) else ""
     elif kind is MethodType:
         owner = function.__self__
-        home = owner.__module__ if isinstance(owner, type) else _home_of_held(owner)
+        home = owner.__module__ if issubclass(type(owner), type) else _home_of_held(owner)
     else:
         return ""
     root = str(home or "").partition(".")[0]
