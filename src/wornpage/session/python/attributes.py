@@ -18,7 +18,7 @@ from types import BuiltinFunctionType, FunctionType, MethodType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import singles
-from wornpage.session.python.atoms import attributes_of
+from wornpage.session.python.atoms import attributes_of, is_a
 from wornpage.session.python.held import place_in_library
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import is_of_page
@@ -82,7 +82,7 @@ class Noter:
 
     def within(self, thing: Any, root: Any) -> Any:
         """`thing`, in which something is about to change; the way to it begins with `root`, which may be a library."""
-        if isinstance(root, ModuleType) and _is_library(root.__name__) and not singles.name_of(thing):
+        if is_a(root, ModuleType) and _is_library(root.__name__) and not singles.name_of(thing):
             if type(thing) not in _CONTAINERS:
                 self.of(thing, ANY)
             elif id(thing) not in self.tables:
@@ -92,7 +92,7 @@ class Noter:
     def _note(self, thing: Any, name: str) -> None:
         """Modules are looked at as wholes; the project's classes are its own affair."""
         key, kind = id(thing), type(thing)
-        if isinstance(thing, ModuleType):
+        if is_a(thing, ModuleType):
             self.in_modules.add((id(vars(thing)), name))
             return
         if is_local(kind.__module__):
@@ -175,9 +175,9 @@ def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | N
     noted = [(ref(), changed) for ref, changed in list(noter.things.values())]
     noted = [(thing, changed) for thing, changed in noted if thing is not None]
     found: list[tuple[Any, set[str]]] = [
-        (thing, changed) for thing, changed in noted if isinstance(thing, _BY_NAME) and not _is_the_pages(thing)
+        (thing, changed) for thing, changed in noted if is_a(thing, _BY_NAME) and not _is_the_pages(thing)
     ]
-    others = [(thing, changed) for thing, changed in noted if not isinstance(thing, _BY_NAME) and not _is_drawn(thing)]
+    others = [(thing, changed) for thing, changed in noted if not is_a(thing, _BY_NAME) and not _is_drawn(thing)]
     if not others:
         return found
     held = {id(value) for value in names.values()}
@@ -208,7 +208,7 @@ def _still_there(keys: list[tuple[int, set[str]]], *holding: list[Any]) -> list[
 
 def _is_the_pages(thing: Any) -> bool:
     """Whether a function or class is the page's or the project's, which are kept, or looked at, with all they have."""
-    inner = thing.__func__ if isinstance(thing, MethodType) else thing
+    inner = thing.__func__ if is_a(thing, MethodType) else thing
     return is_local(getattr(inner, "__module__", None) or "") or is_of_page(inner)
 
 
@@ -224,7 +224,7 @@ def _parts(table: Any) -> Iterable[object]:
 
 def _is_drawn(thing: Any) -> bool:
     artist = getattr(sys.modules.get("matplotlib.artist"), "Artist", None)
-    return (artist is not None and isinstance(thing, artist)) or type(thing).__module__.startswith(_DRAWING)
+    return (artist is not None and is_a(thing, artist)) or type(thing).__module__.startswith(_DRAWING)
 
 
 def _is_lost(thing: Any, changed: set[str]) -> bool:
@@ -252,13 +252,13 @@ def _within(state: Any, depth: int = 0) -> list[Any]:
 def _table_of(thing: Any) -> Any:
     """What a thing keeps its attributes in; None if it has nothing of the kind."""
     try:
-        return thing.__dict__ if isinstance(thing, type) else object.__getattribute__(thing, "__dict__")
+        return thing.__dict__ if is_a(thing, type) else object.__getattribute__(thing, "__dict__")
     except Exception:
         return None
 
 
 def _words(thing: Any) -> str:
-    if isinstance(thing, _BY_NAME):
+    if is_a(thing, _BY_NAME):
         return f"{getattr(thing, '__module__', '')}.{getattr(thing, '__qualname__', '')}"
     name = getattr(thing, "name", "")
     called = f" {name!r}" if isinstance(name, str) and name else ""
