@@ -467,7 +467,8 @@ def _is_of_package(name: str, value: object, names: Mapping[str, object]) -> boo
 def _is_made_by_package(value: object, names: Mapping[str, object]) -> bool:
     """Whether a function, or an object of a class, is of the package of the module with these names."""
     home = value.__module__ if isinstance(value, FunctionType) else type(value).__module__
-    return str(home).partition(".")[0] == str(names.get("__name__", "")).partition(".")[0]
+    root = str(names.get("__name__", "")).partition(".")[0]
+    return root not in sys.stdlib_module_names and str(home).partition(".")[0] == root
 
 
 _NOTHING = object()
