@@ -7,6 +7,7 @@ the running chunk otherwise, since what it makes is still right.
 from __future__ import annotations
 
 import datetime
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -69,11 +70,19 @@ class Desk:
             self._wanted = True
             stopper = self._stopper  # that of the pressing which does not know of it; the next one reads the page anew
             self._bell.notify()
-        running = stopper.running
+        running = self._running(stopper)
         is_right = running is None or self._is_still_right(running)
         stopper.stop(at_once=not is_right)
         if running is not None and is_right:
             self._show_meanwhile(stopper)
+
+    def _running(self, stopper: Stopper) -> Chunk | None:
+        """The chunk that runs; one that is told of runs in a moment."""
+        for _ in range(20):
+            if stopper.running is not None or not self.busy:
+                break
+            time.sleep(0.01)
+        return stopper.running
 
     def _show_meanwhile(self, stopper: Stopper) -> None:
         """Show what was written while a chunk runs on; what comes of the pressings counts more."""
