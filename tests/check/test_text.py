@@ -29,6 +29,8 @@ class Text(FolderCase):
                 ((number, said),) = self.found(f"{TABLE}\n{line}\n", "captions")
                 self.assertEqual(number, 5)
                 self.assertIn(f"Write `{word}: …`", said)
+        self.write("part.md", "\n" * 30 + TABLE + "\nTable: in a file\n")
+        self.assertEqual(self.lines("{insert part.md}\n", "captions"), [34])
         for line in ("Tables: all", "\\Caption: no", "Table 1 shows it.", "**Table:** no", "Caption: real"):
             with self.subTest(line):
                 self.assertEqual(self.lines(f"{TABLE}\n{line}\n", "captions"), [])

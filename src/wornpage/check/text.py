@@ -14,6 +14,7 @@ from wornpage.compose.pictures import picture
 from wornpage.output.stationery import Stationery
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks, templates
+from wornpage.source.grammar import CAPTION
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.walk import walk, words_of
@@ -208,14 +209,12 @@ def captions(page: Page) -> Iterator[Problem]:
             continue
         first = block.children[0]
         match = _LIKE_A_CAPTION.match(first.text) if isinstance(first, n.Text) else None
-        if match and not page.text.split("\n")[block.span.line - 1].lstrip().startswith("\\"):
-            word = "Label" if match["word"].lower() == "label" else "Caption"
-            hint = (
-                f"Write `{word}: …`; figures and tables are numbered by themselves."
-                if word == "Caption"
-                else f"Write `{word}: …`."
-            )
-            yield Problem(block.span, f"`{match[0]}` begins no {word.lower()} here, but a paragraph.", hint)
+        if match and not CAPTION.match(match.string):  # which begins a paragraph only where a backslash says so
+            word, more = "Caption", "; figures and tables are numbered by themselves"
+            if match["word"].lower() == "label":
+                word, more = "Label", ""
+            what = f"`{match[0]}` begins no {word.lower()} here, but a paragraph."
+            yield Problem(block.span, what, f"Write `{word}: …`{more}.")
 
 
 def _sequences(node: n.Node) -> list[n.Blocks]:

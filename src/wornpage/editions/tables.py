@@ -71,18 +71,16 @@ def _json(path: Path) -> Iterator[tuple[int, dict[str, object]]]:
 def _lines_of_items(text: str) -> Iterator[int]:
     """The lines in which the items of a list begin, in sound JSON."""
     read = json.JSONDecoder().raw_decode
-    at, line = text.index("[") + 1, text.count("\n", 0, text.index("[")) + 1
-    while True:
-        gap = _GAP.match(text, at)
-        start = gap.end() if gap else at
-        if text[start] == "]":
-            return
-        yield line + text.count("\n", at, start)
-        line += text.count("\n", at, end := read(text, start)[1])
-        at = end
+    counted, line, item = 0, 1, _ITEM.match(text, text.index("[") + 1)
+    while item:
+        line += text.count("\n", counted, item.end())
+        yield line
+        counted = item.end()
+        item = _ITEM.match(text, read(text, counted)[1])
 
 
-_GAP = re.compile(r"[\s,]*")
+_ITEM = re.compile(r"[\s,]*(?=[^\s,\]])")
+"""What stands before a further item."""
 
 
 def _excel(path: Path) -> Iterator[tuple[int, dict[str, object]]]:

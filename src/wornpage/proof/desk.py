@@ -7,7 +7,6 @@ the running chunk otherwise, since what it makes is still right.
 from __future__ import annotations
 
 import datetime
-import time
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
@@ -52,6 +51,8 @@ class Desk:
         self.busy = ""
         self._nursery = Nursery(whatever_is_given=True)
         self._stopper = Stopper()
+        self._ended: Stopper | None = None
+        """That of the pressing whose end is told already."""
         self._source: Page | None = None
         self._sections = Sections()
         self._before: list[tuple[str, ...]] = []
@@ -70,19 +71,11 @@ class Desk:
             self._wanted = True
             stopper = self._stopper  # that of the pressing which does not know of it; the next one reads the page anew
             self._bell.notify()
-        running = self._running(stopper)
+        running = stopper.running
         is_right = running is None or self._is_still_right(running)
         stopper.stop(at_once=not is_right)
         if running is not None and is_right:
             self._show_meanwhile(stopper)
-
-    def _running(self, stopper: Stopper) -> Chunk | None:
-        """The chunk that runs; one that is told of runs in a moment."""
-        for _ in range(20):
-            if stopper.running is not None or not self.busy:
-                break
-            time.sleep(0.01)
-        return stopper.running
 
     def _show_meanwhile(self, stopper: Stopper) -> None:
         """Show what was written while a chunk runs on; what comes of the pressings counts more."""
@@ -91,7 +84,7 @@ class Desk:
             return
         parts = parts_of(proof, self.mark)
         with self._showing:
-            if self._stopper is stopper and stopper.running is not None:
+            if self._stopper is stopper and self._ended is not stopper:
                 self._show(parts)
 
     def close(self) -> None:
@@ -156,6 +149,7 @@ class Desk:
         self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
         self.problems, self.busy = [problem.to_data() for problem in proof.warnings], ""
         with self._showing:
+            self._ended = self._stopper
             changed = self._show(parts)
         self._state()
         save_all()
@@ -178,7 +172,7 @@ class Desk:
             self.tell("pdf", {"version": self.version})
 
     def _failed(self, problems: list[Problem], chunks: tuple[ChunkOutcome, ...]) -> None:
-        self.problems, self.busy = [problem.to_data() for problem in problems], ""
+        self.problems, self.busy, self._ended = [problem.to_data() for problem in problems], "", self._stopper
         for one in chunks:
             self.chunks[one.label] = _told(one, self.chunks.get(one.label, {}).get("line", 0))
         self._state()

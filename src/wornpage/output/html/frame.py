@@ -44,13 +44,11 @@ def _filled(template: str, names: list[str], present: list[str], values: Mapping
         return environment.from_string(template).render(**values, **holders).split(mark)
     except TemplateSyntaxError as error:
         raise FrameFault(error.lineno, f"the frame of the page cannot be read: {error.message}.") from None
-    except TemplateError as error:
+    except Exception as error:  # whatever its author has the template do: add words to numbers, divide by nothing
         named = re.search(r"'(\w+)' is undefined", str(error))
         hint = near_miss(named[1], [*values, *holders]) if named else ""
-        raise FrameFault(_line_of(error), f"the frame of the page cannot be filled: {error}.", hint) from None
-    except Exception as error:  # whatever its author has the template do: add words to numbers, divide by nothing
-        what = f"the frame of the page cannot be filled: {type(error).__name__}: {error}."
-        raise FrameFault(_line_of(error), what) from None
+        said = str(error) if isinstance(error, TemplateError) else f"{type(error).__name__}: {error}"
+        raise FrameFault(_line_of(error), f"the frame of the page cannot be filled: {said}.", hint) from None
 
 
 class FrameFault(Exception):

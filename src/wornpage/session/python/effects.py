@@ -85,9 +85,6 @@ class Watch:
         if found:
             _known.forget()
             return found
-        new_local = sorted(name for name in local_modules() if name not in self.modules)
-        if new_local:
-            return f"it imported {new_local[0]}, a module of the project"
         for name, token in self.local.items():
             if module_token(name) != token:
                 return f"it changed {name}, a module of the project"
@@ -109,7 +106,8 @@ class Watch:
             return f"it put a module {made[0]} of its own making in place"
         if registered() != _baseline[0]:
             return "it registered a class as another's"
-        return ""
+        new_local = sorted(name for name in local_modules() if name not in self.modules)
+        return f"it imported {new_local[0]}, a module of the project" if new_local else ""
 
     def _left_threads(self) -> bool:
         """Whether there are more threads than before; those of a pool that was closed have a moment to end."""

@@ -19,33 +19,25 @@ class Generator(NamedTuple):
 
     library: str
     seed: Callable[[Any, int], object]
-    state: Callable[[Any], Any]
-    put: Callable[[Any, Any], object]
     told: Callable[[Any], object]
-    """A state as something that can be compared."""
+    """Where it stands, as something that can be compared."""
+    state: Callable[[Any], Any] | None = None
+    """The same, so that it can be put back; None for one that tells only by drawing from it."""
+    put: Callable[[Any, Any], object] | None = None
 
 
-def _next_of_polars(module: Any) -> tuple[int, ...]:
-    """What polars would draw next: its generator tells nothing else, and is put back only to where it began."""
-    drawn = tuple(module.Series(range(8)).shuffle())
-    if drawn == _first.get("polars", drawn):
-        module.set_random_seed(_seed)
-    return drawn
+def _numpy_told(module: Any) -> object:
+    state = module.get_state()
+    return (state[1].tobytes(), *state[2:])
 
 
 GENERATORS = {
-    "numpy": Generator(
-        "numpy.random", lambda m, n: m.seed(n), lambda m: m.get_state(), lambda m, s: m.set_state(s),
-        lambda s: (s[1].tobytes(), *s[2:]),
-    ),
+    "numpy": Generator("numpy.random", lambda m, n: m.seed(n), _numpy_told, lambda m: m.get_state(), lambda m, s: m.set_state(s)),
     "torch": Generator(
-        "torch", lambda m, n: m.manual_seed(n), lambda m: m.get_rng_state(), lambda m, s: m.set_rng_state(s),
-        lambda s: s.numpy().tobytes(),
+        "torch", lambda m, n: m.manual_seed(n), lambda m: m.get_rng_state().numpy().tobytes(),
+        lambda m: m.get_rng_state(), lambda m, s: m.set_rng_state(s),
     ),
-    "polars": Generator(
-        "polars", lambda m, n: m.set_random_seed(n), _next_of_polars, lambda m, s: m.set_random_seed(_seed),
-        lambda s: s,
-    ),
+    "polars": Generator("polars", lambda m, n: m.set_random_seed(n), lambda m: tuple(m.Series(range(8)).shuffle())),
 }  # fmt: skip
 """Beside Python's own."""
 _seed = 0
@@ -79,13 +71,16 @@ def _there() -> list[tuple[str, Any]]:
 
 
 def _plant(name: str, module: Any) -> None:
-    GENERATORS[name].seed(module, _seed)
-    _first[name] = _told(name, module)
+    one = GENERATORS[name]
+    one.seed(module, _seed)
+    _first[name] = one.told(module)
+    if one.state is None:
+        one.seed(module, _seed)
 
 
-def _told(name: str, module: Any) -> object:
-    generator = GENERATORS[name]
-    return generator.told(generator.state(module))
+def _state_of(name: str, module: Any) -> Any:
+    state = GENERATORS[name].state
+    return None if state is None else state(module)
 
 
 @contextmanager
@@ -93,24 +88,25 @@ def untouched() -> Iterator[None]:
     """While something is brought in for the running code: numbers that libraries draw as they are imported are not its own."""
     global _drawn, _asked
     state, asked, counted = random.getstate(), _asked, _drawn
-    states = {name: GENERATORS[name].state(module) for name, module in _there()}
+    there = {name: _state_of(name, module) for name, module in _there()}
     try:
         yield
     finally:
         random.setstate(state)
         _drawn, _asked = counted, asked
         for name, module in _there():
-            if name in states:
-                GENERATORS[name].put(module, states[name])
-            else:
-                GENERATORS[name].seed(module, _seed)
+            one = GENERATORS[name]
+            if name not in there:
+                one.seed(module, _seed)
+            elif one.put is not None:
+                one.put(module, there[name])
 
 
 def used() -> bool:
-    """Whether random numbers have been drawn from the chunk's seed since it was planted."""
+    """Whether random numbers have been drawn from the chunk's seed since it was planted. To be asked at the end: asking may draw."""
     if _asked or random.getstate() != _first.get("random"):
         return True
-    return any(name in _first and _told(name, module) != _first[name] for name, module in _there())
+    return any(name in _first and GENERATORS[name].told(module) != _first[name] for name, module in _there())
 
 
 _first: dict[str, object] = {}
