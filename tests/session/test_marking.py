@@ -215,7 +215,7 @@ class Setters(unittest.TestCase):
             "config",
         ):
             self.assertTrue(setters.looks_like_one(name), name)
-        for name in ("settle", "address", "add", "reuse", "get", "asset", "user", "set_index"):
+        for name in ("settle", "address", "add", "reuse", "get", "asset", "user"):
             self.assertFalse(setters.looks_like_one(name), name)
 
 

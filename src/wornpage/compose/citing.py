@@ -166,8 +166,9 @@ class Citing:
         place = self.places.get(id(mark), -1)
         if not 0 <= place < len(self.result.cites):
             return ()
-        runs = _runs((self.result.within if in_note and self.result.note else self.result.cites)[place])
-        runs = _in_mid_sentence(runs) if in_note and self.result.note and not begins else runs
+        is_within = in_note and self.result.note
+        runs = _runs((self.result.within if is_within else self.result.cites)[place])
+        runs = _in_mid_sentence(runs) if is_within and not begins else runs
         words = _nodes(runs, mark.span, self._list_for(mark.span, page))
         made = n.Citation(mark.span, f"cite-{place + 1}", words, mark.raw)
         if not self.result.note or mark.form in {"author", "year"}:

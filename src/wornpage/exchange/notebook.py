@@ -51,9 +51,8 @@ def page_of_notebook(text: str, name: str, title: str, folder: str) -> Notebook:
 
 def _language(data: dict[str, Any]) -> str:
     about = data.get("metadata") or {}
-    told = about.get("kernelspec") or {}, about.get("language_info") or {}
-    named = told[0].get("language") or told[1].get("name") or "python"
-    return str(named).lower()
+    runner, language = about.get("kernelspec") or {}, about.get("language_info") or {}
+    return str(runner.get("language") or language.get("name") or "python").lower()
 
 
 class _Reading:

@@ -68,8 +68,6 @@ class Account:
         self.changed: dict[str, object] = {}
         self.in_place: set[str] = set()
         """Changed names that stand for the same object as before."""
-        self.changed_in_library = ""
-        """The first table of a library that the chunk has changed by a name of the page."""
         self.sharing: set[str] = set()
         """Names whose being held together with others the chunk depends on."""
         self._here: dict[str, Reach] = {}
@@ -321,10 +319,14 @@ class Account:
         if name not in self.in_place:
             return place_of(name, value, code)
         provider = self.tracker.table[name]["provider"]
-        if "attribute" not in provider:
-            return None
-        self.changed_in_library = self.changed_in_library or f"{provider['module']}.{provider['attribute']}"
-        return provider["module"], provider["attribute"]
+        return (provider["module"], provider["attribute"]) if "attribute" in provider else None
+
+    def changed_in_library(self) -> str:
+        """The first table of a library that the chunk has changed by a name of the page, once that is written; empty for none."""
+        providers = (
+            self.tracker.table[name]["provider"] for name in sorted(self.in_place) if name in self.tracker.table
+        )
+        return next((f"{one['module']}.{one['attribute']}" for one in providers if "attribute" in one), "")
 
     def _over(self, name: str, value: object) -> list[str]:
         """Names of the functions and classes of the page that a value is made of."""

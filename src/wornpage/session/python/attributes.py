@@ -7,19 +7,18 @@ names keeps the attribute. Whatever is about to be given an attribute by code of
 
 from __future__ import annotations
 
-import builtins
 import gc
-import operator
 import sys
 import weakref
-from collections.abc import Callable, Collection, Iterable, Iterator
-from itertools import chain
+from collections import Counter
+from collections.abc import Callable, Collection, Iterator
+from functools import partial
 from types import BuiltinFunctionType, FunctionType, MethodType, ModuleType
-from typing import Any, NamedTuple
+from typing import Any
 
-from wornpage.session.python import singles
+from wornpage.session.python import registries, singles
 from wornpage.session.python.atoms import attributes_of, is_a
-from wornpage.session.python.held import place_in_library
+from wornpage.session.python.held import CARRIED, place_in_library
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import is_of_page
 
@@ -27,9 +26,14 @@ ANY = "*"
 """Some attribute: which one was not told by name."""
 _DRAWING = ("matplotlib.ticker", "matplotlib.axis", "matplotlib.spines", "matplotlib.dates", "matplotlib.backend")
 """Modules of what belongs to figures, which are kept or shown as wholes."""
-_WHOLE = frozenset({"numpy", "pandas", "wornpage", "sys", "os", "warnings", "builtins", "__main__"})
+_WHOLE = CARRIED | {"numpy", "pandas"}
+"""Modules whose tables are looked at, or carried, in another way."""
 _CONTAINERS = (dict, list, set)
 _BY_NAME = (FunctionType, BuiltinFunctionType, MethodType, type)
+_DEEP = 2
+"""Tables in tables of an object's state that are looked into."""
+_FEW = 50
+"""Things with slots that are looked at in a chunk."""
 
 
 class Noter:
@@ -39,11 +43,13 @@ class Noter:
 
     def __init__(self) -> None:
         self.things: dict[int, tuple[weakref.ref[Any], set[str]]] = {}
+        """Things by their identity, with the names of the attributes."""
         self.passed: set[type] = set()
         """Kinds that need not be noted, which is soon seen."""
         self.in_modules: set[tuple[int, str]] = set()
         """Names that code has set in modules, by the identity of their tables."""
-        self.tables: dict[int, Table] = {}
+        self.tables: dict[int, tuple[str, registries.Table]] = {}
+        """Tables of libraries, each with its library, and with what was in it."""
         self.slotted: dict[int, tuple[Any, dict[str, object]]] = {}
         """What keeps its attributes in slots, and what they were: it lets itself be held, but not be noted."""
 
@@ -74,19 +80,14 @@ class Noter:
         """Whether code of the page has set a name in the module that has this table."""
         return (id(table), name) in self.in_modules or (id(table), ANY) in self.in_modules
 
-    def by(self, function: Any, *arguments: Any, **more: Any) -> Any:
-        """Call what is called `setattr` or `delattr`."""
-        if arguments and function in (builtins.setattr, builtins.delattr):
-            self.of(arguments[0], ANY)
-        return function(*arguments, **more)
-
     def within(self, thing: Any, root: Any) -> Any:
         """`thing`, in which something is about to change; the way to it begins with `root`, which may be a library."""
         if is_a(root, ModuleType) and _is_library(root.__name__) and not singles.name_of(thing):
             if type(thing) not in _CONTAINERS:
                 self.of(thing, ANY)
             elif id(thing) not in self.tables:
-                self.tables[id(thing)] = Table(thing, root.__name__, tuple(_parts(thing)))
+                table = registries.Table(thing, list(registries.parts_of(thing)))
+                self.tables[id(thing)] = root.__name__, table
         return thing
 
     def _note(self, thing: Any, name: str) -> None:
@@ -94,53 +95,30 @@ class Noter:
         key, kind = id(thing), type(thing)
         if is_a(thing, ModuleType):
             self.in_modules.add((id(vars(thing)), name))
-            return
-        if is_local(kind.__module__):
+        elif is_local(kind.__module__):
             self.passed.add(kind)
-            return
-        if _table_of(thing) is None:
-            if len(self.slotted) < _FEW and (held := attributes_of(thing)):
-                self.slotted.setdefault(key, (thing, held))
-            else:
+        elif _table_of(thing) is not None:
+            try:
+                self.things[key] = weakref.ref(thing, lambda _: self.things.pop(key, None)), {name}
+            except TypeError:
                 self.passed.add(kind)
-            return
-        try:
-            self.things[key] = weakref.ref(thing, lambda _: self.things.pop(key, None)), {name}
-        except TypeError:
+        elif len(self.slotted) < _FEW and (held := attributes_of(thing)):
+            self.slotted.setdefault(key, (thing, held))
+        else:
             self.passed.add(kind)
-
-
-class Table(NamedTuple):
-    """A table of a library's, with what was in it."""
-
-    held: Any
-    library: str
-    before: tuple[object, ...]
 
 
 noter = Noter()
-_DEEP = 2
-"""Tables in tables of an object's state that are looked into."""
-_FEW = 50
-"""Things with slots that are looked at in a chunk."""
-_hung_in_slots: dict[int, Any] = {}
-"""Things of libraries in whose slots code has put something."""
-_filled: dict[int, tuple[Any, str]] = {}
-"""Tables of libraries that code has changed, with words for each."""
-_hung: dict[str, tuple[weakref.ref[Any], str]] = {}
-"""What hangs on things of libraries: by words for it, the thing and the attribute."""
+_hung: dict[tuple[int, str], tuple[str, Callable[[], object]]] = {}
+"""What hangs on things of libraries, by the thing's identity and the attribute: words for it, and how to have it."""
 
 
 def hung() -> Iterator[tuple[str, object]]:
-    """Words for each attribute that code has given to a thing of a library's, and its value."""
-    for words, (thing, name) in list(_hung.items()):
-        table = _table_of(thing())
-        if table is not None and name in table:
-            yield words, table[name]
-    for thing in list(_hung_in_slots.values()):
-        yield _words(thing), list(attributes_of(thing).values())
-    for held, words in list(_filled.values()):
-        yield words, list(_parts(held))
+    """Words for all that code has given to things of libraries, each once, and what it is now."""
+    said = Counter[str]()
+    for words, now in list(_hung.values()):
+        said[words] += 1
+        yield words if said[words] == 1 else f"{words} ({said[words]})", now()
 
 
 def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> str:
@@ -149,25 +127,35 @@ def left(names: dict[str, object], reached: Callable[[], Collection[int] | None]
     `names` is what the page's names stand for. `reached` gives ids of all that they reach, or None if that cannot be told.
     """
     found = ""
-    for held, library, before in noter.tables.values():
-        now = tuple(_parts(held))
-        if len(now) != len(before) or not all(map(operator.is_, now, before)):
-            _filled[id(held)] = held, f"a table of {library}"
+    for library, table in noter.tables.values():
+        if not registries.is_as_before(table):
+            _hung[id(table.source), ANY] = f"a table of {library}", partial(_all_in, table.source)
             found = f"it changed a table of {library}"
-    for thing, earlier in noter.slotted.values():
-        if attributes_of(thing) != earlier and place_in_library(thing):
-            _hung_in_slots[id(thing)] = thing
+    for thing, before in noter.slotted.values():
+        now = attributes_of(thing)
+        if not registries.same([*before, *before.values()], [*now, *now.values()]) and place_in_library(thing):
+            _hung[id(thing), ANY] = _words(thing), partial(_all_in_slots, thing)
             found = found or f"it changed {_words(thing)}"
     for thing, changed in _outside(names, reached):
-        words = _words(thing)
-        table = _table_of(thing) or {}
-        known = changed if all(name in table for name in changed) else table
-        for name in known:
+        words, table_now = _words(thing), _table_of(thing) or {}
+        for name in changed if all(name in table_now for name in changed) else table_now:
             if not name.startswith("__"):
-                _hung[f"{words}.{name}"] = weakref.ref(thing), name
+                _hung[id(thing), name] = f"{words}.{name}", partial(_attribute, weakref.ref(thing), name)
         one = min(changed)
         found = found or f"it changed {'an attribute of ' + words if one == ANY else f'{words}.{one}'}"
     return found
+
+
+def _all_in(table: object) -> list[object]:
+    return list(registries.parts_of(table))
+
+
+def _all_in_slots(thing: object) -> list[object]:
+    return list(attributes_of(thing).values())
+
+
+def _attribute(thing: weakref.ref[Any], name: str) -> object:
+    return (_table_of(thing()) or {}).get(name)
 
 
 def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> list[tuple[Any, set[str]]]:
@@ -218,10 +206,6 @@ def _is_library(name: str) -> bool:
     return root not in _WHOLE and not is_local(name)
 
 
-def _parts(table: Any) -> Iterable[object]:
-    return chain.from_iterable(table.items()) if isinstance(table, dict) else table
-
-
 def _is_drawn(thing: Any) -> bool:
     artist = getattr(sys.modules.get("matplotlib.artist"), "Artist", None)
     return (artist is not None and is_a(thing, artist)) or type(thing).__module__.startswith(_DRAWING)
@@ -260,6 +244,6 @@ def _table_of(thing: Any) -> Any:
 def _words(thing: Any) -> str:
     if is_a(thing, _BY_NAME):
         return f"{getattr(thing, '__module__', '')}.{getattr(thing, '__qualname__', '')}"
-    name = getattr(thing, "name", "")
+    name = attributes_of(thing).get("name")
     called = f" {name!r}" if isinstance(name, str) and name else ""
     return f"a {type(thing).__module__}.{type(thing).__qualname__}{called}"

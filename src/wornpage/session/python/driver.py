@@ -223,9 +223,9 @@ class Driver:
         with tracker.looking():
             account = Account(tracker, self.reaches)
             written = account.written(version, message["code"], file, message["keep"])
-        if account.changed_in_library:
+        if table := account.changed_in_library():
             look_anew()
-            effects = effects or f"it changed {account.changed_in_library}"
+            effects = effects or f"it changed {table}"
         after = ambient.changed()
         changed = {item: value for item, value in after.items() if before.get(item) != value}
         changed |= {item: "" for item in before if item not in after}

@@ -13,7 +13,7 @@ from types import ModuleType
 from wornpage.session.python.modules import is_local
 
 _TABLES = (dict, list, set)
-_CARRIED = frozenset({"sys", "os", "builtins", "warnings", "wornpage", "__main__", "__mp_main__"})
+CARRIED = frozenset({"sys", "os", "builtins", "warnings", "wornpage", "__main__", "__mp_main__"})
 """Modules whose tables are carried in another way, or no library's."""
 
 
@@ -22,14 +22,15 @@ def place_of(name: str, value: object, code: str) -> tuple[str, str] | None:
     return place_in_library(value) if type(value) in _TABLES and _is_got(name, code) else None
 
 
-def place_in_library(value: object) -> tuple[str, str] | None:
-    """Module and attribute of a library that hold a value; None if none does."""
-    for module_name, module in list(sys.modules.items()):
-        if not isinstance(module, ModuleType) or module_name.partition(".")[0] in _CARRIED or is_local(module_name):
+def place_in_library(value: object, package: str = "") -> tuple[str, str] | None:
+    """Module and attribute that hold a value, in one `package` or in any library; None if none does."""
+    for name, module in list(sys.modules.items()):
+        root = name.partition(".")[0]
+        if root in CARRIED or root != (package or root) or not isinstance(module, ModuleType) or is_local(name):
             continue
         for attribute, held in list(vars(module).items()):
             if held is value:
-                return module_name, attribute
+                return name, attribute
     return None
 
 

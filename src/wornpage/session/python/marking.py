@@ -11,7 +11,7 @@ import builtins
 from types import CodeType
 from typing import Any
 
-from wornpage.session.python import names, setters
+from wornpage.session.python import setters
 from wornpage.session.python.attributes import ANY, noter
 
 _PLACE = "\0the place of what is told"
@@ -26,10 +26,10 @@ _TABLE_METHODS = frozenset({
 class _Told:
     """What code of the page tells, as the constant that stands in it."""
 
-    __slots__ = ("beginning", "by", "ended", "of", "opening", "within")
+    __slots__ = ("beginning", "ended", "of", "opening", "within")
 
     def __init__(self) -> None:
-        self.of, self.by, self.within = noter.of, noter.by, noter.within
+        self.of, self.within = noter.of, noter.within
         self.beginning, self.ended, self.opening = setters.beginning, setters.ended, setters.opening
 
     def __repr__(self) -> str:
@@ -47,12 +47,12 @@ def compile_telling(tree: ast.AST, file: str, mode: str, flags: int = 0) -> Code
     return _telling(code) if marker.has_marked else code
 
 
-def _compile_text(text: Any, mode: str, flags: int) -> CodeType:
-    """Code in a string, for `exec` and `eval`."""
+def compile_text(text: Any, mode: str, flags: int) -> CodeType:
+    """The same for code in a string that `exec` or `eval` is given; a tree is the author's own, and left as it is."""
+    if isinstance(text, ast.AST):
+        return compile(text, "<string>", mode, flags=flags, dont_inherit=True)  # type: ignore[call-overload,no-any-return]
+    text = text.lstrip(" \t") if mode == "eval" and isinstance(text, str) else text
     return compile_telling(ast.parse(text, "<string>", mode), "<string>", mode, flags)
-
-
-names.compile_text.append(_compile_text)
 
 
 def _telling(code: CodeType) -> CodeType:
@@ -122,10 +122,9 @@ class _Marker(ast.NodeTransformer):
         if isinstance(node.func, ast.Attribute | ast.Name) and setters.looks_like_one(_last_name(node.func)):
             self._begun(node)
             return self._call("ended", node, node)
-        if isinstance(node.func, ast.Name) and node.func.id in {"setattr", "delattr"}:
-            self.has_marked = True
-            node.args = [node.func, *node.args]
-            node.func = _at(ast.Attribute(_at(ast.Constant(_PLACE), node.func), "by", ast.Load()), node.func)
+        if isinstance(node.func, ast.Name) and node.func.id in {"setattr", "delattr"} and len(node.args) > 1:
+            name = node.args[1].value if isinstance(node.args[1], ast.Constant) else ANY
+            node.args[0] = self._noted(node.args[0], str(name))
         elif isinstance(node.func, ast.Attribute) and node.func.attr in _SETTERS:
             if len(node.args) > _SETTERS[node.func.attr]:  # called on the class: `object.__setattr__(thing, …)`
                 node.args[0] = self._noted(node.args[0], ANY)
@@ -170,7 +169,7 @@ class _Marker(ast.NodeTransformer):
         return node
 
     def _noted(self, node: ast.expr, name: str) -> ast.expr:
-        if isinstance(node, ast.Name) and node.id == self.own:
+        if isinstance(node, ast.Starred) or (isinstance(node, ast.Name) and node.id == self.own):
             return node
         self.has_marked = True
         method = _at(ast.Attribute(_at(ast.Constant(_PLACE), node), "of", ast.Load()), node)

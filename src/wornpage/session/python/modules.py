@@ -5,7 +5,7 @@ from __future__ import annotations
 import operator
 import os
 import sys
-from importlib.machinery import PathFinder
+from importlib.util import find_spec
 from types import ModuleType
 from typing import Any
 
@@ -62,7 +62,7 @@ def is_of_project(name: str) -> bool:
     if root in sys.modules:
         return is_local(root)
     try:
-        spec = PathFinder.find_spec(root)
+        spec = find_spec(root)
     except (ImportError, AttributeError, ValueError):
         return False
     places = [spec.origin or "", *(spec.submodule_search_locations or ())] if spec else []

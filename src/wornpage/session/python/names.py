@@ -237,10 +237,6 @@ identified: list[object] = []
 identity_is_watched: list[Callable[[str, str], None]] = []
 """Who is to be told of that name in that module when it is replaced, which is our doing and no chunk's."""
 _identify = builtins.id
-compile_text: list[Callable[[Any, str, int], CodeType]] = [
-    lambda text, mode, flags: compile(text, "<string>", mode, flags=flags, dont_inherit=True)
-]
-"""How code in a string is compiled that runs among the page's names; the last of them is used (`marking`)."""
 
 
 def watch_identity() -> None:
@@ -283,15 +279,13 @@ def _install() -> None:
         if names is None:
             names = frame.f_globals
             own = locals_of(frame) if own is None else own
+        if not isinstance(source, CodeType) and (isinstance(names, Names) or isinstance(frame.f_globals, Names)):
+            from wornpage.session.python.marking import compile_text
+
+            source = compile_text(source, mode, frame.f_code.co_flags & 0x1FF0000)
         if isinstance(names, Names):
-            if not isinstance(source, CodeType):
-                text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
-                source = compile_text[-1](text, mode, frame.f_code.co_flags & 0x1FF0000)
             bring(source, names)
         elif isinstance(names, dict):
-            if isinstance(source, str) and isinstance(frame.f_globals, Names):
-                text = source.lstrip(" \t") if mode == "eval" else source
-                source = compile_text[-1](text, mode, frame.f_code.co_flags & 0x1FF0000)
             # Ours are not those of whoever calls: modules are run by this, too.
             names.setdefault("__builtins__", frame.f_builtins)
         return source, names, own

@@ -11,7 +11,7 @@ import contextvars
 import operator
 import os
 import sys
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from itertools import chain
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
@@ -212,13 +212,15 @@ def state() -> dict[str, list[object]]:
     return found
 
 
-def same(before: list[object], now: list[object]) -> bool:
+def same(before: Sequence[object], now: Sequence[object]) -> bool:
     """Whether a registry holds the very same things."""
     return len(before) == len(now) and all(a is b or _equal(a, b) for a, b in zip(before, now, strict=True))
 
 
 def _equal(a: object, b: object) -> bool:
-    return type(a) is type(b) and type(a) in {int, float, str, bytes, bool, tuple} and a == b
+    if type(a) is tuple and type(b) is tuple:  # what is in it may not let itself be compared
+        return same(a, b)
+    return type(a) is type(b) and type(a) in {int, float, str, bytes, bool} and a == b
 
 
 # --- tables within modules of the standard library --------------------------------------------
@@ -261,18 +263,18 @@ def tables_of(name: str, module: ModuleType) -> Tables:
     caches = _CACHES.get(name)
     if caches is None:
         held = [(key, value) for key, value in list(vars(module).items()) if type(value) in _PUBLIC and key[:1] != "_"]
-        return {key: Table(value, list(_parts(value))) for key, value in held if len(value) < _FEW}
+        return {key: Table(value, list(parts_of(value))) for key, value in held if len(value) < _FEW}
     found: Tables = {}
     for key, value in list(vars(module).items()):
         if key.startswith("__") or key in caches or isinstance(value, ModuleType | FunctionType | type):
             continue
         own = type(value).__module__ == name and hasattr(value, "__dict__") and not isinstance(value, _CONTAINERS)
         source = vars(value) if own else value
-        found[key] = Table(source, list(_parts(source)))
+        found[key] = Table(source, list(parts_of(source)))
     return found
 
 
-def _parts(source: object) -> Iterable[object]:
+def parts_of(source: object) -> Iterable[object]:
     """What is in a table, one after the other; what is no table is taken for its only part."""
     if isinstance(source, dict):
         return chain.from_iterable(source.items())
@@ -281,7 +283,7 @@ def _parts(source: object) -> Iterable[object]:
 
 def changed_table(name: str, module: ModuleType, before: Tables, moved: bool = True) -> str:
     """The name of a table of a module that is not what it was; empty for none. `moved` if its names stand for other things."""
-    if not moved and all(map(_is_as_before, before.values())):
+    if not moved and all(map(is_as_before, before.values())):
         return ""
     now = tables_of(name, module)
     for key in {*before, *now}:
@@ -291,12 +293,13 @@ def changed_table(name: str, module: ModuleType, before: Tables, moved: bool = T
     return ""
 
 
-def _is_as_before(table: Table) -> bool:
+def is_as_before(table: Table) -> bool:
+    """Whether a table holds the very same things."""
     source, held = table
     if not isinstance(source, _CONTAINERS):
         return True
     length = 2 * len(source) if isinstance(source, dict) else len(source)
-    return length == len(held) and all(map(operator.is_, _parts(source), held))
+    return length == len(held) and all(map(operator.is_, parts_of(source), held))
 
 
 _PUBLIC = (dict, list, set)

@@ -17,6 +17,9 @@ from itertools import chain
 from types import BuiltinFunctionType, FunctionType, MethodType, ModuleType
 from typing import Any, NamedTuple
 
+from wornpage.session.python import registries, switches
+from wornpage.session.python.atoms import is_a
+from wornpage.session.python.held import place_in_library
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import is_of_page
 
@@ -25,8 +28,6 @@ _VERBS = frozenset(
     "activate deactivate add seterr default defaults theme backend switch turn patch".split()
 )
 """Words of which a name has one that sets something."""
-_NOT_ALONE = frozenset({"add", "set_index", "reset_index", "set_title"})
-"""Names that say something else by themselves."""
 _WORDS = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+")
 _CARRIED = frozenset({"numpy", "pandas", "matplotlib", "mpl_toolkits"})
 """Libraries whose settings are carried, and whose classes are looked into at every chunk."""
@@ -35,8 +36,7 @@ _QUIET = 8
 """Calls of a function that have changed nothing, after which it is taken for no setter."""
 _LARGE = 2_000
 _DEEPEST = 2
-_ATOMS = (int, float, str, bool, bytes, type(None))
-_PLAIN = (*_ATOMS, FunctionType, BuiltinFunctionType, ModuleType)
+_PLAIN = (int, float, str, bool, bytes, type(None), FunctionType, BuiltinFunctionType, ModuleType)
 _TABLES = (dict, list, set, tuple)
 
 Look = dict[tuple[object, ...], tuple[object, ...]]
@@ -63,8 +63,8 @@ _found: list[str] = []
 
 
 def looks_like_one(name: str) -> bool:
-    """Whether a function of that name may be meant to set something."""
-    return name not in _NOT_ALONE and any(word.lower() in _VERBS for word in _WORDS.findall(name))
+    """Whether a function of that name may be meant to set something; `add` alone is what sets and sums have."""
+    return name != "add" and any(word.lower() in _VERBS for word in _WORDS.findall(name))
 
 
 def begin_chunk() -> None:
@@ -151,14 +151,9 @@ def _home_of_held(owner: Any) -> str:
     root = home.partition(".")[0]
     if _is_passed(root) or is_local(home) or _unheld[home, kind] >= _QUIET:
         return ""
-    _unheld[home, kind] += 1
-    for name, module in list(sys.modules.items()):
-        if (name == root or name.startswith(root + ".")) and any(
-            value is owner for value in list(vars(module).values())
-        ):
-            _unheld[home, kind] = 0
-            return home
-    return ""
+    is_held = place_in_library(owner, root) is not None
+    _unheld[home, kind] = 0 if is_held else _unheld[home, kind] + 1
+    return home if is_held else ""
 
 
 # --- looking through a library ----------------------------------------------------------------
@@ -171,25 +166,25 @@ def _look(root: str) -> Look:
     for name, module in list(sys.modules.items()):
         if (name == root or name.startswith(root + ".")) and isinstance(module, ModuleType):
             for key, value in list(vars(module).items()):
-                if not key.startswith("__") and (root not in _CLASSES_ONLY or isinstance(value, type)):
+                if not key.startswith("__") and (root not in _CLASSES_ONLY or is_a(value, type)):
                     _see(value, (name, key), root, found, seen, 0)
     return found
 
 
 def _see(value: Any, way: tuple[object, ...], root: str, found: Look, seen: set[int], depth: int) -> None:
     found[way] = (value,)
-    if isinstance(value, _PLAIN) or id(value) in seen or depth > _DEEPEST:
+    if is_a(value, _PLAIN) or id(value) in seen or depth > _DEEPEST:
         return
     seen.add(id(value))
     table = _table_of(value, root)
     if table is None or len(table) > _LARGE:
         return
-    if not isinstance(table, dict):
+    if not is_a(table, dict):
         found[*way, "#"] = tuple(table)
         return
     found[*way, "#"] = tuple(chain.from_iterable(table.items()))
     for key, inner in list(table.items()):
-        if isinstance(inner, _TABLES) or _is_of(inner, root):
+        if is_a(inner, _TABLES) or _is_of(inner, root):
             _see(inner, (*way, key), root, found, seen, depth + 1)
 
 
@@ -197,26 +192,16 @@ def _table_of(value: Any, root: str) -> Any:
     """What may be set within something that a library holds; None for nothing."""
     if type(value) in _TABLES:
         return value
-    if isinstance(value, type):
+    if is_a(value, type):
         held = vars(value) if str(value.__module__).partition(".")[0] == root else {}
         return {key: inner for key, inner in held.items() if not key.startswith(("__", "_abc"))}
-    if isinstance(value, contextvars.ContextVar):
+    if is_a(value, contextvars.ContextVar):
         return (value.get(None),)
-    if isinstance(value, threading.local):
-        return value.__dict__
-    return _attributes(value) if _is_of(value, root) else None
+    return switches.kept_in(value) if _is_of(value, root) or is_a(value, threading.local) else None
 
 
 def _is_of(value: Any, root: str) -> bool:
     return str(type(value).__module__).partition(".")[0] == root
-
-
-def _attributes(value: Any) -> Any:
-    try:
-        held = object.__getattribute__(value, "__dict__")
-    except Exception:
-        return None
-    return held if type(held) is dict else None
 
 
 def _differs(before: Look, now: Look, has_imported: bool) -> bool:
@@ -226,18 +211,13 @@ def _differs(before: Look, now: Look, has_imported: bool) -> bool:
         if earlier is None:
             if not has_imported and len(way) == _OF_MODULE:
                 return True
-        elif not _same(earlier, held) and not (has_imported and _has_only_grown(earlier, held)):
+        elif not registries.same(earlier, held) and not (has_imported and _has_only_grown(earlier, held)):
             return True
     return False
 
 
 _OF_MODULE = 2
-
-
-def _same(one: tuple[object, ...], other: tuple[object, ...]) -> bool:
-    return len(one) == len(other) and all(
-        a is b or (type(a) is type(b) and isinstance(a, _ATOMS) and a == b) for a, b in zip(one, other, strict=True)
-    )
+"""How long the way to a name of a module is."""
 
 
 def _has_only_grown(one: tuple[object, ...], other: tuple[object, ...]) -> bool:

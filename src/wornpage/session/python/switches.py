@@ -104,7 +104,7 @@ def _may_be_set(value: object, root: str) -> bool:
         return len(value) <= _MOST and any(_plain(value))
     if str(type(value).__module__).partition(".")[0] != root:
         return False
-    held = _attributes(value)
+    held = kept_in(value)
     return len(held) <= _MOST and any(_plain(held))
 
 
@@ -116,10 +116,11 @@ def _values_of(source: object) -> Values:
 
 
 def _table_of(source: object) -> dict[str, object]:
-    return source if type(source) is dict else _attributes(source)
+    return source if type(source) is dict else kept_in(source)
 
 
-def _attributes(value: object) -> dict[str, object]:
+def kept_in(value: object) -> dict[str, object]:
+    """The attributes of an object; of one that each thread has for itself, those of this thread."""
     return value.__dict__ if isinstance(value, threading.local) else attributes_of(value)
 
 
