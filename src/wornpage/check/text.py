@@ -203,7 +203,7 @@ _CAPTIONED = (n.Chunk, n.PipeTable, n.PictureBlock, n.Listing, n.RawMathBlock)
 
 def captions(page: Page) -> Iterator[Problem]:
     """Paragraphs under what can have a caption that begin as captions do elsewhere."""
-    sequences = [page.blocks, *(inner for node in walk(page.blocks) for inner in _sequences(node))]
+    sequences = [page.blocks, *filter(None, (getattr(node, "blocks", None) for node in walk(page.blocks)))]
     for above, block in (pair for blocks in sequences for pair in pairwise(blocks)):
         if not isinstance(above, _CAPTIONED) or not isinstance(block, n.Paragraph) or not block.children:
             continue
@@ -215,12 +215,6 @@ def captions(page: Page) -> Iterator[Problem]:
                 word, more = "Label", ""
             what = f"`{match[0]}` begins no {word.lower()} here, but a paragraph."
             yield Problem(block.span, what, f"Write `{word}: …`{more}.")
-
-
-def _sequences(node: n.Node) -> list[n.Blocks]:
-    if isinstance(node, n.List):
-        return [item.blocks for item in node.items]
-    return [blocks] if isinstance(blocks := getattr(node, "blocks", None), tuple) else []
 
 
 def listings(page: Page) -> Iterator[Problem]:

@@ -68,7 +68,7 @@ def _shown(before: list[dict[str, str]], now: list[dict[str, str]]) -> list[str]
     for old, new in zip_longest(before, now):
         if old is None or new is None:
             one = old or new
-            found.append(f"{'no longer shows' if new is None else 'now shows'} a {one['kind']}")
+            found.append(f"shows one {one['kind']} {'less' if new is None else 'more'}")
         elif old["digest"] != new["digest"]:
             found.append(f"its {new['kind']} differs{_difference(old['words'], new['words'])}")
     return found
