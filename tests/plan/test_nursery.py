@@ -1,0 +1,81 @@
+"""Mother sessions: made when they are worth it, forked as long as they hold, ended when they do not."""
+
+import unittest
+from typing import Any
+
+from wornpage.plan.nursery import Common, Nursery
+from wornpage.session.tasks import CannotFork
+from wornpage.store.trace import Read, Trace
+
+
+class FakeSession:
+    """A session that counts what is done with it."""
+
+    def __init__(self, can_fork: bool = True) -> None:
+        self.can_fork, self.forks, self.is_closed = can_fork, 0, False
+
+    def fork(self, given: dict[str, object]) -> "FakeSession":
+        if not self.can_fork:
+            raise CannotFork
+        self.forks += 1
+        return FakeSession()
+
+    def close(self) -> None:
+        self.is_closed = True
+
+
+def trace(run: str, *reads: Read, **more: Any) -> Trace:
+    return Trace("a", "key", run, run, 1.0, reads, **more)
+
+
+class Nurseries(unittest.TestCase):
+    def setUp(self) -> None:
+        self.made: list[tuple[str, int, FakeSession]] = []
+        self.can_fork = True
+
+    def make(self, language: str, steps: int) -> Common:
+        session = FakeSession(self.can_fork)
+        self.made.append((language, steps, session))
+        return Common(session, list(range(steps)), {}, [])  # type: ignore[arg-type]
+
+    def asked(self, nursery: Nursery, *kept: Trace | None, language: str = "python") -> bool:
+        return nursery.child(language, kept, self.make, {}) is not None
+
+    def test_the_first_that_is_wanted_is_no_reason_for_a_mother(self) -> None:
+        nursery = Nursery()
+        self.assertFalse(self.asked(nursery, trace("1")))
+        self.assertTrue(self.asked(nursery, trace("1")))
+        self.assertTrue(self.asked(nursery, trace("1")))
+        self.assertEqual([(steps, session.forks) for _, steps, session in self.made], [(1, 2)])
+        self.assertFalse(self.asked(nursery, trace("1"), language="abacus"))
+
+    def test_only_what_no_given_value_reaches_is_shared(self) -> None:
+        given = trace("2", Read("given", "n", "1"))
+        for whatever, steps in ((False, 1), (True, 3)):
+            nursery, self.made = Nursery(whatever), []
+            for _ in range(2):
+                self.asked(nursery, trace("1"), given, trace("3"))
+            self.assertEqual([one[1] for one in self.made], [steps])
+        nursery, self.made = Nursery(), []
+        for _ in range(3):
+            self.assertFalse(self.asked(nursery, given, trace("1")))
+            self.assertFalse(self.asked(nursery, None, trace("1")))
+        self.assertEqual(self.made, [])
+
+    def test_another_run_of_what_is_shared_ends_the_mother(self) -> None:
+        nursery = Nursery()
+        for runs in (("1", "2"), ("1", "2"), ("1", "2", "3"), ("1", "x")):
+            self.asked(nursery, *map(trace, runs))
+        (_, _, first), (_, _, second) = self.made
+        self.assertEqual((first.forks, first.is_closed, second.forks, second.is_closed), (2, True, 1, False))
+        nursery.close()
+        self.assertTrue(second.is_closed)
+
+    def test_who_cannot_be_forked_is_not_asked_again(self) -> None:
+        nursery, self.can_fork = Nursery(), False
+        self.assertEqual([self.asked(nursery, trace("1")) for _ in range(4)], [False] * 4)
+        self.assertEqual([session.is_closed for _, _, session in self.made], [True])
+
+
+if __name__ == "__main__":
+    unittest.main()
