@@ -61,7 +61,7 @@ class Proofs(FolderCase):
         assert self.process.stdout is not None
         self.address = self.process.stdout.readline().strip()
         self.browser.get(self.address)
-        self.until("document.querySelector('main h1')")
+        self.until(f"document.documentElement.dataset.wornVersion && {self.shows('There are 3 chairs')}")
 
     def options(self) -> list[str]:
         """Further words of the command line."""
@@ -91,7 +91,7 @@ class Proofs(FolderCase):
 
     def shows(self, words: str) -> str:
         """A script that says whether the page has these words."""
-        return f"document.querySelector('main').textContent.includes('{words}')"
+        return f"document.querySelector('main')?.textContent.includes('{words}')"
 
     def save(self, old: str, new: str) -> None:
         """Write the page with one change from what it was at first."""
