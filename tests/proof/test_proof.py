@@ -99,6 +99,7 @@ class Proofs(FolderCase):
         self.page.write_text(self.text.replace(old, new), encoding="utf-8")
 
     def test_a_save_shows_in_place_and_leaves_everything_else(self) -> None:
+        self.until("!document.querySelector('.worn-new')")  # what the first pressing brought has been seen
         self.browser.execute_script("document.querySelector('#one').kept = 1; scrollTo(0, 700)")
         self.save("Paragraph 30 of", "Paragraph thirty of")
         self.until(self.shows("Paragraph thirty of many"))
