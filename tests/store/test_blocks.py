@@ -1,11 +1,12 @@
 """What is kept between pressings: signed for its place, a miss when it is damaged, never more than is used."""
 
 import unittest
+from threading import Thread
 from unittest import mock
 
 from tests.support import FolderCase
 from wornpage.store import blocks
-from wornpage.store.blocks import BlockCache
+from wornpage.store.blocks import BlockCache, Shelf, keep_in, save_all
 from wornpage.store.signing import body_of, opened, resealed, sealed
 
 
@@ -37,55 +38,81 @@ class Signing(unittest.TestCase):
 
 
 class Blocks(FolderCase):
-    def cache(self, folder: object = None) -> BlockCache:
-        made = BlockCache("test")
-        self.addCleanup(blocks._ALL.remove, made)
-        made.open(self.folder)
-        return made
+    def setUp(self) -> None:
+        super().setUp()
+        self.addCleanup(blocks._in_use.reset, blocks._in_use.set(Shelf(None)))
+        self.cache = BlockCache("test")
 
     def test_what_is_kept_is_found_by_its_whole_key(self) -> None:
-        cache = self.cache()
-        cache.put({"a": 1}, "code", "python")
-        cache.save()
-        other = self.cache()
-        self.assertEqual(other.get("code", "python"), {"a": 1})
-        self.assertIsNone(other.get("codepython"))
-        self.assertIsNone(other.get("code", "python", ""))
+        keep_in(self.folder)
+        self.cache.put({"a": 1}, "code", "python")
+        save_all()
+        self.afresh()
+        self.assertEqual(self.cache.get("code", "python"), {"a": 1})
+        self.assertIsNone(self.cache.get("codepython"))
+        self.assertIsNone(self.cache.get("code", "python", ""))
+        self.assertIsNone(BlockCache("other").get("code", "python"))
+
+    def afresh(self) -> None:
+        """As another process has it."""
+        blocks._in_use.set(Shelf(self.folder))
 
     def test_a_damaged_file_is_a_miss(self) -> None:
-        cache = self.cache()
-        cache.put(1, "a")
-        cache.save()
+        keep_in(self.folder)
+        self.cache.put(1, "a")
+        save_all()
         (path,) = self.folder.glob("test-*.json")
         whole = path.read_bytes()
         for damaged in (b"", whole[:-3], b"{}", whole.replace(b"1", b"2"), b"\xff\xfe"):
             path.write_bytes(damaged)
-            self.assertIsNone(self.cache().get("a"))
+            self.afresh()
+            self.assertIsNone(self.cache.get("a"))
         path.unlink()
         path.mkdir()
-        self.assertIsNone(self.cache().get("a"))
+        self.afresh()
+        self.assertIsNone(self.cache.get("a"))
 
     def test_beyond_a_bound_only_what_was_used_stays(self) -> None:
-        cache = self.cache()
+        keep_in(self.folder)
         for number in range(6):
-            cache.put(number, str(number))
-        cache.save()
-        other = self.cache()
-        self.assertEqual(other.get("3"), 3)
-        other.put("new", "new")
+            self.cache.put(number, str(number))
+        save_all()
+        self.afresh()
+        self.assertEqual(self.cache.get("3"), 3)
+        self.cache.put("new", "new")
         with mock.patch.object(blocks, "_MOST", 4):
-            other.save()
-        third = self.cache()
-        self.assertEqual([third.get(key) for key in ("3", "new", "0", "5")], [3, "new", None, None])
+            save_all()
+        self.afresh()
+        self.assertEqual([self.cache.get(key) for key in ("3", "new", "0", "5")], [3, "new", None, None])
 
     def test_nothing_new_is_not_written_and_no_folder_is_no_fault(self) -> None:
-        cache = self.cache()
-        cache.save()
+        keep_in(self.folder)
+        self.cache.get("a")
+        save_all()
         self.assertEqual(list(self.folder.iterdir()), [])
-        cache.open(None)
-        cache.put(1, "a")
-        cache.save()
-        self.assertEqual((cache.get("a"), list(self.folder.iterdir())), (1, []))
+        keep_in(None)
+        self.cache.put(1, "a")
+        save_all()
+        self.assertEqual((self.cache.get("a"), list(self.folder.iterdir())), (1, []))
+
+    def test_what_others_have_written_is_seen_and_each_thread_keeps_in_its_own_folder(self) -> None:
+        keep_in(self.folder)
+        self.assertIsNone(self.cache.get("a"))
+
+        def elsewhere() -> None:
+            keep_in(self.folder / "other")
+            self.cache.put(2, "a")
+            save_all()
+
+        thread = Thread(target=elsewhere)
+        thread.start()
+        thread.join()
+        self.assertIsNone(self.cache.get("a"))
+        (written,) = (self.folder / "other").glob("test-*.json")
+        written.rename(self.folder / written.name)
+        self.assertIsNone(self.cache.get("a"), "within one pressing it stays as it was read")
+        keep_in(self.folder)
+        self.assertEqual(self.cache.get("a"), 2)
 
 
 if __name__ == "__main__":

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+from contextvars import ContextVar
 from pathlib import Path
 from typing import Any
 
@@ -14,62 +16,90 @@ _MOST = 20_000
 """Entries that are kept; beyond, those not used in this pressing go."""
 
 
-_ALL: list[BlockCache] = []
-_folder: Path | None = None
-"""Where caches that are imported later find theirs."""
+class Shelf:
+    """The results kept in one folder; with None in memory alone."""
+
+    def __init__(self, folder: Path | None) -> None:
+        self._folder = folder
+        self._files: dict[str, _File] = {}
+
+    def file(self, name: str) -> _File:
+        """What is kept under the name of a cache, read when it is first asked for."""
+        found = self._files.get(name)
+        if found is None:
+            path = self._folder / f"{name}-{VERSION}.json" if self._folder else None
+            found = self._files.setdefault(name, _File(path))
+        return found
+
+    def look_again(self) -> None:
+        """Pass over what others have written anew since it was read."""
+        for name, file in list(self._files.items()):
+            if file.is_outdated():
+                del self._files[name]
+
+    def save(self) -> None:
+        """Write down what is new."""
+        for file in list(self._files.values()):
+            file.save()
+
+
+_shelves: dict[Path | None, Shelf] = {}
+_in_use: ContextVar[Shelf] = ContextVar("shelf", default=Shelf(None))  # noqa: B039  # nothing but results, by content
 
 
 def keep_in(folder: Path | None) -> None:
-    """Let all caches use files in `folder` from now on; None to use none."""
-    global _folder
-    _folder = folder
-    for cache in _ALL:
-        cache.open(folder)
+    """Let all caches use files in `folder` from now on, in this thread; None to use none."""
+    shelf = _shelves.setdefault(folder, Shelf(folder))
+    shelf.look_again()
+    _in_use.set(shelf)
 
 
 def save_all() -> None:
-    """Write down what is new in any cache."""
-    for cache in _ALL:
-        cache.save()
+    """Write down what is new in any cache that this thread uses."""
+    _in_use.get().save()
 
 
 class BlockCache:
-    """Plain data by key, in one file with its own checksum. `name` says what is kept."""
+    """Plain data by key, in a file of the shelf in use. `name` says what is kept."""
 
     def __init__(self, name: str) -> None:
         self._name = name
-        self._path: Path | None = None
-        self._stamp: tuple[int, int] | None = None
-        _ALL.append(self)
-        self.open(_folder)
 
-    def open(self, folder: Path | None) -> None:
-        """Use the file in `folder`; None to use none."""
-        path = folder / f"{self._name}-{VERSION}.json" if folder else None
-        if path is not None and path == self._path and self._stamp == _stamp(path):
-            return  # it is as this process has left it
+    def get(self, *key: str) -> Any:
+        """What is kept under `key`; None for nothing."""
+        return _in_use.get().file(self._name).get(digest(*key))
+
+    def put(self, value: object, *key: str) -> None:
+        """Keep `value`."""
+        _in_use.get().file(self._name).put(digest(*key), value)
+
+
+class _File:
+    """One file, signed for its name; one that is damaged holds nothing."""
+
+    def __init__(self, path: Path | None) -> None:
         self._path = path
         self._stamp = _stamp(path) if path else None
         self._known: dict[str, object] = {}
         self._used: dict[str, object] = {}
         self._changed = False
-        if self._path is not None:
-            try:
-                self._known = opened(self._path.read_bytes(), self._path.name)
-            except (OSError, ValueError):
-                self._known = {}
+        if path is not None:
+            with suppress(OSError, ValueError):
+                self._known = opened(path.read_bytes(), path.name)
 
-    def get(self, *key: str) -> Any:
-        """What is kept under `key`; None for nothing."""
-        name = digest(*key)
+    def is_outdated(self) -> bool:
+        """Whether the file is not as this process has read or left it."""
+        return self._path is not None and self._stamp != _stamp(self._path)
+
+    def get(self, name: str) -> object:
+        """What is kept; None for nothing."""
         found = self._known.get(name)
         if found is not None:
             self._used[name] = found
         return found
 
-    def put(self, value: object, *key: str) -> None:
+    def put(self, name: str, value: object) -> None:
         """Keep `value`."""
-        name = digest(*key)
         self._known[name] = self._used[name] = value
         self._changed = True
 
