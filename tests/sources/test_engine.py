@@ -88,6 +88,14 @@ class Elements(unittest.TestCase):
             [self.rendered(number.format(f), edition="12") for f in ("ordinal", "roman", "numeric")],
             ["12th", "xii", "12"],
         )
+        in_words = number.format("long-ordinal")
+        self.assertEqual([self.rendered(in_words, edition=n) for n in ("2", "10", "21")], ["second", "tenth", "21st"])
+        own = '<locale><terms><term name="ordinal">º</term><term name="ordinal-01">ˢᵗ</term><term name="ordinal-11">*</term><term name="long-ordinal-02">deuce</term></terms></locale>'
+        self.assertEqual(
+            [self.rendered(number.format("ordinal"), own, edition=n) for n in ("2", "21", "111")],
+            ["2º", "21ˢᵗ", "111*"],
+        )
+        self.assertEqual(self.rendered(in_words, own, edition="2"), "deuce")
         self.assertEqual(self.rendered('<label variable="page" form="short" suffix=" "/>', page="3-9"), "pp. ")
         self.assertEqual(self.rendered('<label variable="page"/>', page="3"), "page")
         for form, expected in {"": "321–328", "minimal": "321–8", "chicago": "321–28"}.items():
@@ -118,6 +126,11 @@ class Elements(unittest.TestCase):
             a={"type": "b", **day},
         )
         self.assertEqual(cited(american, "a"), "March 1, 2026")
+        own = '<date variable="issued"><date-part name="day" form="ordinal"/></date>'
+        for root, expected in {"fr": ["1ᵉʳ", "2"], "es": ["1.º", "2.º"], "en": ["1st", "2nd"]}.items():
+            made = style(f"><layout>{own}</layout>", root=f'default-locale="{root}"')
+            days = [{"type": "b", "issued": {"date-parts": [[2026, 3, day]]}} for day in (1, 2)]
+            self.assertEqual([cited(engine(made, a=day), "a") for day in days], expected)
 
     def test_case_quotes_and_affixes(self) -> None:
         text = '<text variable="title" {}/>'
@@ -221,6 +234,22 @@ class Apart(unittest.TestCase):
         )  # fmt: skip
         self.assertEqual(cited(made, "a", "b"), "(A. Smith 2019; B. Smith 2019)")
         self.assertEqual(cited(made, "c", "d"), "(Kim, Ito, et al. 2019; Kim, Olsen, et al. 2019)")
+
+    def test_each_step_that_tells_some_works_apart_is_kept_and_shows_in_the_list(self) -> None:
+        options = 'disambiguate-add-names="true" disambiguate-add-givenname="true" et-al-min="3" et-al-use-first="1" '
+        names = '<names variable="author"><name {}initialize-with=". "/></names>'
+        made = engine(
+            style(options + LAYOUT.format(names.format('form="short" ')), f'et-al-min="3" et-al-use-first="1"><layout>{names.format("")}</layout>'),
+            **{key: {**work(), "author": [{"family": "Ide", "given": given}, {"family": second, "given": "Jon"}, {"family": "Zeh"}]}
+               for key, given, second in (("a", "Ann", "Moss"), ("b", "Ann", "Reed"), ("c", "Gus", "Tarn"), ("d", "Dan", "Lee"))},
+        )  # fmt: skip
+        self.assertEqual(
+            cited(made, *"abcd"), "(A. Ide, Moss, et al.; A. Ide, Reed, et al.; G. Ide et al.; D. Ide et al.)"
+        )
+        listed = [words(body) for _, _, body in made.references()]
+        self.assertEqual(
+            listed, ["A. Ide, J. Moss, et al.", "A. Ide, J. Reed, et al.", "G. Ide et al.", "D. Ide et al."]
+        )
 
 
 class Clusters(unittest.TestCase):

@@ -8,7 +8,7 @@ from xml.etree.ElementTree import Element
 
 from wornpage.sources.runs import Run, Runs, joined, parsed
 from wornpage.sources.style import Style
-from wornpage.sources.terms import DATES, MONTHS, SHORT_MONTHS, ordinal
+from wornpage.sources.terms import DATES, MONTHS, SHORT_MONTHS
 
 
 def render_date(date: Mapping[str, Any], element: Element, style: Style, suffix: str) -> Runs:
@@ -73,13 +73,18 @@ def _part(part: Mapping[str, str], date: Sequence[Any], style: Style, suffix: st
             text = (
                 f"{number:02d}"
                 if form == "numeric-leading-zeros"
-                else ordinal(number, style.language)
-                if form == "ordinal"
+                else style.ordinal(number, of_a_day=True)
+                if form == "ordinal" and (number == 1 or not _first_alone(style))
                 else str(number)
             )
     if part.get("strip-periods") == "true":
         text = text.replace(".", "")
     return (Run(part.get("prefix", "") + text + part.get("suffix", "")),)
+
+
+def _first_alone(style: Style) -> bool:
+    """Whether the first of a month alone is written as an ordinal, as in French."""
+    return style.options.get("limit-day-ordinals-to-day-1", str(style.language == "fr").lower()) == "true"
 
 
 def _month(number: int, form: str, style: Style) -> str:

@@ -20,7 +20,6 @@ from wornpage.sources.entries import Entry
 from wornpage.sources.names import Name, NameLook, given_levels, render_names
 from wornpage.sources.runs import TERM, Run, Runs, cased, joined, parsed, tidied, with_look, without_look, words
 from wornpage.sources.style import Style
-from wornpage.sources.terms import ordinal
 from wornpage.tree.counting import letters
 from wornpage.tree.nodes import CiteItem
 
@@ -89,6 +88,8 @@ class Work(Struct):
     more_names: int = 0
     with_given: int = 0
     """Of how many names the given ones are added, to tell it from another."""
+    levels: Mapping[tuple[str, str], int] | None = None
+    """How much of which given names tells it from another where it is cited."""
     apart: bool = False
     first_note: int = 0
 
@@ -315,28 +316,34 @@ class Engine:
                     self.works[key].suffix = letters(place + 1)
             self.listed = self._sorted(list(self.works), self.style.bibliography)
 
-    def _add_names(self, group: list[str], more: bool, given: bool) -> None:
-        """Give alike works as few further names and given names as tell most of them apart; given names come first."""
-        best, most = (0, 0), 1
-        for names in range(_MOST_NAMES if more else 1):
-            for told in range(min(names + 4, _MOST_NAMES) if given else 1):
-                self._set_names(group, names, told)
-                apart = len({self._plain(key) for key in group})
-                if apart > most:
-                    best, most = (names, told), apart
-                if apart == len(group):
+    def _add_names(self, group: list[str], more: bool, given: bool, names: int = 0, told: int = 0) -> None:
+        """Give alike works further names and given names, one at a time, as long as each tells some of them from others."""
+        most = min(max(len(_people(self.works[key].entry)) for key in group), _MOST_NAMES)
+        for count in range(names, most if more else 1):
+            for known in range(told, min(count + 4, most + 1) if given else told + 1):
+                self._set_names(group, count, known)
+                parts = self._parts(group)
+                if len(parts) > 1:
+                    for part in parts:
+                        if len(part) > 1:
+                            self._add_names(part, more, given, count, known)
                     return
-        self._set_names(group, *best)
+        self._set_names(group, names, told)
 
     def _set_names(self, group: list[str], names: int, told: int) -> None:
         for key in group:
             self.works[key].more_names, self.works[key].with_given = names, told
 
     def _alike(self) -> list[list[str]]:
+        """Works whose citations look alike."""
+        return [group for group in self._parts(self.works) if len(group) > 1]
+
+    def _parts(self, keys: Iterable[str]) -> list[list[str]]:
+        """Works by what their citations look like."""
         groups: dict[str, list[str]] = {}
-        for key in self.works:
+        for key in keys:
             groups.setdefault(self._plain(key), []).append(key)
-        return [group for group in groups.values() if len(group) > 1]
+        return list(groups.values())
 
     def _plain(self, key: str) -> str:
         assert self.style.citation is not None
@@ -524,7 +531,7 @@ class Engine:
         if text.isdigit():
             number = int(text)
             if form in {"ordinal", "long-ordinal"}:
-                runs = (Run(ordinal(number, self.style.language)),)
+                runs = (Run(self.style.ordinal(number, form == "long-ordinal")),)
             elif form == "roman":
                 runs = (Run(_roman(number)),)
         return Out(runs, True, bool(text))
@@ -566,17 +573,8 @@ class Engine:
         part = self.style.bibliography if cite.in_list else self.style.citation
         work = self.works[cite.entry.key]
         look = NameLook.of(element, part, self.style.root, cite.position != "first" and not cite.in_list)
-        if not cite.in_list and not cite.for_sort:
-            look = replace(look, first=look.first + work.more_names)
-            if self.rule and (work.with_given or self.rule != "by-cite"):
-                told = (
-                    1
-                    if self.rule.startswith("primary-")
-                    else work.with_given
-                    if self.rule == "by-cite"
-                    else _MOST_NAMES
-                )
-                look = replace(look, levels=self._levels(look), told_apart=told)
+        if not cite.for_sort and (not cite.in_list or present[:1] == _role(cite.entry)):
+            look = self._telling(look, work, cite.in_list)
         if cite.for_sort:
             look = _for_sorting(look, cite.sort_rule)
         if cite.short_names:
@@ -592,6 +590,19 @@ class Engine:
             cite.said += present
             return Out(runs, True, True)
         return self._substitute(element, cite)
+
+    def _telling(self, look: NameLook, work: Work, in_list: bool) -> NameLook:
+        """With as many names and given names as tell a work from others; its entry in the list then has them, too."""
+        look = replace(look, first=look.first + work.more_names)
+        if not self.rule or not (work.with_given or self.rule != "by-cite"):
+            return look
+        if self.rule == "by-cite":
+            told = work.with_given
+        else:
+            told = 1 if self.rule.startswith("primary-") else _MOST_NAMES
+        if not in_list:
+            work.levels = self._levels(look)
+        return replace(look, levels=work.levels, told_apart=told)
 
     def _levels(self, look: NameLook) -> dict[tuple[str, str], int]:
         """What tells people of one family name apart, among all who are cited."""
@@ -787,7 +798,12 @@ def _stands(position: str, wanted: str) -> bool:
 
 def _people(entry: Entry) -> list[Name]:
     """Whom a work is cited by: its authors, or whoever stands in for them."""
-    return next((names for role in ("author", "editor", "translator") if (names := entry.data.get(role))), [])
+    return next((entry.data[role] for role in _role(entry)), [])
+
+
+def _role(entry: Entry) -> list[str]:
+    """As what those are named whom a work is cited by; empty for nobody."""
+    return [role for role in ("author", "editor", "translator") if entry.data.get(role)][:1]
 
 
 def _like(child: Element, names: Element) -> Element:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from xml.etree import ElementTree as ET
 
-from wornpage.sources.terms import TERMS
+from wornpage.sources.terms import LONG_ORDINALS, TERMS, ordinal
 from wornpage.tree.files import file_bytes
 
 BUILT_IN = ("author-year", "numbered")
@@ -79,6 +79,16 @@ class Style:
                 if key in table:
                     return table[key][plural]
         return TERMS["en"].get(name, ("", ""))[plural]
+
+    def ordinal(self, number: int, in_words: bool = False, of_a_day: bool = False) -> str:
+        """`1st`, or `first` up to the tenth; with the endings that the style has of its own, if it has any."""
+        if in_words and number <= 10:
+            own = self.own_terms.get(f"long-ordinal-{number:02d}")
+            return own[0] if own else LONG_ORDINALS[self.language].split()[number - 1]
+        for ending in (f"ordinal-{number % 100:02d}", f"ordinal-{number % 10:02d}", "ordinal"):
+            if ending in self.own_terms:
+                return f"{number}{self.own_terms[ending][0]}"
+        return ordinal(number, self.language, of_a_day)
 
     @property
     def is_numeric(self) -> bool:

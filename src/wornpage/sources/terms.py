@@ -352,9 +352,24 @@ DATES = {
 """By language and form: part, prefix and suffix, in order."""
 
 
-def ordinal(number: int, language: str) -> str:
-    """`1st`, `2.`, `3e`, `4.ª`."""
-    if language == "en":
-        ending = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
-        return f"{number}{ending}"
-    return f"{number}{ {'de': '.', 'fr': 'ʳᵉ' if number == 1 else 'ᵉ', 'es': '.ª'}.get(language, '.') }"
+def ordinal(number: int, language: str, of_a_day: bool = False) -> str:
+    """`1st`, `2.`, `3ᵉ`, `4.ª`: of an edition, or of a day, which differ where a language has genders."""
+    match language:
+        case "en":
+            ending = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+        case "fr":
+            ending = ("ᵉʳ" if of_a_day else "ʳᵉ") if number == 1 else "ᵉ"
+        case "es":
+            ending = ".º" if of_a_day else ".ª"
+        case _:
+            ending = "."
+    return f"{number}{ending}"
+
+
+LONG_ORDINALS = {
+    "en": "first second third fourth fifth sixth seventh eighth ninth tenth",
+    "de": "erste zweite dritte vierte fünfte sechste siebte achte neunte zehnte",
+    "fr": "première deuxième troisième quatrième cinquième sixième septième huitième neuvième dixième",
+    "es": "primera segunda tercera cuarta quinta sexta séptima octava novena décima",
+}
+"""First to tenth; for editions, so where a language has genders, in that of its word for them."""
