@@ -596,10 +596,8 @@ class Engine:
         look = replace(look, first=look.first + work.more_names)
         if not self.rule or not (work.with_given or self.rule != "by-cite"):
             return look
-        if self.rule == "by-cite":
-            told = work.with_given
-        else:
-            told = 1 if self.rule.startswith("primary-") else _MOST_NAMES
+        everybody = 1 if self.rule.startswith("primary-") else _MOST_NAMES
+        told = work.with_given if self.rule == "by-cite" else everybody
         if not in_list:
             work.levels = self._levels(look)
         return replace(look, levels=work.levels, told_apart=told)
