@@ -4,6 +4,7 @@ import sys
 import unittest
 from importlib import import_module
 from types import ModuleType
+from unittest import mock
 
 from tests.support import FolderCase
 from wornpage.session.python import hooks, modules
@@ -59,8 +60,10 @@ class Hooks(FolderCase):
         self.assertEqual(self.heard[2:], [f"{bad} 3"])
 
     def test_whose_a_module_is_is_known_before_it_is_loaded(self) -> None:
-        before = modules._folder
-        self.addCleanup(modules.set_folder, before.rstrip("/"))
+        for name, before in (("_folder", modules._folder), ("_local", {}), ("_loaded", [[], []])):
+            patch = mock.patch.object(modules, name, before)
+            patch.start()
+            self.addCleanup(patch.stop)
         modules.set_folder(str(self.folder))
         own = self.module("worn_hooked_own")
         self.write("worn_package/__init__.py", "")

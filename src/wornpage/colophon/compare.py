@@ -13,6 +13,8 @@ def differences(before: dict[str, Any], now: dict[str, Any]) -> list[str]:
     found = [f"{what}: {before.get(key)} → {now.get(key)}" for key, what in _FACTS if before.get(key) != now.get(key)]
     for key, what in _MAPPINGS:
         found += _mappings(what, before.get(key, {}), now.get(key, {}))
+    if before.get("fonts") and now.get("fonts"):  # else one of them is of outputs that choose none
+        found += _mappings("font", before["fonts"], now["fonts"])
     found += _marks(before.get("marks", ()), now.get("marks", ()))
     old = {chunk["label"]: chunk for chunk in before.get("chunks", ())}
     new = {chunk["label"]: chunk for chunk in now.get("chunks", ())}

@@ -10,7 +10,7 @@ import json
 import os
 import platform
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -85,6 +85,8 @@ class Colophon:
     chunks: tuple[ChunkRecord, ...]
     weaknesses: tuple[str, ...]
     """What makes it less sure that another run gives the same."""
+    fonts: dict[str, str] = field(default_factory=dict)
+    """Hashes of the fonts of this machine that letters were taken from, by the files' names."""
 
     def to_data(self) -> dict[str, object]:
         """As plain data, for JSON."""
@@ -122,6 +124,11 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         chunks=tuple(_chunk(chunk, record) for chunk in page.chunks if chunk.label in record.traces),
         weaknesses=tuple(_weaknesses(page, record)),
     )
+
+
+def with_fonts(colophon: Colophon, fonts: Iterable[Path]) -> Colophon:
+    """A record that names the fonts of this machine that outputs have letters from."""
+    return replace(colophon, fonts={path.name: file_digest(path.name, path.parent) for path in fonts})
 
 
 def _digest(data: bytes) -> str:

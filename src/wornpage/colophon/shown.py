@@ -24,6 +24,7 @@ def colophon_blocks(colophon: Colophon, language: Language, span: Span) -> n.Blo
             ", ".join(f"{name} {version}" for name, version in colophon.packages.items()) or language.none,
         ),
         *([(language.given, given)] if given else []),
+        *([(language.fonts, ", ".join(colophon.fonts))] if colophon.fonts else []),
         (language.weaknesses, "; ".join(colophon.weaknesses) or language.no_weakness),
     ]
     blocks: list[n.Block] = [heading, _table(span, (language.what, language.how), facts)]

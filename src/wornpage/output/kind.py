@@ -52,6 +52,8 @@ class Written(Struct, frozen=True):
     """Further files, by their names in a folder that is called after the main one."""
     read: tuple[Path, ...] = ()
     """Files and folders that it was made from and that no `Input` names; one that was not there, but was looked for, too."""
+    fonts: tuple[Path, ...] = ()
+    """Fonts of this machine that letters were taken from, since neither the bundled nor the page's own have them."""
 
 
 class Output(Protocol):

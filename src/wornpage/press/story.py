@@ -16,7 +16,7 @@ from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof
 from wornpage.press.remembering import remember
-from wornpage.press.writing import check_outputs, check_target, put, target_of, write_as
+from wornpage.press.writing import check_outputs, check_target, put, target_of, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
@@ -103,7 +103,7 @@ def press_order(
     source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
     chunks, warnings = tuple(record.chunks.values()), proof.warnings
     colophon = colophon_of(source, settings, record)
-    made = {kind: write_as(kind, composed, colophon, settings.page, source) for kind in order.outputs}
+    made, colophon = write_all(order.outputs, composed, colophon, settings.page, source)
     for one in made.values():
         _stop(one.problems, warnings, chunks)
         warnings += one.problems

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from wornpage.colophon import Colophon, colophon_blocks
+from wornpage.colophon import Colophon, colophon_blocks, with_fonts
 from wornpage.compose.language import language_of
 from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.kind import Job, Written
@@ -28,9 +28,29 @@ def check_outputs(outputs: Sequence[str]) -> None:
             raise UsageError(f"there is no output {kind!r}. {hint}")
 
 
+def write_all(
+    kinds: Sequence[str], composed: Composed, colophon: Colophon, settings: PageSettings, source: Page
+) -> tuple[dict[str, Written], Colophon]:
+    """All outputs, and the colophon with the fonts of this machine that they have letters from."""
+    made = {kind: write_as(kind, composed, colophon, settings, source) for kind in kinds}
+    fonts = sorted({path for one in made.values() for path in one.fonts})
+    if not fonts:
+        return made, colophon
+    colophon = with_fonts(colophon, fonts)
+    again = {
+        kind: write_as(kind, composed, colophon, settings, source) for kind in kinds if _ends_with_it(kind, settings)
+    }
+    return made | again, colophon
+
+
+def _ends_with_it(kind: str, settings: PageSettings) -> bool:
+    """Whether an output has the colophon at its end."""
+    return bool(getattr(options_in(settings, kind), "colophon", False))
+
+
 def write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
-    if getattr(options_in(settings, kind), "colophon", False):
+    if _ends_with_it(kind, settings):
         blocks = colophon_blocks(
             colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
         )

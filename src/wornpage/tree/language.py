@@ -50,6 +50,8 @@ class Language(Struct, frozen=True, kw_only=True):
     pressed_with: str
     page_word: str
     libraries: str
+    fonts: str
+    """Of the system: those that letters of a PDF were taken from."""
     none: str
     """Of libraries."""
     given: str

@@ -37,6 +37,7 @@ LANGUAGE = Language(
     pressed_with="أُنجز باستخدام",
     page_word="الصفحة",
     libraries="المكتبات",
+    fonts="خطوط النظام",
     none="لا شيء",
     given="القيم المعطاة",
     weaknesses="مما يجب الانتباه إليه",

@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Gemaakt met",
     page_word="Pagina",
     libraries="Bibliotheken",
+    fonts="Lettertypen van het systeem",
     none="geen",
     given="Gegeven waarden",
     weaknesses="Om rekening mee te houden",

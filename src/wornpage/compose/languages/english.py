@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Pressed with",
     page_word="Page",
     libraries="Libraries",
+    fonts="Fonts of the system",
     none="none",
     given="Given",
     weaknesses="To be aware of",

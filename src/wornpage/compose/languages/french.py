@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Réalisé avec",
     page_word="Page",
     libraries="Bibliothèques",
+    fonts="Polices du système",
     none="aucune",
     given="Valeurs données",
     weaknesses="À noter",

@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Erstellt mit",
     page_word="Seite",
     libraries="Bibliotheken",
+    fonts="Schriften des Systems",
     none="keine",
     given="Vorgaben",
     weaknesses="Zu beachten",

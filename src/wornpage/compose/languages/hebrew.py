@@ -37,6 +37,7 @@ LANGUAGE = Language(
     pressed_with="הופק באמצעות",
     page_word="עמוד",
     libraries="ספריות",
+    fonts="גופני המערכת",
     none="אין",
     given="ערכים נתונים",
     weaknesses="יש לשים לב",

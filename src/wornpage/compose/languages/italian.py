@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Realizzato con",
     page_word="Pagina",
     libraries="Librerie",
+    fonts="Caratteri del sistema",
     none="nessuna",
     given="Valori dati",
     weaknesses="Da tenere presente",

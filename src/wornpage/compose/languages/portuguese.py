@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Realizado com",
     page_word="Página",
     libraries="Bibliotecas",
+    fonts="Tipos de letra do sistema",
     none="nenhuma",
     given="Valores dados",
     weaknesses="A ter em conta",

@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Realizado con",
     page_word="Página",
     libraries="Bibliotecas",
+    fonts="Tipos de letra del sistema",
     none="ninguna",
     given="Valores dados",
     weaknesses="A tener en cuenta",

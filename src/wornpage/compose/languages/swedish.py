@@ -36,6 +36,7 @@ LANGUAGE = Language(
     pressed_with="Framställd med",
     page_word="Sida",
     libraries="Bibliotek",
+    fonts="Systemets typsnitt",
     none="inga",
     given="Givna värden",
     weaknesses="Att tänka på",

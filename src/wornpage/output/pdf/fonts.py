@@ -26,6 +26,8 @@ class Fonts(Struct, frozen=True):
     families: tuple[str, ...]
     missing: frozenset[str]
     """Letters that no font has."""
+    of_system: tuple[Path, ...]
+    """Those of the files that do not lie in the page's own folders."""
 
     @property
     def read(self) -> tuple[Path, ...]:
@@ -39,7 +41,8 @@ def fonts_for(text: Iterable[str], folders: Iterable[Path]) -> Fonts:
     lacking = {letter for letter in lacking if not _bundled(ord(letter))}
     found: list[Path] = []
     families: list[str] = []
-    for path in _candidates(folders) if lacking else ():
+    own = tuple(folders)
+    for path in _candidates(own) if lacking else ():
         family, letters = _letters_of(path)
         if lacking & letters:
             found.append(path)
@@ -47,7 +50,8 @@ def fonts_for(text: Iterable[str], folders: Iterable[Path]) -> Fonts:
             lacking -= letters
         if not lacking:
             break
-    return Fonts(tuple(found), tuple(dict.fromkeys(families)), frozenset(lacking))
+    of_system = tuple(path for path in found if not any(path.is_relative_to(folder) for folder in own))
+    return Fonts(tuple(found), tuple(dict.fromkeys(families)), frozenset(lacking), of_system)
 
 
 def _bundled(code: int) -> bool:

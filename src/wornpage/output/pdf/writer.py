@@ -66,7 +66,8 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
             (root / file).write_bytes(path.read_bytes())
         folders = [*(folder / path for path in options.fonts), *([root] if fonts.files or stationery.assets else [])]
         data = _typeset(root, folders, stationery, name)
-    return Written(data, (*problems, *writer.problems), read=(*fonts.read, *(folder / path for path in options.fonts)))
+    read = (*fonts.read, *(folder / path for path in options.fonts))
+    return Written(data, (*problems, *writer.problems), read=read, fonts=fonts.of_system)
 
 
 def _typeset(root: Path, fonts: list[Path], stationery: Stationery, name: str) -> bytes:
