@@ -195,6 +195,7 @@ class Abacus:
     """The language."""
 
     name, version, comment = "abacus", "1", ";"
+    has_values = True
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()
 

@@ -95,6 +95,36 @@ class Languages(Brought):
         page = read_page(self.folder / "p.md", "p.md")
         self.assertTrue(all(one.fresh for one in status_of(page, prepare(page)[0]).chunks))
 
+    def test_marks_are_asked_in_the_language_of_the_page_or_in_the_one_they_name(self) -> None:
+        chunks = [
+            abacus("a", "let n = 3"),
+            python("b", "n = 5"),
+            "So {= n}, {python= n + 1}, {py= n} and {beads= n}; {width=3}, {n=3}.",
+        ]
+        self.pressed(*chunks)
+        self.assertIn("So 3, 6, 5 and 3; {width=3}, {n=3}.", self.html.read_text())
+        self.assertEqual(self.pressed(chunks[1], chunks[0], chunks[2]), [])
+        self.assertIn("So 5, 6, 5 and 3", self.html.read_text())
+        chunks[0] = abacus("a", "let n = 4")
+        self.pressed(*chunks)
+        self.assertIn("So 4, 6, 5 and 4", self.html.read_text())
+
+    def test_a_page_may_say_which_language_its_values_are_in(self) -> None:
+        page = self.write(
+            "v.md",
+            "---\ntitle: t\nlanguage-of-values: python\n---\n\n"
+            + abacus("a", "let n = 3")
+            + "\n\nIt is {= 1 + 1}, {abacus= n}.\n",
+        )
+        press(page)
+        self.assertIn("It is 2, 3.", page.with_suffix(".html").read_text())
+        for word, hint in (("abacas", "Did you mean 'abacus'"), ("zzz", "There are: python, abacus.")):
+            for text in (f"---\nlanguage-of-values: {word}\n---\n\nIt is {{= 1}}.\n", f"It is {{{word}= 1}}.\n"):
+                self.write("v.md", text)
+                with self.subTest(text), self.assertRaises(PageError) as told:
+                    press(page)
+                self.assertIn(hint, str(told.exception))
+
     def test_any_word_of_a_language_will_do(self) -> None:
         self.pressed(abacus("a", "let n = 3"), "```beads run #b\nshow n\n```")
         self.assertIn(">3<", self.html.read_text())

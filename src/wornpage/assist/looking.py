@@ -11,6 +11,7 @@ from wornpage.assist.completing import told_of
 from wornpage.assist.document import Document
 from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
+from wornpage.plan.languages import asked_in, main_of
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
 from wornpage.source.marks.insert import insert_mark
@@ -81,7 +82,8 @@ def _value(document: Document, line: int, column: int) -> str:
             and (node.span.line, node.span.column) == (line + 1, column + 1)
             and not node.span.within
         ):
-            known = MarkStore(store_of(document.path) / "marks", own_name(document.path), use=True).last(node)
+            language = asked_in(node, main_of(document.page, document.settings))
+            known = MarkStore(store_of(document.path) / "marks", own_name(document.path), use=True).last(node, language)
             if known is None:
                 return "not pressed yet"
             try:

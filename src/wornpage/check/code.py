@@ -12,7 +12,8 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from wornpage.check.names import Reading
-from wornpage.session.languages import language_of
+from wornpage.plan.languages import main_of
+from wornpage.session.languages import language_of, means
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.tree import nodes as n
@@ -32,13 +33,14 @@ _CHANCE = {
     "token_bytes": "is another each time",
     "token_urlsafe": "is another each time",
 }
+PYTHON = "python"
 _DISTRIBUTIONS = {"sklearn": "scikit-learn", "cv2": "opencv-python", "PIL": "pillow", "yaml": "PyYAML", "bs4": "beautifulsoup4", "skimage": "scikit-image", "dateutil": "python-dateutil", "docx": "python-docx"}  # fmt: skip
 """What is to be installed, where that is called otherwise than what is imported."""
 
 
 def parsed(chunk: n.Chunk) -> ast.Module | None:
     """The syntax of a Python chunk; None if it is none."""
-    if chunk.language != "python":
+    if not means(chunk.language, PYTHON):
         return None
     try:
         return ast.parse(chunk.code)
@@ -63,7 +65,7 @@ def at_offset(chunk: n.Chunk, line: int, offset: int) -> Span:
 def faulty(page: Page) -> Iterator[Problem]:
     """Chunks that Python does not understand."""
     for chunk in all_chunks(page):
-        if chunk.language != "python":
+        if not means(chunk.language, PYTHON):
             continue
         try:
             ast.parse(chunk.code)
@@ -81,6 +83,7 @@ class Names:
 
     def __init__(self, page: Page, settings: Settings, head: tuple[n.Node, ...]) -> None:
         self.settings = settings
+        self.main = main_of(page, settings)
         self.known: set[str] = set()
         self.is_open = False
         self.problems: list[Problem] = []
@@ -118,7 +121,7 @@ class Names:
         """The code of one chunk."""
         tree = parsed(chunk)
         if tree is None:
-            self.is_open = self.is_open or chunk.language == "python"
+            self.is_open = self.is_open or means(chunk.language, PYTHON)
             return
         reading = Reading(self.known)
         reading.read(tree)
@@ -148,7 +151,7 @@ class Names:
 
     def mark(self, node: n.Node) -> None:
         """A value mark sees what is there at its place."""
-        if isinstance(node, n.ValueMark):
+        if isinstance(node, n.ValueMark) and means(node.language or self.main, PYTHON):
             self.expression(node.expression, node.span)
 
     def expression(self, expression: str, span: Span) -> None:

@@ -16,7 +16,6 @@ from typing import Any
 
 import msgspec
 
-from wornpage.plan.languages import MAIN
 from wornpage.plan.record import Record, reads_of
 from wornpage.session import results as r
 from wornpage.session.environment import is_fixed
@@ -165,7 +164,8 @@ def _mark(mark: ValueMark, record: Record) -> MarkRecord:
     reads = next(outcome.reads for outcome in record.marks if outcome.mark is mark)
     seed = next((read.value for read in reads if read.kind == "seed"), "")
     form = f" as {mark.form}" if mark.form else ""
-    return MarkRecord(mark.expression + form, f"{answer.type} {answer.value}", seed)
+    language = f"{mark.language}: " if mark.language else ""
+    return MarkRecord(language + mark.expression + form, f"{answer.type} {answer.value}", seed)
 
 
 def file_digest(name: str, folder: Path) -> str:
@@ -254,7 +254,7 @@ def _weaknesses(page: Page, record: Record) -> list[str]:
         found += [f"`{chunk.label}` reads {name}, a path of this machine" for name in outside]
     for outcome in record.marks:
         said = f"the value mark `{outcome.mark.expression[:60]}`"
-        if clock := known(MAIN).code.clock(outcome.mark.expression):
+        if clock := known(outcome.language).code.clock(outcome.mark.expression):
             found.append(f"{said} reads the clock ({clock})")
         variables = sorted({r.name for r in outcome.reads if r.kind == "environment" and not is_fixed(r.name)})
         if (variables and "environ" in outcome.mark.expression) or "getenv" in outcome.mark.expression:

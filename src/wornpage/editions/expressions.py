@@ -7,7 +7,7 @@ import json
 from msgspec.structs import replace
 
 from wornpage.plan.codes import reader_of
-from wornpage.plan.languages import MAIN
+from wornpage.plan.languages import USUAL
 from wornpage.plan.record import SilentReporter
 from wornpage.plan.walk import run_page
 from wornpage.settings import Settings
@@ -30,11 +30,11 @@ def rows_from(page: Page, settings: Settings, expression: str, span: Span) -> li
     """
     from wornpage.editions.tables import plain_row
 
-    read = reader_of(MAIN)
+    read = reader_of(USUAL)
     wanted = read.mentioned(expression)
     writers = [place for place, chunk in enumerate(page.chunks) if read.bound(chunk.code) & wanted]
     above = page.chunks[: writers[-1] + 1] if writers else ()
-    mark = n.ValueMark(span, _AS_ROWS.format(expression=expression), "")
+    mark = n.ValueMark(span, _AS_ROWS.format(expression=expression), "", language=USUAL)
     record = run_page(replace(page, chunks=above, blocks=above), settings, (mark,), SilentReporter())
     answer = record.answers.get(span)
     if answer is not None and answer.failure is not None:

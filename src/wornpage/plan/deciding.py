@@ -11,7 +11,7 @@ from msgspec import Struct
 from wornpage.plan.codes import code_key, layout, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.growing import Growing
-from wornpage.plan.languages import MAIN, spoken
+from wornpage.plan.languages import asked_in, spoken
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
@@ -86,7 +86,7 @@ class Decider:
         self._folder, self._own = folder, own_name(page.path, edition)
         marks = [node for step in growing.steps for node in step.marks]
         codes = [(spoken(chunk), chunk.code) for chunk in all_chunks(page)]
-        self.sight = sight_of([*codes, *((MAIN, mark.expression) for mark in marks)], page.path.parent)
+        self.sight = sight_of([*codes, *((self.asked_in(mark), mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         settings = growing.settings
         self.first = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, self.sight)
@@ -109,6 +109,10 @@ class Decider:
         parts = (options.width, options.height, options.dpi, *options.reads)
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
+
+    def asked_in(self, mark: n.ValueMark) -> str:
+        """The language of a mark."""
+        return asked_in(mark, self.growing.main)
 
     def mark_seed(self, mark: n.ValueMark) -> int:
         """The seed of the next value mark. To be asked once for each, in page order."""

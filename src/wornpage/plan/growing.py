@@ -9,7 +9,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from wornpage.plan.codes import reader_of
-from wornpage.plan.languages import MAIN, check_languages
+from wornpage.plan.languages import check_chunks, main_of
 from wornpage.plan.steps import Step, steps_of
 from wornpage.session.results import ChunkResult, Item, ShownItems
 from wornpage.settings import Settings, check_places, settle_insert
@@ -26,6 +26,8 @@ class Growing:
         self.page = page
         self.settings = settings
         """The page's, and those of what it has come to hold."""
+        self.main = main_of(page, settings)
+        """The language of its values."""
         self.problems: list[Problem] = []
         self.steps: list[Step] = steps_of(page.blocks, self.opening, at_the_end)
         self.grown: dict[str, n.Blocks] = {}
@@ -44,13 +46,13 @@ class Growing:
         else:
             code, binds = self._binding(insert), "names"
         return n.Chunk(
-            insert.span, MAIN, insert.label, True, (), code, insert.span.line, "", apart=insert.apart, binds=binds
+            insert.span, self.main, insert.label, True, (), code, insert.span.line, "", apart=insert.apart, binds=binds
         )
 
     def _binding(self, insert: n.Insert) -> str:
         takes = self.settings.takes.get(insert.template.name, {}) if insert.template else {}
         given = {argument.name: argument.expression for argument in insert.arguments}
-        read = reader_of(MAIN)
+        read = reader_of(self.main)
         defaults = {name: read.literal(one.default) for name, one in takes.items() if name not in given}
         if insert.item:  # one of several: its target is bound to what it stands for
             defaults = {
@@ -107,7 +109,7 @@ class Growing:
                     self.settings, faults = settle_insert(self.settings, one, self.page.path.parent)
                     self.problems += faults
                 inside = [node for node in walk(insert.template.blocks) if isinstance(node, n.Chunk)]
-                self.problems += check_languages(inside)
+                self.problems += check_chunks(inside)
             self.problems += check_places(self.settings, files, self.page.path)
         if insert.template is None or any(problem.severity is Severity.ERROR for problem in self.problems):
             return None

@@ -1,15 +1,19 @@
-"""The languages of a page's chunks."""
+"""The languages of a page's chunks and marks."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
 from wornpage.session.languages import known, language_of, names
-from wornpage.tree.nodes import Chunk
+from wornpage.settings import Settings
+from wornpage.source import Page, all_blocks, all_chunks
+from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.span import Span
+from wornpage.tree.walk import walk
 
-MAIN = "python"
-"""The language that values in sentences, and what inserts are given, are written in."""
+USUAL = "python"
+"""The language of values on a page that has no chunks."""
 
 
 def spoken(chunk: Chunk) -> str:
@@ -17,14 +21,49 @@ def spoken(chunk: Chunk) -> str:
     return known(chunk.language).name
 
 
-def check_languages(chunks: Iterable[Chunk]) -> list[Problem]:
+def main_of(page: Page, settings: Settings) -> str:
+    """The language that values in sentences, and what inserts are given, are written in where nothing else is said.
+
+    It is what the settings say, or that of the first chunk whose language has values to ask for.
+    """
+    words = [settings.page.language_of_values, *(chunk.language for chunk in all_chunks(page))]
+    spoken = (language_of(word) for word in words if word)
+    return next((one.name for one in spoken if one is not None and one.has_values), USUAL)
+
+
+def asked_in(mark: ValueMark, main: str) -> str:
+    """The name of the language of a mark on a page with this main one. Raises `LookupError`."""
+    return known(mark.language).name if mark.language else main
+
+
+def check_languages(page: Page, settings: Settings) -> list[Problem]:
+    """Chunks and marks in a language that no session speaks."""
+    nodes = list(walk(all_blocks(page)))
+    problems = check_chunks(node for node in nodes if isinstance(node, Chunk))
+    asked = settings.page.language_of_values
+    places = [(node.language, node.span) for node in nodes if isinstance(node, ValueMark) and node.language]
+    for word, span in [*([(asked, settings.place("language-of-values"))] if asked else []), *places]:
+        language = language_of(word)
+        if language is None or not language.has_values:
+            problems.append(_without_values(word, span, is_known=language is not None))
+    return problems
+
+
+def check_chunks(chunks: Iterable[Chunk]) -> list[Problem]:
     """Chunks in a language that no session speaks."""
     return [
-        Problem(
-            chunk.span,
-            f"no session runs {chunk.language!r}.",
-            near_miss(chunk.language, names()) or f"There are: {', '.join(names())}.",
-        )
+        Problem(chunk.span, f"no session runs {chunk.language!r}.", near_miss(chunk.language, names()) or _there_are())
         for chunk in chunks
         if language_of(chunk.language) is None
     ]
+
+
+def _without_values(word: str, span: Span, is_known: bool) -> Problem:
+    if is_known:
+        return Problem(span, f"{word!r} has no values to ask for.", "Write the mark in another language of the page.")
+    hint = near_miss(word, names()) or f"{_there_are()} Write `\\{{` for a brace."
+    return Problem(span, f"no session answers marks in {word!r}.", hint)
+
+
+def _there_are() -> str:
+    return f"There are: {', '.join(names())}."

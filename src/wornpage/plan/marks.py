@@ -53,22 +53,22 @@ class MarkStore:
             except (OSError, ValueError):
                 self._known = {}
 
-    def find(self, mark: ValueMark, now: Callable[[Item], str]) -> Variant | None:
+    def find(self, mark: ValueMark, language: str, now: Callable[[Item], str]) -> Variant | None:
         """The answer of a mark that reads nothing new, and its reads."""
-        for variant in self._known.get(_key(mark), ()):
+        for variant in self._known.get(_key(mark, language), ()):
             if all(now(read.item) == read.value for read in variant.reads):
                 return variant
         return None
 
-    def last(self, mark: ValueMark) -> Answer | None:
+    def last(self, mark: ValueMark, language: str) -> Answer | None:
         """The answer a mark had when it was last asked, whether it still holds or not."""
-        known = self._known.get(_key(mark))
+        known = self._known.get(_key(mark, language))
         return known[0].answer.read() if known else None
 
-    def put(self, mark: ValueMark, one: Answered, here: View) -> tuple[Read, ...]:
+    def put(self, mark: ValueMark, language: str, one: Answered, here: View) -> tuple[Read, ...]:
         """Keep an answer; returns what it read."""
         reads = reads_in(one.found, here)
-        variants = self._known.setdefault(_key(mark), [])
+        variants = self._known.setdefault(_key(mark, language), [])
         variants.insert(0, Variant(reads, KeptAnswer(one.answer.type, one.answer.value)))
         del variants[_VARIANTS:]
         self._changed = True
@@ -81,6 +81,6 @@ class MarkStore:
             self._changed = False
 
 
-def _key(mark: ValueMark) -> str:
+def _key(mark: ValueMark, language: str) -> str:
     form = mark.form if mark.form[:1] in {'"', "'"} else ""
-    return digest(mark.expression, form, *filter(None, (mark.span.within,)))
+    return digest(language, mark.expression, form, *filter(None, (mark.span.within,)))

@@ -44,6 +44,7 @@ class MarkOutcome:
     """What one value mark read."""
 
     mark: ValueMark
+    language: str
     reads: tuple[Read, ...]
 
 

@@ -10,7 +10,7 @@ from wornpage.plan.graph import Graph, graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.languages import check_languages
 from wornpage.settings import Settings
-from wornpage.source import Page, all_chunks
+from wornpage.source import Page
 from wornpage.store.place import store_of
 from wornpage.store.trace import Last, Trace
 from wornpage.tree.problem import stop_on_errors
@@ -44,7 +44,7 @@ def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
 
     A stale chunk may turn out to make the same values: then fewer run.
     """
-    stop_on_errors(check_languages(all_chunks(page)))
+    stop_on_errors(check_languages(page, settings))
     growing = Growing(page, settings)
     decider = Decider(growing, store_of(page.path), edition)
     reasons, state = decider.reasons, decider.first

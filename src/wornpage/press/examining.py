@@ -12,7 +12,7 @@ from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan.languages import check_languages
 from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
-from wornpage.source import Page, all_blocks, all_chunks
+from wornpage.source import Page, all_blocks
 from wornpage.store.blocks import BlockCache
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
@@ -48,7 +48,7 @@ def examine(
         *source.problems,
         *faults,
         *head.problems,
-        *check_languages(all_chunks(source)),
+        *check_languages(source, settings),
         *_check_stationery(source, settings),
         *_check_files(source, settings),
         *check_containers(all_blocks(source)),

@@ -8,6 +8,7 @@ from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.record import Record
 from wornpage.settings import Settings
+from wornpage.source.marks.verbs import value_parts, verb_of
 from wornpage.tree.brackets import split_form
 from wornpage.tree.nodes import ValueMark
 
@@ -20,8 +21,9 @@ class Headline:
         self.marks: list[ValueMark] = []
         for number, expression in enumerate(settings.page.editions.headline.values()):
             at = settings.place("editions", "headline")
-            words, form = split_form(_bare(expression))
-            self.marks.append(ValueMark(replace(at, within=f"headline {number + 1}"), words, form))
+            language, body = _parts(expression)
+            words, form = split_form(body)
+            self.marks.append(ValueMark(replace(at, within=f"headline {number + 1}"), words, form, language=language))
 
     def shown(self, record: Record) -> dict[str, str]:
         """The value of each, in words."""
@@ -36,7 +38,10 @@ class Headline:
         return found
 
 
-def _bare(expression: str) -> str:
-    """An expression without the braces of a mark, which some write around it."""
+def _parts(expression: str) -> tuple[str, str]:
+    """The word of a language, and an expression without the braces of a mark, which some write around it."""
     bare = expression.strip()
-    return bare[2:-1].strip() if bare.startswith("{=") and bare.endswith("}") else bare
+    if verb_of(bare) != "=" or not bare.endswith("}"):
+        return "", bare
+    language, body = value_parts(bare)
+    return language, body.strip()

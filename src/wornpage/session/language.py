@@ -93,6 +93,10 @@ class Language(Protocol):
         """What begins a comment that goes to the end of the line."""
 
     @property
+    def has_values(self) -> bool:
+        """Whether value marks can be asked in it."""
+
+    @property
     def version(self) -> str:
         """Which interpreter runs it: with another nothing made before is reused."""
 

@@ -34,6 +34,12 @@ def known(name: str) -> Language:
     return language
 
 
+def means(word: str, name: str) -> bool:
+    """Whether a word behind a fence is one for the language of that name."""
+    language = language_of(word)
+    return language is not None and language.name == name
+
+
 def names() -> tuple[str, ...]:
     """The names of all languages."""
     return tuple(one.name for one in _all())
@@ -53,4 +59,4 @@ def forget() -> None:
     _all.cache_clear()
 
 
-__all__ = ["ENTRY_POINTS", "TABLE", "forget", "known", "language_of", "names"]
+__all__ = ["ENTRY_POINTS", "TABLE", "forget", "known", "language_of", "means", "names"]

@@ -124,6 +124,9 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     date: Annotated[Words, "Any text, or `when-pressed` for the day of pressing."] = ""
     keywords: Annotated[SeveralWords, "A list, or words with commas between."] = ()
     language: Annotated[Words, "Language of the page as a BCP 47 tag."] = "en"
+    language_of_values: Annotated[
+        Words, "The language of `{= …}` and of what inserts are given; that of the first chunk otherwise."
+    ] = ""
     stationery: Annotated[Words, "The looks of the page."] = "report"
     section_numbers: Annotated[Truth, "Number the headings."] = True
     seed: Annotated[Whole, "What the seeds of all chunks are made from."] = 1

@@ -12,7 +12,7 @@ from bisect import bisect_right
 
 from msgspec import Struct
 
-from wornpage.source.marks.verbs import COMMANDS, VERBS
+from wornpage.source.marks.verbs import COMMANDS, VERBS, opening
 from wornpage.source.pieces import Piece
 from wornpage.tree.brackets import closing_brace
 from wornpage.tree.problem import Problem, Severity, near_miss
@@ -27,6 +27,7 @@ _PLANE_SIZE = 0xFFFE
 _RESERVED = re.compile("[\ufdd0-\ufdef]")
 _FENCE = re.compile(r"^[ \t>]*(?:(?:[-*+]|\d{1,9}[.)])[ \t]+)*(`{3,}|~{3,})(.*)$")
 _SPECIAL = re.compile(r"\\.|`+|\$\$?|\{", re.DOTALL)
+_VALUE = re.compile(opening("=", then=r"[ \n]"))
 _WORD = re.compile(r"\{([a-z]{2,12})(?=[ }])")
 _ATTRIBUTES = re.compile(
     r"\{[ \t]*(?:[#.][\w.:-]+|[A-Za-z][\w-]*=(?:\"[^\"\n]*\"|'[^'\n]*'|[^\s}\"']+))"
@@ -177,7 +178,7 @@ class _Shield:
 
     def _brace(self, at: int, begin: int, end: int) -> int:
         text = self.text
-        if text.startswith("{= ", at) or text.startswith("{=\n", at):
+        if _VALUE.match(text, at, end) and text[at - 1 : at] != ")":  # what follows a link or an image is none
             return self._mark(at, end)
         word = _WORD.match(text, at, end)
         if word and word[1] in VERBS:

@@ -146,6 +146,8 @@ class ValueMark(Inline, frozen=True):
     """As written after `as`, without it; quotes are kept; empty for none."""
     raw: str = ""
     """The mark as it stands in the page."""
+    language: str = ""
+    """The word of the language that the expression is written in; empty for that of the page."""
 
 
 class PointerMark(Inline, frozen=True):

@@ -15,6 +15,7 @@ class Python:
     fences = ("python", "py")
     suffixes = (".py",)
     comment = "#"
+    has_values = True
     version = sys.version
     code: CodeReader = PythonCode()
 

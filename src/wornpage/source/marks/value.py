@@ -1,9 +1,10 @@
-"""Value marks: `{= expression as form}`."""
+"""Value marks: `{= expression as form}`, or `{python= expression as form}` where a page has several languages."""
 
 from __future__ import annotations
 
 import re
 
+from wornpage.source.marks.verbs import value_parts
 from wornpage.source.pieces import Piece
 from wornpage.tree.brackets import split_form
 from wornpage.tree.nodes import ValueMark
@@ -22,9 +23,9 @@ def is_value_form(form: str) -> bool:
 
 def value_mark(piece: Piece, raw: str) -> tuple[ValueMark, Problem | None]:
     """The value mark that `raw` writes; a problem when its expression is empty or its form unknown."""
-    body = " ".join(raw[2:-1].split("\n")).strip()
-    expression, form = split_form(body)
-    mark = ValueMark(piece.span, expression, form, raw)
+    language, body = value_parts(raw)
+    expression, form = split_form(" ".join(body.split("\n")).strip())
+    mark = ValueMark(piece.span, expression, form, raw, language)
     if not expression:
         return mark, Problem(piece.span, "this value mark has no expression.", "Write `{= name}`.")
     return mark, _unknown_form(mark) if form and not is_value_form(form) else None

@@ -7,16 +7,24 @@ import re
 ANSWERED = ("=", "see", "cite")
 """Verbs of marks that stand in sentences and become words."""
 VERBS = (*ANSWERED, "insert")
+_VALUE = r"(?:[a-z][a-z0-9+-]*)?="
+"""How a value mark begins: with the word of a language that its expression is written in, or with none."""
 COMMANDS = ("contents", "figures", "tables", "references", "new sheet", "appendix", "graph")
 """Marks that are one word, or two, and stand alone in a paragraph."""
 
 
 def opening(*verbs: str, then: str = r"\s") -> str:
     """A pattern for the brace and the verb (its first group) of marks with these verbs; `then` is what follows."""
-    return r"\{(" + "|".join(map(re.escape, verbs)) + ")" + then
+    return r"\{(" + "|".join(_VALUE if verb == "=" else re.escape(verb) for verb in verbs) + ")" + then
 
 
 def verb_of(raw: str) -> str:
     """The verb of a mark as it is written."""
     found = re.match(opening(*VERBS, then=r"(?![\w-])"), raw)
-    return found[1] if found else ""
+    return ("=" if found[1].endswith("=") else found[1]) if found else ""
+
+
+def value_parts(raw: str) -> tuple[str, str]:
+    """The word of the language, empty for the page's own, and what stands between the braces of a value mark."""
+    word, _, body = raw[1:-1].partition("=")
+    return word, body
