@@ -200,7 +200,7 @@ class Numbers(FolderCase):
             "{= 'word' as percent}\n"
         )
         found = [(p.span.line, p.span.column, p.hint) for p in self.faults(text)]
-        self.assertEqual([place[:2] for place in found], [(3, 1), (3, 5), (3, 27), (7, 8), (10, 6), (12, 1)])
+        self.assertEqual([place[:2] for place in found], [(3, 5), (3, 27), (3, 37), (7, 8), (10, 6), (12, 1)])
         self.assertIn("'heading'", found[[f[:2] for f in found].index((3, 5))][2])
 
     def test_lists_of_what_there_is(self) -> None:

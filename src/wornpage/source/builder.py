@@ -20,6 +20,8 @@ from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.notes import note_problems
 from wornpage.source.pieces import Piece
+from wornpage.source.places import Lie, Places, lie_of
+from wornpage.source.placing import AT
 from wornpage.source.sections import Sections
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
 from wornpage.source.tags import image_of, with_meanings
@@ -73,8 +75,9 @@ def build_inlines(text: str, span: Span) -> tuple[n.Inlines, list[Problem]]:
     shielded = shield(padding + " ".join(text.split("\n")), span.file)
     builder = _Builder(shielded, span.file)
     builder.has_tags = False
-    tokens = grammar().parseInline(shielded.text.strip())
-    inlines = builder.inlines(tokens[0].children or [], span)
+    inline = grammar().parseInline(shielded.text.strip())[0]
+    inline.map = [span.line - 1, span.line]
+    inlines = _settle(builder.running(inline, span))
     # A title is words: a tag in it was never meant as one.
     inlines = rewrite(inlines, lambda node: n.Text(node.span, node.html) if isinstance(node, n.RawHtmlInline) else None)
     return inlines, [*shielded.problems, *builder.problems]
@@ -90,6 +93,9 @@ class _Builder:
         self.problems: list[Problem] = []
         self.has_tags = True
         """Whether tags of HTML mean something in running text."""
+        self.places = Places(shielded, file)
+        self.lie: Lie | None = None
+        """Where the running text at hand lies in the page."""
         self.notes: dict[int, n.Blocks] = {}
         self.noted: set[int] = set()
 
@@ -106,7 +112,17 @@ class _Builder:
                 for note in _groups(group[1:-1]):
                     number = int(note[0].meta["id"])
                     inner = [token for token in note[1:-1] if token.type != "footnote_anchor"]
+                    self._find_note(inner)
                     self.notes[number] = self._sequence(inner)
+
+    def _find_note(self, tokens: list[MdToken]) -> None:
+        """The words of a note that is written within a sentence come without their lines."""
+        words = next((token.content for token in tokens if token.type == "inline" and token.map is None), "")
+        at = self.shielded.text.find(f"^[{words}]") if words else -1
+        if at >= 0:
+            first = self.shielded.text.count("\n", 0, at)
+            for token in tokens:
+                token.map = [first, first + words.count("\n") + 1]
 
     def _sequence(self, tokens: list[MdToken]) -> n.Blocks:
         made: list[n.Block] = []
@@ -128,12 +144,12 @@ class _Builder:
     def _inlines_of(self, group: list[MdToken]) -> n.Inlines:
         for token in group:
             if token.type == "inline":
-                return self.inlines(token.children or [], self._span(token))
+                return _settle(self.running(token, self._span(token)))
         return ()
 
     def _heading(self, group: list[MdToken]) -> n.Block:
         span = self._span(group[0])
-        children, attributes = self._take_attributes(self._raw_inlines(group[1].children or [], span))
+        children, attributes = self._take_attributes(self.running(group[1], span))
         children = _settle(children)
         return n.Heading(self._span(group[0]), int(group[0].tag[1]), children, attributes)
 
@@ -142,7 +158,7 @@ class _Builder:
         alone = self._alone(inline)
         if alone is not None:
             return alone
-        children = self.inlines(inline.children or [], span)
+        children = _settle(self.running(inline, span))
         pictures = _only_images(children)
         if pictures:
             return n.PictureBlock(span, pictures)
@@ -189,7 +205,8 @@ class _Builder:
             match = _TASK.match(first.text) if isinstance(first, n.Text) else None
             if match and isinstance(first, n.Text):
                 done = match[1] != " "
-                rest = (replace(first, text=first.text[match.end() :]), *blocks[0].children[1:])
+                at = first.span.at(first.span.line, first.span.column + match.end())
+                rest = (replace(first, span=at, text=first.text[match.end() :]), *blocks[0].children[1:])
                 blocks = (replace(blocks[0], children=rest), *blocks[1:])
         return n.Item(self._span(group[0]), blocks, done)
 
@@ -208,9 +225,20 @@ class _Builder:
         aligns: tuple[str, ...] = ()
         for row in _deep_groups(group, "tr_open"):
             cells = _groups(row[1:-1])
-            rows.append(tuple(self._inlines_of(cell) for cell in cells))
+            rows.append(self._cells(cells))
             aligns = aligns or tuple(_cell_align(cell[0]) for cell in cells)
         return n.PipeTable(self._span(group[0]), rows[0], aligns, tuple(rows[1:]))
+
+    def _cells(self, cells: list[list[MdToken]]) -> tuple[n.Inlines, ...]:
+        """The words of a row, whose cells stand one behind the other in a line."""
+        made: list[n.Inlines] = []
+        after = 0
+        for cell in cells:
+            inline = cell[1]
+            lie = lie_of(inline.content, self.lines, (inline.map or (0, 0))[0], after) if inline.content else None
+            made.append(_settle(self.running(inline, self._span(inline), lie)))
+            after = lie.place(len(inline.content))[1] if lie else after
+        return tuple(made)
 
     def _hr(self, group: list[MdToken]) -> n.Block:
         return n.Rule(self._span(group[0]))
@@ -279,17 +307,27 @@ class _Builder:
         kind, _, title = words.partition(" ")
         if _ONE_OUTPUT.fullmatch(words):
             kind, title = words, ""
-        inlines, problems = build_inlines(title, span) if title else ((), [])
+        written = self.shielded.restore(self.lines[span.line - 1]).find(title)
+        inlines, problems = build_inlines(title, span.at(span.line, max(written, 0) + 1)) if title else ((), [])
         self.problems += problems
         return n.Container(span, kind, attributes, self._sequence(group[1:-1]), inlines)
 
     # --- running text -------------------------------------------------------------------------
 
+    def running(self, inline: MdToken, span: Span, lie: Lie | None = None) -> n.Inlines:
+        """The running text of a block, in which an attribute list may still look for its heading."""
+        before = self.lie
+        self.lie = lie or (lie_of(inline.content, self.lines, inline.map[0]) if inline.map else None)
+        try:
+            return self._raw_inlines(inline.children or [], span)
+        finally:
+            self.lie = before
+
     def inlines(self, tokens: list[MdToken], span: Span) -> n.Inlines:
+        """What stands within something, such as a link."""
         return _settle(self._raw_inlines(tokens, span))
 
     def _raw_inlines(self, tokens: list[MdToken], span: Span) -> n.Inlines:
-        """Running text in which an attribute list may still look for its heading."""
         made: list[n.Inline] = []
         for group in _groups(tokens):
             made += self._inline(group, span)
@@ -322,15 +360,16 @@ class _Builder:
     def _inline(self, group: list[MdToken], span: Span) -> list[n.Inline]:
         token = group[0]
         inner = group[1:-1]
+        block, span = span, self.places.span(token, self.lie, span)
         match token.type:
             case "text" | "text_special":
                 return [n.Text(span, self.shielded.restore(token.content))] if token.content else []
             case "em_open":
-                return [n.Emphasis(span, self.inlines(inner, span))]
+                return [n.Emphasis(span, self.inlines(inner, block))]
             case "strong_open":
-                return [n.Strong(span, self.inlines(inner, span))]
+                return [n.Strong(span, self.inlines(inner, block))]
             case "s_open":
-                return [n.Strike(span, self.inlines(inner, span))]
+                return [n.Strike(span, self.inlines(inner, block))]
             case "code_inline":
                 return [n.Code(span, self.shielded.restore(token.content))]
             case "softbreak":
@@ -339,20 +378,30 @@ class _Builder:
                 return [n.HardBreak(span)]
             case "html_inline":
                 html = self.shielded.restore(token.content)
-                return [(self._image_of(html, span) if self.has_tags else None) or n.RawHtmlInline(span, html)]
+                return [(self._image_of(html, block) if self.has_tags else None) or n.RawHtmlInline(span, html)]
             case "link_open":
                 target, title = str(token.attrGet("href") or ""), str(token.attrGet("title") or "")
                 label = target[1:] if target.startswith("#") else ""
-                return [n.Link(span, "" if label else target, title, self.inlines(inner, span), label)]
+                return [n.Link(span, "" if label else target, title, self.inlines(inner, block), label)]
             case "image":
-                alt = self.inlines(token.children or [], span)
-                return [n.Image(self._place_of(str(token.attrGet("src") or ""), span),
+                alt = self._instead(token, block)
+                return [n.Image(self._place_of(str(token.attrGet("src") or ""), block),
                                 str(token.attrGet("src") or ""), str(token.attrGet("title") or ""), alt)]  # fmt: skip
             case "footnote_ref":
                 return [self._footnote(token, span)]
             case "piece":
                 return [self._piece(self._piece_of(token))]
         return []
+
+    def _instead(self, token: MdToken, block: Span) -> n.Inlines:
+        """The words that stand for an image; their places are told from where they begin."""
+        before, at = self.lie, token.meta.get(AT)
+        if before is not None:
+            self.lie = replace(before, within=before.within + at + len("![")) if at is not None else None
+        try:
+            return self.inlines(token.children or [], block)
+        finally:
+            self.lie = before
 
     def _image_of(self, html: str, span: Span) -> n.Image | None:
         image = image_of(html, span)

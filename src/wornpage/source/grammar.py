@@ -12,6 +12,7 @@ from markdown_it.rules_inline import StateInline
 from mdit_py_plugins.deflist import deflist_plugin
 from mdit_py_plugins.footnote import footnote_plugin
 
+from wornpage.source.placing import PlacingParser
 from wornpage.source.shield import OPEN, RUN, index_of
 
 CAPTION = re.compile(r"(Caption)(?: \((table|figure)\))?:(?:[ \t]|$)|(Label):[ \t]*(?=\S)")
@@ -26,6 +27,10 @@ def grammar() -> MarkdownIt:
     """The parser, made once."""
     markdown = MarkdownIt("commonmark", {"html": True, "maxNesting": DEEPEST})
     markdown.enable(["table", "strikethrough"])
+    inline = PlacingParser()
+    inline.ruler, inline.ruler2 = markdown.inline.ruler, markdown.inline.ruler2
+    markdown.inline = inline
+    markdown.disable(["fragments_join", "text_join"])  # each keeps its place; they are joined when they are nodes
     deflist_plugin(markdown)
     footnote_plugin(markdown)
     interrupts: RuleOptionsType = {"alt": ["paragraph", "reference", "blockquote", "list"]}
