@@ -209,7 +209,7 @@ def _print_settings(settled: Settings, chunks: dict[str, ChunkSettings], whole: 
         say("what is not listed is as built in; name a chunk to see all of its options")
 
 
-def _value(value: Any) -> str:
+def _value(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list | tuple):

@@ -114,7 +114,7 @@ def _address(path: str, folder: Path) -> str:
     return "./" + quote(Path(path).relative_to(folder).as_posix())
 
 
-def write_plain(value: Any, language: Language) -> str:
+def write_plain(value: object, language: Language) -> str:
     """A given value in words."""
     if isinstance(value, list):
         return ", ".join(write_plain(item, language) for item in value)

@@ -40,7 +40,7 @@ def value_of(expression: str, given: dict[str, object]) -> object:
         raise ConditionFault(str(error)) from None
 
 
-def _combined(op: ast.operator, left: Any, right: Any) -> Any:
+def _combined(op: ast.operator, left: object, right: object) -> object:
     """A sum and its like; texts and lists are only joined, since a number times a text may be larger than any memory."""
     if not isinstance(op, ast.Add) and (isinstance(left, str | list) or isinstance(right, str | list)):
         raise ConditionFault("only numbers can be multiplied, divided or taken away")

@@ -71,7 +71,7 @@ class _Quietly(GenerateJsonSchema):
     ignored_warning_kinds = {"non-serializable-default", "skipped-choice"}
 
 
-def _clean(schema: Any) -> None:
+def _clean(schema: object) -> None:
     """Take away titles made from names, and defaults, which are the values and not what is written for them."""
     if isinstance(schema, list):
         for item in schema:

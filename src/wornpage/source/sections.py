@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import Any
 
 from markdown_it.token import Token as MdToken
 
@@ -31,7 +30,7 @@ class Sections:
     def __init__(self) -> None:
         self._known: dict[str, list[_Section]] = {}
 
-    def tokens(self, text: str, found: dict[str, Any]) -> list[MdToken]:
+    def tokens(self, text: str, found: dict[str, object]) -> list[MdToken]:
         """The tokens of `text`; what the parser finds beside them goes into `found`."""
         cuts = list(_cuts(text)) if len(text) > _SMALL and not _WHOLE.search(text) else []
         if not cuts:

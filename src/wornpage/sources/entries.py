@@ -103,7 +103,7 @@ def _read(name: str, text: str) -> dict[str, Any]:
     return from_bibtex(text)
 
 
-def _from_json(text: str) -> dict[str, Any]:
+def _from_json(text: str) -> dict[str, object]:
     try:
         data = json.loads(text)
     except ValueError as error:

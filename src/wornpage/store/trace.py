@@ -108,7 +108,7 @@ class Trace(Struct, omit_defaults=True):
     network: bool = False
     language: str = "python"
     shown: list[dict[str, Any]] = []
-    failure: dict[str, Any] | None = None
+    failure: dict[str, object] | None = None
 
     def read(self, kind: str) -> dict[str, str]:
         """What it read of one kind, by name."""

@@ -20,7 +20,7 @@ class Read(Struct, frozen=True):
         value = handler(schema)
         return self.written(value) if self.written else value
 
-    def __get_pydantic_core_schema__(self, source: object, handler: Callable[[object], Any]) -> Any:
+    def __get_pydantic_core_schema__(self, source: object, handler: Callable[[object], Any]) -> object:
         from pydantic_core import core_schema
 
         return core_schema.no_info_before_validator_function(self.function, handler(source))
@@ -135,7 +135,7 @@ def _whole(value: Any) -> int:
     return int(value)
 
 
-def _words(value: Any) -> str:
+def _words(value: object) -> str:
     if isinstance(value, dict | list) or value is None:
         raise ValueError("write a text here, in quotes if need be")
     return str(value)

@@ -101,7 +101,7 @@ def _offset(array: Any, whole: Any) -> int:
 # --- into the store and back ------------------------------------------------------------------
 
 
-def reduced(array: Any) -> Any:
+def reduced(array: Any) -> object:
     """How an array is pickled so that it comes back as it is, memory and all."""
     whole = whole_of(array)
     if whole is not None:
@@ -172,7 +172,7 @@ def _part_of(array: Any) -> tuple[object, ...]:
     return data, array.dtype, array.shape, array.strides, start, array.flags.writeable
 
 
-def _part(data: bytes, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> Any:
+def _part(data: bytes, dtype: Any, shape: Any, strides: Any, offset: int, writeable: bool) -> object:
     import numpy
 
     made = numpy.ndarray(shape, dtype, bytearray(data), offset, strides)

@@ -63,7 +63,7 @@ class Asked:
         self._show_table(table, caption, label)
 
     def model(
-        self, fits: Sequence[Any], caption: str, label: str, *, notes: object, terms: Any, names: Any, **wanted: Any
+        self, fits: Sequence[object], caption: str, label: str, *, notes: object, terms: Any, names: Any, **wanted: Any
     ) -> None:
         from wornpage.session.python.fits import fitted
         from wornpage.session.python.tables import finished

@@ -42,7 +42,7 @@ class Noter:
     __slots__ = ("in_modules", "passed", "slotted", "tables", "things")
 
     def __init__(self) -> None:
-        self.things: dict[int, tuple[weakref.ref[Any], set[str]]] = {}
+        self.things: dict[int, tuple[weakref.ref[object], set[str]]] = {}
         """Things by their identity, with the names of the attributes."""
         self.passed: set[type] = set()
         """Kinds that need not be noted, which is soon seen."""
@@ -50,7 +50,7 @@ class Noter:
         """Names that code has set in modules, by the identity of their tables."""
         self.tables: dict[int, tuple[str, registries.Table]] = {}
         """Tables of libraries, each with its library, and with what was in it."""
-        self.slotted: dict[int, tuple[Any, dict[str, object]]] = {}
+        self.slotted: dict[int, tuple[object, dict[str, object]]] = {}
         """What keeps its attributes in slots, and what they were: it lets itself be held, but not be noted."""
 
     def begin_chunk(self) -> None:
@@ -65,7 +65,7 @@ class Noter:
         """Whether there is anything to look at."""
         return bool(self.things or self.tables or self.slotted)
 
-    def of(self, thing: Any, name: str) -> Any:
+    def of(self, thing: object, name: str) -> object:
         """`thing`, whose attribute `name` is about to change."""
         kind = type(thing)
         if kind not in self.passed and kind.__module__ != "__main__":
@@ -80,7 +80,7 @@ class Noter:
         """Whether code of the page has set a name in the module that has this table."""
         return (id(table), name) in self.in_modules or (id(table), ANY) in self.in_modules
 
-    def within(self, thing: Any, root: Any) -> Any:
+    def within(self, thing: object, root: object) -> object:
         """`thing`, in which something is about to change; the way to it begins with `root`, which may be a library."""
         if is_a(root, ModuleType) and _is_library(root.__name__) and not singles.name_of(thing):
             if type(thing) not in _CONTAINERS:
@@ -90,7 +90,7 @@ class Noter:
                 self.tables[id(thing)] = root.__name__, table
         return thing
 
-    def _note(self, thing: Any, name: str) -> None:
+    def _note(self, thing: object, name: str) -> None:
         """Modules are looked at as wholes; the project's classes are its own affair."""
         key, kind = id(thing), type(thing)
         if is_a(thing, ModuleType):
@@ -154,15 +154,15 @@ def _all_in_slots(thing: object) -> list[object]:
     return list(attributes_of(thing).values())
 
 
-def _attribute(thing: weakref.ref[Any], name: str) -> object:
+def _attribute(thing: weakref.ref[object], name: str) -> object:
     return (_table_of(thing()) or {}).get(name)
 
 
-def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> list[tuple[Any, set[str]]]:
+def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | None]) -> list[tuple[object, set[str]]]:
     """What was given attributes, and is kept with none of the page's names."""
     noted = [(ref(), changed) for ref, changed in list(noter.things.values())]
     noted = [(thing, changed) for thing, changed in noted if thing is not None]
-    found: list[tuple[Any, set[str]]] = [
+    found: list[tuple[object, set[str]]] = [
         (thing, changed) for thing, changed in noted if is_a(thing, _BY_NAME) and not _is_the_pages(thing)
     ]
     others = [(thing, changed) for thing, changed in noted if not is_a(thing, _BY_NAME) and not _is_drawn(thing)]
@@ -180,7 +180,7 @@ def _outside(names: dict[str, object], reached: Callable[[], Collection[int] | N
     )
 
 
-def _still_there(keys: list[tuple[int, set[str]]], *holding: list[Any]) -> list[tuple[Any, set[str]]]:
+def _still_there(keys: list[tuple[int, set[str]]], *holding: list[Any]) -> list[tuple[object, set[str]]]:
     """Those that somebody else holds: what only holds itself goes now. `holding` are lists of ours, which let go."""
     if not keys:
         return []
@@ -194,7 +194,7 @@ def _still_there(keys: list[tuple[int, set[str]]], *holding: list[Any]) -> list[
     ]
 
 
-def _is_the_pages(thing: Any) -> bool:
+def _is_the_pages(thing: object) -> bool:
     """Whether a function or class is the page's or the project's, which are kept, or looked at, with all they have."""
     inner = thing.__func__ if is_a(thing, MethodType) else thing
     return is_local(getattr(inner, "__module__", None) or "") or is_of_page(inner)
@@ -206,12 +206,12 @@ def _is_library(name: str) -> bool:
     return root not in _WHOLE and not is_local(name)
 
 
-def _is_drawn(thing: Any) -> bool:
+def _is_drawn(thing: object) -> bool:
     artist = getattr(sys.modules.get("matplotlib.artist"), "Artist", None)
     return (artist is not None and is_a(thing, artist)) or type(thing).__module__.startswith(_DRAWING)
 
 
-def _is_lost(thing: Any, changed: set[str]) -> bool:
+def _is_lost(thing: object, changed: set[str]) -> bool:
     """Whether an object is kept without those attributes: by its name, or by what its library thinks of as its state."""
     table = _table_of(thing) or {}
     own = set(table) if ANY in changed else table.keys() & changed
@@ -227,13 +227,13 @@ def _is_lost(thing: Any, changed: set[str]) -> bool:
     return not any(one is table for one in held) and not all(any(one is table[name] for one in held) for name in own)
 
 
-def _within(state: Any, depth: int = 0) -> list[Any]:
+def _within(state: object, depth: int = 0) -> list[object]:
     """What an object's state is made of, as far as libraries nest it."""
     parts = list(state.values()) if isinstance(state, dict) else list(state) if isinstance(state, tuple | list) else []
     return [*parts, *(inner for part in parts if depth < _DEEP for inner in _within(part, depth + 1))]
 
 
-def _table_of(thing: Any) -> Any:
+def _table_of(thing: object) -> Any:
     """What a thing keeps its attributes in; None if it has nothing of the kind."""
     try:
         return thing.__dict__ if is_a(thing, type) else object.__getattribute__(thing, "__dict__")
@@ -241,7 +241,7 @@ def _table_of(thing: Any) -> Any:
         return None
 
 
-def _words(thing: Any) -> str:
+def _words(thing: object) -> str:
     if is_a(thing, _BY_NAME):
         return f"{getattr(thing, '__module__', '')}.{getattr(thing, '__qualname__', '')}"
     name = attributes_of(thing).get("name")

@@ -37,7 +37,7 @@ def _each(value: Any, label: str, driver: Driver) -> list[dict[str, str]]:
     return items
 
 
-def _words(item: Any) -> str:
+def _words(item: object) -> str:
     """What an item is called: itself if it is a word or a number, otherwise by the first thing in it."""
     for _ in range(3):
         if isinstance(item, dict) and item:

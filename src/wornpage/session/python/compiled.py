@@ -25,7 +25,7 @@ def compile_anew() -> None:
             raise OSError("compiled from its source each time")  # Python then does just that
         return told(self, path)
 
-    def source_to_code(self: SourceFileLoader, data: Any, path: Any, **more: Any) -> Any:
+    def source_to_code(self: SourceFileLoader, data: Any, path: Any, **more: Any) -> object:
         if isinstance(data, bytes | str) and is_the_projects(os.fspath(path)):
             return compile_telling(ast.parse(data, path), path, "exec")
         return to_code(self, data, path, **more)

@@ -373,7 +373,7 @@ def _seen_lines(tracker: Any) -> list[str]:
     """Labels of the chunks whose functions and classes were used: where code looks at lines, theirs count."""
     found = set()
     for value in tracker.reads.values():
-        kind: Any = value if is_a(value, type) else type(value)
+        kind: object = value if is_a(value, type) else type(value)
         held = vars(kind).values() if kind.__module__ == "__main__" else ()
         for one in (value, *held):
             code = _code_of(one)

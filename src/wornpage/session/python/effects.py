@@ -438,7 +438,7 @@ def _same(before: Any, now: Any) -> bool:
     return len(before) == len(now) and all(map(operator.is_, before.values(), now.values()))
 
 
-def _changed_names(before: Mapping[str, Any], now: Mapping[str, object]) -> str:
+def _changed_names(before: Mapping[str, object], now: Mapping[str, object]) -> str:
     """A public name that stands for something else now; lazy imports, private caches and equal constants are no change."""
     for name in {*before, *now}:
         old, new = before.get(name, _NOTHING), now.get(name, _NOTHING)

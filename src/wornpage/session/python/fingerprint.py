@@ -150,7 +150,7 @@ _caches: dict[type, frozenset[str]] = {}
 """Attributes of classes of libraries that are only remembered (`functools.cached_property`)."""
 
 
-def _without_caches(value: Any) -> Any:
+def _without_caches(value: object) -> object:
     """An object of a library's by what it keeps, without what it has only remembered of that; None if there is no such thing."""
     kind = type(value)
     names = _caches.get(kind)
@@ -165,7 +165,7 @@ def _without_caches(value: Any) -> Any:
     return (*reduced[:2], {name: one for name, one in reduced[2].items() if name not in names}, *reduced[3:])
 
 
-def _token(*parts: Any) -> object:
+def _token(*parts: object) -> object:
     """Stands for something in the bytes that are hashed."""
     return parts
 
@@ -247,7 +247,7 @@ def _function(value: FunctionType) -> object:
     return _reference(value)
 
 
-def _reference(value: Any) -> Any:
+def _reference(value: Any) -> object:
     """Something of a library, by its name; found there again, or it has none."""
     module = sys.modules.get(value.__module__ or "")
     found: Any = module

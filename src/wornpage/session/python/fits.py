@@ -260,7 +260,7 @@ def _names(fit: Any) -> list[str]:
     return [str(name) for name in named] if named else [f"x{number + 1}" for number in range(len(_numbers(fit.params)))]
 
 
-def _ends(fit: Any, level: float) -> tuple[list[Number], list[Number]]:
+def _ends(fit: object, level: float) -> tuple[list[Number], list[Number]]:
     ask = getattr(fit, "conf_int", None)
     if not callable(ask):
         return [], []
@@ -280,7 +280,7 @@ def _line(fit: Any) -> Fit:
     return made
 
 
-def _curve(values: Any, covariances: Any) -> Fit:
+def _curve(values: object, covariances: Any) -> Fit:
     """Parameters, and their errors from the diagonal of their covariances."""
     errors = [] if covariances is None else [math.sqrt(v) if v >= 0 else None for v in covariances.diagonal().tolist()]
     found = _numbers(values)

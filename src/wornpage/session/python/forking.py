@@ -38,7 +38,7 @@ def forget_ended() -> None:
 def is_safe() -> bool:
     """Whether every thread of this process stands forking: those of OpenBLAS, and of jemalloc, which begin anew by themselves.
 
-    Any other library's threads would be missing in the new session, and whoever waits for them would wait for ever.
+    object other library's threads would be missing in the new session, and whoever waits for them would wait for ever.
     """
     try:
         threads = [_name_of(task) for task in os.listdir("/proc/self/task")]

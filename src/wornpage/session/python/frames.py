@@ -38,7 +38,7 @@ def as_table(value: Any) -> dict[str, Any] | None:
 # --- pandas -----------------------------------------------------------------------------------
 
 
-def _pandas_table(frame: Any, pandas: Any) -> dict[str, Any]:
+def _pandas_table(frame: Any, pandas: object) -> dict[str, object]:
     shown = frame.iloc[:MAX_ROWS]
     levels = [_word(name) for name in frame.columns.names]
     above = len(levels) == 1 and bool(levels[0])  # the name of the columns stands over all of them
@@ -75,7 +75,7 @@ def _index_columns(index: Any, depth: int, pandas: Any) -> list[dict[str, Any]]:
     return columns
 
 
-def _pandas_column(heads: list[str], series: Any, pandas: Any) -> dict[str, Any]:
+def _pandas_column(heads: list[str], series: Any, pandas: Any) -> dict[str, object]:
     types = pandas.api.types
     if types.is_bool_dtype(series.dtype):
         return _column(heads, "truth", [None if _missing(v) else bool(v) for v in series])
@@ -157,7 +157,7 @@ def _iso(value: Any) -> str:
 # --- cells ------------------------------------------------------------------------------------
 
 
-def _column(heads: list[str], kind: str, cells: list[Any], align: str = "") -> dict[str, Any]:
+def _column(heads: list[str], kind: str, cells: list[Any], align: str = "") -> dict[str, object]:
     return {"heads": heads, "kind": kind, "cells": cells, "is_index": False, "align": align}
 
 

@@ -203,7 +203,7 @@ def new_names(tracker: Fetches) -> Names:
     return names
 
 
-def is_of_page(definition: Any) -> bool:
+def is_of_page(definition: object) -> bool:
     """Whether code of the page has made a function or a class, whatever module it says that it is of (`functools.wraps`)."""
     if definition.__module__ == "__main__":
         return True
@@ -257,7 +257,7 @@ _id.__name__ = "id"
 _installed = False
 
 
-def locals_of(frame: Any) -> Any:
+def locals_of(frame: Any) -> object:
     """The names that code in a frame sees as its own: a copy where newer Pythons give but a view of a function's."""
     held = frame.f_locals
     return dict(held) if type(held).__name__ == "FrameLocalsProxy" else held
@@ -306,5 +306,5 @@ def _install() -> None:
 
 
 run_eval: Callable[..., Any] = builtins.eval
-run_exec: Callable[..., Any] = builtins.exec
+run_exec: Callable[..., object] = builtins.exec
 """The true `eval` and `exec`, for the driver's own use."""

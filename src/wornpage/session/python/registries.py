@@ -51,7 +51,7 @@ def _variables(module: object) -> list[object]:
     return [value for name, _, value in found if name not in _OWN_VARIABLES]
 
 
-def _values(table: Any) -> list[Any]:
+def _values(table: Any) -> list[object]:
     return [part for item in list(table.items()) for part in item]
 
 
@@ -73,7 +73,7 @@ def _attribute(*names: str) -> Callable[[object], list[object]]:
     return lambda module: [getattr(module, name, None) for name in names]
 
 
-def _finalizers(module: Any) -> list[Any]:
+def _finalizers(module: Any) -> list[object]:
     """What is done, and for whom: told by the weak reference, so that it is not kept alive.
 
     What an installed library does for objects of its own is its affair; whoever holds one of them is known to end with an act.
@@ -170,7 +170,7 @@ def install() -> None:
 
     at_exit = atexit.register
 
-    def noted_exit(act: Any, *arguments: Any, **options: object) -> object:
+    def noted_exit(act: Any, *arguments: object, **options: object) -> object:
         if isinstance(sys._getframe(1).f_globals, Names):
             _registered["exits"].append((act, arguments, options))
         return at_exit(act, *arguments, **options)

@@ -21,9 +21,9 @@ class Generator(NamedTuple):
     seed: Callable[[Any, int], object]
     told: Callable[[Any], object]
     """Where it stands, as something that can be compared."""
-    state: Callable[[Any], Any] | None = None
+    state: Callable[[Any], object] | None = None
     """The same, so that it can be put back; None for one that tells only by drawing from it."""
-    put: Callable[[Any, Any], object] | None = None
+    put: Callable[[Any, object], object] | None = None
 
 
 def _numpy_told(module: Any) -> object:
@@ -60,7 +60,7 @@ def plant(seed: int) -> None:
         hooks.after_import("numpy.random", _take_over)
 
 
-def _there() -> list[tuple[str, Any]]:
+def _there() -> list[tuple[str, object]]:
     """Generators whose libraries are loaded."""
     found = {name: generator.library for name, generator in GENERATORS.items()}
     return [
@@ -70,7 +70,7 @@ def _there() -> list[tuple[str, Any]]:
     ]
 
 
-def _plant(name: str, module: Any) -> None:
+def _plant(name: str, module: object) -> None:
     one = GENERATORS[name]
     one.seed(module, _seed)
     _first[name] = one.told(module)
@@ -78,7 +78,7 @@ def _plant(name: str, module: Any) -> None:
         one.seed(module, _seed)
 
 
-def _state_of(name: str, module: Any) -> Any:
+def _state_of(name: str, module: object) -> object:
     state = GENERATORS[name].state
     return None if state is None else state(module)
 

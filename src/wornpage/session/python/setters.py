@@ -74,7 +74,7 @@ def begin_chunk() -> None:
     _found.clear()
 
 
-def beginning(function: Any) -> Any:
+def beginning(function: object) -> object:
     """`function`, which is about to be called."""
     library = _library_of(function)
     name = getattr(function, "__qualname__", "") if library else ""
@@ -85,7 +85,7 @@ def beginning(function: Any) -> Any:
     return function
 
 
-def opening(function: Any) -> Any:
+def opening(function: object) -> object:
     """`function`, which is about to make a decorator, or is one: what it does is done later in the chunk."""
     library = _library_of(function)
     if library and library not in _kept:
@@ -93,7 +93,7 @@ def opening(function: Any) -> Any:
     return function
 
 
-def ended(value: Any) -> Any:
+def ended(value: object) -> object:
     """`value`, which the last call that has begun has come to."""
     if _open:
         _compare(_open.pop())
@@ -145,7 +145,7 @@ def _is_passed(root: str) -> bool:
     return root in _CARRIED or root in sys.stdlib_module_names or root in {"", "wornpage", "__main__", "__mp_main__"}
 
 
-def _home_of_held(owner: Any) -> str:
+def _home_of_held(owner: object) -> str:
     """The module of an object that its library holds in one of its modules; empty for one that only the page has."""
     home, kind = str(type(owner).__module__), type(owner).__qualname__
     root = home.partition(".")[0]
@@ -171,7 +171,7 @@ def _look(root: str) -> Look:
     return found
 
 
-def _see(value: Any, way: tuple[object, ...], root: str, found: Look, seen: set[int], depth: int) -> None:
+def _see(value: object, way: tuple[object, ...], root: str, found: Look, seen: set[int], depth: int) -> None:
     found[way] = (value,)
     if is_a(value, _PLAIN) or id(value) in seen or depth > _DEEPEST:
         return
@@ -188,7 +188,7 @@ def _see(value: Any, way: tuple[object, ...], root: str, found: Look, seen: set[
             _see(inner, (*way, key), root, found, seen, depth + 1)
 
 
-def _table_of(value: Any, root: str) -> Any:
+def _table_of(value: object, root: str) -> Any:
     """What may be set within something that a library holds; None for nothing."""
     if type(value) in _TABLES:
         return value
@@ -200,7 +200,7 @@ def _table_of(value: Any, root: str) -> Any:
     return switches.kept_in(value) if _is_of(value, root) or is_a(value, threading.local) else None
 
 
-def _is_of(value: Any, root: str) -> bool:
+def _is_of(value: object, root: str) -> bool:
     return str(type(value).__module__).partition(".")[0] == root
 
 

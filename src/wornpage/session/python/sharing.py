@@ -219,7 +219,7 @@ def _is_where_it_says(value: Any) -> bool:
     return found is value
 
 
-def _owner(node: Any) -> Any:
+def _owner(node: Any) -> object:
     """The object whose memory an array looks at, the figure that something is drawn in; anything else itself."""
     if type(node).__module__.startswith(_DRAWN):
         figure = getattr(node, "figure", None)
@@ -244,7 +244,7 @@ def _key(owner: object) -> int:
 # --- what is inside a node --------------------------------------------------------------------
 
 
-def _inner(node: Any, kind: type, found: Reach) -> list[Any]:
+def _inner(node: Any, kind: type, found: Reach) -> list[object]:
     if issubclass(kind, dict):
         inner = _worth(list(dict.keys(node))) + _worth(list(dict.values(node)))
         return inner if kind is dict else inner + _attributes(node, found)

@@ -25,7 +25,7 @@ _FIGURES = ("figure_", "ax_", "figure", "fig")
 """What objects that libraries make around a figure call it."""
 
 
-def show_value(value: Any, driver: Driver) -> None:
+def show_value(value: object, driver: Driver) -> None:
     """Send `value` as a figure, a table, a form of its own, or text; None and artists show nothing."""
     from wornpage.session.python import figures
 
@@ -45,7 +45,7 @@ def show_value(value: Any, driver: Driver) -> None:
         driver.show({"kind": "value", "text": written(value)[:_MAX_TEXT]})
 
 
-def is_of_drawing(caller: str, value: object, names: dict[str, Any]) -> bool:
+def is_of_drawing(caller: str, value: object, names: dict[str, object]) -> bool:
     """Whether a plain value is what a call gave back that did something to a drawing, such as `ax.axis("off")`."""
     if not caller or not isinstance(value, tuple | list | dict | str | int | float):
         return False
@@ -56,7 +56,7 @@ def is_of_drawing(caller: str, value: object, names: dict[str, Any]) -> bool:
 
 def show_still(still: Still, driver: Driver) -> None:
     """Send the picture of an interactive figure, with a remark if it could not be drawn."""
-    item: dict[str, Any] = {"kind": "figure", "format": "svg", "width": 0, "height": 0, "alt": still.alt}
+    item: dict[str, object] = {"kind": "figure", "format": "svg", "width": 0, "height": 0, "alt": still.alt}
     if still.missing:
         item |= {"remark": f"cannot be drawn as a picture: {still.missing}", "advice": ""}
     driver.show(item, still.data)
@@ -79,7 +79,7 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
     )
 
 
-def _drawing_of(value: Any) -> object:
+def _drawing_of(value: object) -> object:
     """The figure that a plan of one draws, such as a plot put together from layers; None for anything else."""
     if isinstance(value, type) or not hasattr(value, _BUNDLE) or hasattr(value, _NO_FORM):
         return None
@@ -87,7 +87,7 @@ def _drawing_of(value: Any) -> object:
     return made if made is not None and _holds_artists(made) else None
 
 
-def _form_of(value: Any) -> tuple[str, str | bytes]:
+def _form_of(value: object) -> tuple[str, str | bytes]:
     """The best form that a value makes of itself, in a bundle of several or alone; empty for none."""
     bundle = called(value, _BUNDLE)
     bundle = bundle[0] if isinstance(bundle, tuple) and bundle else bundle
@@ -108,7 +108,7 @@ _FORMS = {
 """What a value may offer: the method for each form, and what the form is called among several."""
 
 
-def _show_own_form(value: Any, driver: Driver) -> bool:
+def _show_own_form(value: object, driver: Driver) -> bool:
     """Send the formula, SVG, PNG, HTML or Markdown that `value` makes of itself; False if it makes none."""
     if isinstance(value, type) or hasattr(value, _NO_FORM):
         return False

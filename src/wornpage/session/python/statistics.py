@@ -91,7 +91,7 @@ def _moments(frame: Any, numbers: list[object], others: list[object]) -> Table:
     return table
 
 
-def _levelled(cells: list[object], rows: list[list[Any]]) -> list[Any]:
+def _levelled(cells: list[object], rows: list[list[Any]]) -> list[object]:
     """Each row with as many places as its own spread calls for, alike across the row."""
     return [
         None if cell is None else {"content": cell, "decimals": _places(rows[place][3], rows[place][2])}
@@ -120,7 +120,7 @@ def _append_levels(table: Table, series: Any, name: str) -> None:
             column["cells"].append(cell)
 
 
-def _level(value: Any) -> str:
+def _level(value: object) -> str:
     return "\u2013" if value is None or value != value else str(value)  # noqa: PLR0124 - not-a-number is unlike itself
 
 
@@ -151,11 +151,11 @@ def _by_group(frame: Any, numbers: list[object], others: list[object], by: objec
     return table
 
 
-def _append_shares(table: Table, frame: Any, name: Any, groups: list[Any]) -> None:
+def _append_shares(table: Table, frame: Any, name: object, groups: list[Any]) -> None:
     start = len(table["columns"][0]["cells"])
     table.setdefault("groups", []).append({"row": start, "words": str(name)})
     for value in frame[name].value_counts().index:
-        row: list[Any] = [_level(value)]
+        row: list[object] = [_level(value)]
         for _, part in groups:
             count = int((part[name] == value).sum())
             share = f"{100 * count / len(part):.0f}\u202f%" if len(part) else "\u2013"
@@ -200,7 +200,7 @@ def _is_category(series: Any) -> bool:
     return not pandas.api.types.is_datetime64_any_dtype(series.dtype) and series.nunique(dropna=False) <= 12
 
 
-def _known(frame: Any, name: Any) -> object:
+def _known(frame: Any, name: object) -> object:
     if name in frame.columns:
         return name
     names = [str(column) for column in frame.columns]
@@ -209,7 +209,7 @@ def _known(frame: Any, name: Any) -> object:
     raise ValueError(f"this frame has no column {name!r}; {hint}")
 
 
-def _pandas(frame: Any) -> Any:
+def _pandas(frame: Any) -> object:
     """Any frame as one of pandas."""
     import pandas
 

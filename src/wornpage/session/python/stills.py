@@ -23,7 +23,7 @@ class Still(NamedTuple):
     """What would be needed to draw it; empty if it is drawn."""
 
 
-def still_of(value: Any) -> Still | None:
+def still_of(value: object) -> Still | None:
     """A picture of `value` if it is a figure of one of the libraries here, and what it is called in words."""
     for kind in type(value).__mro__:
         package = (kind.__module__ or "").partition(".")[0]
@@ -33,7 +33,7 @@ def still_of(value: Any) -> Still | None:
     return None
 
 
-def _drawn(value: Any, package: str, draw: Callable[[Any], bytes]) -> Still:
+def _drawn(value: object, package: str, draw: Callable[[object], bytes]) -> Still:
     alt = _title(value) or f"An interactive figure made with {package}"
     try:
         return Still(draw(value), alt)
@@ -65,7 +65,7 @@ def _bokeh(model: Any) -> bytes:
     return drawings[0].encode()
 
 
-_FIGURES: dict[str, Callable[[Any], bytes]] = {
+_FIGURES: dict[str, Callable[[object], bytes]] = {
     "plotly.BaseFigure": _plotly,
     "altair.TopLevelMixin": _altair,
     "bokeh.LayoutDOM": _bokeh,
@@ -74,7 +74,7 @@ _FIGURES: dict[str, Callable[[Any], bytes]] = {
 _NEEDS = {"plotly": "kaleido", "altair": "vl-convert-python", "bokeh": "selenium"}
 
 
-def _title(value: Any) -> str:
+def _title(value: object) -> str:
     """The title of a figure, as far as it has one in words."""
     for path in (("layout", "title", "text"), ("title", "text"), ("title",)):
         found = value

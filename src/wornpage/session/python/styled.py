@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 
-def styled_table(styler: Any, table: dict[str, Any], rows: int) -> dict[str, Any]:
+def styled_table(styler: Any, table: dict[str, Any], rows: int) -> dict[str, object]:
     """`table`, the plain one of the styler's frame, with its formats; numbers stay set as numbers."""
     columns = table["columns"]
     own = [column for column in columns if not column["is_index"]]
@@ -29,7 +29,7 @@ def styled_table(styler: Any, table: dict[str, Any], rows: int) -> dict[str, Any
     return {**made, "caption": {"text": _as_prose(caption)}} if isinstance(caption, str) and caption else made
 
 
-def _formatted(write: Any, value: Any) -> str:
+def _formatted(write: Any, value: object) -> str:
     text = str(write(value))
     return text.replace("-", "\u2212", 1) if text.startswith("-") and text[1:2].isdigit() else text
 

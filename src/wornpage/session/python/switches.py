@@ -16,7 +16,7 @@ import threading
 from collections.abc import Iterator
 from itertools import chain
 from types import BuiltinFunctionType, FunctionType, ModuleType
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from wornpage.session.python.atoms import attributes_of, lasting_attributes
 from wornpage.session.python.modules import is_local
@@ -164,7 +164,7 @@ def _plain(table: dict[str, object], before: str = "", depth: int = 0) -> Iterat
             yield from _plain(value, f"{before}{key}\0", depth + 1)
 
 
-def _state_of(generator: Any) -> str:
+def _state_of(generator: object) -> str:
     """Where a generator of random numbers stands; the one that everybody uses is told of elsewhere."""
     everybodys = getattr(sys.modules.get("numpy.random.mtrand"), "_rand", None)
     if generator is everybodys:

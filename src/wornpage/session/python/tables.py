@@ -46,7 +46,7 @@ def table_of(value: object) -> Table:
     return table
 
 
-def _framed(value: Any) -> Any:
+def _framed(value: Any) -> object:
     import pandas
 
     if isinstance(value, Mapping) and not all(
@@ -151,7 +151,7 @@ def _add_unit(column: dict[str, Any], unit: str) -> None:
 
 
 def _span(table: Table, spans: Mapping[str, Sequence[str]], told: Words) -> None:
-    above: dict[str, Any] = {}
+    above: dict[str, object] = {}
     for words, names in spans.items():
         said = told(words)
         for name in [names] if isinstance(names, str) else names:
@@ -213,7 +213,7 @@ def _beside(marks: str, mark: str) -> str:
     return f"{marks},{mark}" if marks[-1:].isalpha() else marks + mark
 
 
-def _mark_cell(table: Table, row: int, name: Any, mark: str) -> None:
+def _mark_cell(table: Table, row: int, name: object, mark: str) -> None:
     column = _column(table, name, "notes")
     place = table["order"].index(row) if "order" in table and row in table["order"] else row
     if not isinstance(row, int) or not 0 <= place < len(column["cells"]):

@@ -65,21 +65,21 @@ def _shape(tensor: Any) -> tuple[object, ...]:
     return kind, tuple(tensor.shape), tensor.stride(), tensor.storage_offset(), tensor.requires_grad
 
 
-def _bytes(plain: Any) -> Any:
+def _bytes(plain: Any) -> object:
     return plain.contiguous().reshape(-1).view(sys.modules["torch"].uint8).numpy()
 
 
 def _made(
     kind: Any,
     dtype: str,
-    shape: Any,
-    stride: Any,
+    shape: object,
+    stride: object,
     offset: int,
     requires_grad: bool,
     memory: Any,
-    grad: Any,
+    grad: object,
     held: dict[str, object],
-) -> Any:
+) -> object:
     torch: Any = import_module("torch")
     whole = torch.empty(len(memory), dtype=torch.uint8)
     whole.copy_(torch.from_numpy(memory))

@@ -88,7 +88,7 @@ def _as_number(value: object) -> str:
         return ""
 
 
-def called(value: object, name: str) -> Any:
+def called(value: object, name: str) -> object:
     """What a value gives when it is asked by one of its methods; None for none, and for classes."""
     method = None if isinstance(value, type) else getattr(value, name, None)
     return method() if callable(method) else None

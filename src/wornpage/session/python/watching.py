@@ -174,27 +174,27 @@ class Watcher:
 
     # --- seeing -------------------------------------------------------------------------------
 
-    def _heard(self, event: str, arguments: tuple[Any, ...]) -> None:
+    def _heard(self, event: str, arguments: tuple[object, ...]) -> None:
         """Called for everything that Python tells of, some hundred thousand times while libraries are imported."""
         act = _HEARD.get(event)
         if act is not None and self.on:
             act(self, *arguments)
 
-    def _asked_what_is_in(self, path: Any, *_: object) -> None:
+    def _asked_what_is_in(self, path: object, *_: object) -> None:
         frame = sys._getframe(2)
         if not _looks_for_packages(frame):
             self._listed(path, frame)
 
-    def _moved(self, *paths: Any) -> None:
+    def _moved(self, *paths: object) -> None:
         for path in paths[:2]:
             if isinstance(path, str | bytes):
                 self.write(path)
 
-    def _made_folder(self, path: Any, *_: object) -> None:
+    def _made_folder(self, path: object, *_: object) -> None:
         if isinstance(path, str | bytes | os.PathLike):
             self._note_made(self._full(path))
 
-    def _made_for_a_while(self, path: Any, *_: object) -> None:
+    def _made_for_a_while(self, path: object, *_: object) -> None:
         if _is_the_authors(sys._getframe(3)):
             self._temporary.add(self._full(path))
 
@@ -210,7 +210,7 @@ class Watcher:
     def _loaded_native(self, *_: object) -> None:
         self.native = True
 
-    def _opened(self, path: Any, mode: Any, flags: Any) -> None:
+    def _opened(self, path: object, mode: object, flags: Any) -> None:
         if self._led or not isinstance(path, str | bytes | os.PathLike):
             return
         writing = isinstance(mode, str) and bool(set(mode) & set("wax+"))
@@ -233,7 +233,7 @@ class Watcher:
         if writing:
             self._will_write(full)
 
-    def _listed(self, path: Any, frame: FrameType) -> None:
+    def _listed(self, path: object, frame: FrameType) -> None:
         path = _path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, str | bytes | os.PathLike):
             full = self._full("." if path is None else path)
@@ -274,7 +274,7 @@ class Watcher:
         finally:
             self.on = on
 
-    def looked(self, path: Any, folder: int | None = None) -> None:
+    def looked(self, path: object, folder: int | None = None) -> None:
         """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
         if not self.on:
             return
@@ -288,7 +288,7 @@ class Watcher:
                 if full not in self.reads:
                     self._read(full, "file")
 
-    def write(self, path: Any) -> None:
+    def write(self, path: object) -> None:
         """`path` is changed."""
         full = self._full(path)
         if self._counts(full):
@@ -399,7 +399,9 @@ def _wrap_stat(watcher: Watcher) -> None:
     for name in ("stat", "lstat", "access", "fstat", "readlink", "open"):
         original = getattr(os, name)
 
-        def seen(path: Any, *arguments: Any, _original: Any = original, _name: str = name, **options: Any) -> Any:
+        def seen(
+            path: object, *arguments: object, _original: Any = original, _name: str = name, **options: Any
+        ) -> object:
             folder = options.get("dir_fd")
             if _name != "open":
                 watcher.looked(path, folder)
@@ -445,16 +447,16 @@ def _wrap_scandir(watcher: Watcher) -> None:
         def __init__(self, entry: os.DirEntry[Any]) -> None:
             self._entry = entry
 
-        def __getattr__(self, name: str) -> Any:
+        def __getattr__(self, name: str) -> object:
             return getattr(self._entry, name)
 
-        def __fspath__(self) -> Any:
+        def __fspath__(self) -> object:
             return self._entry.__fspath__()
 
         def __repr__(self) -> str:
             return repr(self._entry)
 
-        def stat(self, *, follow_symlinks: bool = True) -> Any:
+        def stat(self, *, follow_symlinks: bool = True) -> object:
             watcher.looked(self._entry.path)
             return self._entry.stat(follow_symlinks=follow_symlinks)
 
@@ -466,13 +468,13 @@ def _wrap_scandir(watcher: Watcher) -> None:
         def __init__(self, path: Any) -> None:
             self._entries = _scandir(path)
 
-        def __iter__(self) -> Any:
+        def __iter__(self) -> object:
             return self
 
-        def __next__(self) -> Any:
+        def __next__(self) -> object:
             return Entry(next(self._entries))
 
-        def __enter__(self) -> Any:
+        def __enter__(self) -> object:
             return self
 
         def __exit__(self, *reason: object) -> None:
@@ -481,7 +483,7 @@ def _wrap_scandir(watcher: Watcher) -> None:
         def close(self) -> None:
             self._entries.close()
 
-    def scandir(path: Any = ".") -> Any:
+    def scandir(path: object = ".") -> Any:
         return Entries(path) if watcher.on else _scandir(path)
 
     os.scandir = scandir
@@ -514,7 +516,7 @@ class Maps:
         class mmap(module.mmap):  # type: ignore[misc]  # noqa: N801 - it goes by that name
             __slots__ = ()
 
-            def __new__(cls, fileno: int, *arguments: Any, **options: Any) -> Any:
+            def __new__(cls, fileno: int, *arguments: object, **options: object) -> Any:
                 made = super().__new__(cls, fileno, *arguments, **options)
                 path = _path_of(fileno) if fileno >= 0 else None
                 if path is not None:
@@ -606,7 +608,7 @@ def _wrap_import(watcher: Watcher) -> None:
     original, original_by_name = builtins.__import__, importlib.import_module
     depth = [0]  # imports within imports are counted with the outermost
 
-    def loading(name: str, by_library: bool, act: Callable[[], Any], loads: bool) -> Any:
+    def loading(name: str, by_library: bool, act: Callable[[], object], loads: bool) -> object:
         """Import something; what a library changes elsewhere meanwhile is not the chunk's doing, what a module of the project does is."""
         outermost = watcher.on and depth[0] == 0 and loads
         if outermost and is_of_project(name):
