@@ -53,7 +53,7 @@ _LIVE_MODULES = ("matplotlib.", "mpl_toolkits.", "sqlite3", "socket", "subproces
 def fingerprint(value: object) -> str:
     """A hash of `value` and its layout. Raises `NoFingerprint`."""
     if type(value) in ATOMS and sys.getsizeof(value) < 200:
-        return f"{type(value).__name__}:{value!r}"
+        return f"{type(value).__name__}:{value!r}{pattern(value)}"
     sharing = pattern(value)
     try:
         return _hashed(value, fast=True) + sharing

@@ -17,7 +17,7 @@ from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
 from wornpage.session.python.modules import is_local, is_nowhere
 from wornpage.session.python.names import is_of_page
-from wornpage.session.python.sharing import pattern, reach
+from wornpage.session.python.sharing import is_nan, nan_of, pattern, reach
 from wornpage.store.blobs import Blobs
 
 
@@ -73,13 +73,12 @@ class NanKeeper(Keeper):
         self._alive: list[object] = []
 
     def persistent_id(self, value: object) -> object:
-        if type(value) is not float or value == value:  # noqa: PLR0124
+        if not is_nan(value):
             return None
-        for module in ("math", "numpy"):
-            if value is getattr(sys.modules.get(module), "nan", None):
-                return module
+        if module := nan_of(value):
+            return module
         self._alive.append(value)
-        return self._seen.setdefault(id(value), len(self._seen)), struct.pack("<d", value)
+        return self._seen.setdefault(id(value), len(self._seen)), _bits(value)
 
 
 class _Loader(pickle.Unpickler):
@@ -87,13 +86,23 @@ class _Loader(pickle.Unpickler):
 
     def __init__(self, data: bytes, buffers: list[object]) -> None:
         super().__init__(io.BytesIO(data), buffers=buffers)
-        self._nans: dict[int, float] = {}
+        self._nans: dict[int, float | complex] = {}
 
     def persistent_load(self, which: Any) -> object:
         if isinstance(which, str):
             return import_module(which).nan
         number, bits = which
-        return self._nans.setdefault(number, struct.unpack("<d", bits)[0])
+        return self._nans.setdefault(number, _from_bits(bits))
+
+
+def _bits(number: Any) -> bytes:
+    """A not-a-number as it is: which one, and of a complex number both parts."""
+    return struct.pack("<dd", number.real, number.imag) if type(number) is complex else struct.pack("<d", number)
+
+
+def _from_bits(bits: bytes) -> float | complex:
+    parts = struct.unpack(f"<{len(bits) // 8}d", bits)
+    return complex(*parts) if len(parts) > 1 else parts[0]
 
 
 def _with_layout(value: Any) -> object:
@@ -149,7 +158,7 @@ def keep(
     file = io.BytesIO()
     buffers: list[pickle.PickleBuffer] = []
     try:
-        (NanKeeper if reach(values).has_nan else Keeper)(file, buffers, names).dump(values)
+        (NanKeeper if reach(values).nans else Keeper)(file, buffers, names).dump(values)
     except CannotKeep:
         raise
     except (NoFingerprint, Exception) as error:

@@ -59,13 +59,13 @@ class TooLarge(Exception):
 class Reach:
     """What one value, or several, reach."""
 
-    __slots__ = ("definitions", "ends", "has_nan", "lent", "own", "twice")
+    __slots__ = ("definitions", "ends", "lent", "nans", "own", "twice")
 
     def __init__(self) -> None:
         self.ends = False
         """Whether something in it does something when it goes: a file, a generator that cleans up, an object with `__del__`."""
-        self.has_nan = False
-        """Whether there is a not-a-number somewhere, which only its identity tells from another."""
+        self.nans: list[str] = []
+        """Of each not-a-number, which only its identity tells from another, whose it is (`nan_of`), in order."""
         self.own: dict[int, int] = {}
         """Ids of changeable objects, in the order in which they were found; an array counts by the memory it looks at."""
         self.lent: set[int] = set()
@@ -172,19 +172,29 @@ def finalized() -> set[int]:
 
 def _is_marked(atom: object, found: Reach) -> bool:
     """Whether a number or a word can be told from its equals: not-a-number always, others where the page asks."""
-    if type(atom) is float and atom != atom:  # noqa: PLR0124
-        found.has_nan = True
-        return id(atom) not in _nans()
+    if is_nan(atom):
+        whose = nan_of(atom)
+        found.nans.append(whose)
+        return not whose
     if not atoms_count or atom is None or type(atom) in {bool, type(Ellipsis), type(NotImplemented)}:
         return False
     return not (type(atom) is int and -5 <= atom <= 256) and atom not in {"", b""} and not _is_single(atom)
 
 
-def _nans() -> set[int]:
-    """The one of Python and the one of NumPy, which are kept by name."""
-    return {
-        id(module.nan) for name in ("math", "numpy") if (module := sys.modules.get(name)) and hasattr(module, "nan")
-    }
+def is_nan(atom: object) -> bool:
+    """Whether it is a not-a-number, which equals nothing, so that containers find it by its identity alone."""
+    return type(atom) in _WITH_NAN and atom != atom  # noqa: PLR0124
+
+
+_WITH_NAN = frozenset({float, complex})
+
+
+def nan_of(number: object) -> str:
+    """The module whose constant a not-a-number is, by which it is kept; empty for one of its own."""
+    for name in ("math", "numpy"):
+        if number is getattr(sys.modules.get(name), "nan", None):
+            return name
+    return ""
 
 
 def _is_single(atom: object) -> bool:
@@ -341,7 +351,7 @@ def _of_pandas(node: Any, found: Reach) -> list[object] | None:
                 continue
             found.lent.add(_key(_owner(memory)))
             if memory.dtype.hasobject and memory.size < MAX_NODES:
-                inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC]
+                inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC or is_nan(one)]
     return inner
 
 
@@ -388,22 +398,23 @@ def _worth(items: list[object]) -> list[object]:
     """`items` if one of them can hold anything; a list of mere numbers or words is not walked."""
     kinds = set(map(type, items))
     if kinds <= _ATOMIC and not atoms_count:
-        return [item for item in items if item != item] if float in kinds else []  # noqa: PLR0124
+        return [] if kinds.isdisjoint(_WITH_NAN) else [item for item in items if is_nan(item)]
     return items
 
 
 def pattern(value: object) -> str:
     """What `value` reaches more than once, as part of its fingerprint; empty for a tree."""
     if type(value) in _ATOMIC:
-        return ""
+        return f"+{nan_of(value)}" if is_nan(value) else ""
     try:
-        twice = reach(value).twice
+        found = reach(value)
     except TooLarge:
         from wornpage.session.python.atoms import NoFingerprint
 
         raise NoFingerprint("too large to be walked") from None
-    if not twice:
+    if not found.twice and not any(found.nans):
         return ""
     from xxhash import xxh3_64
 
-    return "+" + xxh3_64(repr(twice).encode()).hexdigest()
+    known = found.nans if any(found.nans) else []
+    return "+" + xxh3_64(repr((found.twice, *known)).encode()).hexdigest()
