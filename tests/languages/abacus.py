@@ -195,7 +195,7 @@ class Abacus:
     """The language."""
 
     name, version, comment = "abacus", "1", ";"
-    has_values = True
+    has_values, trouble = True, ""
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from wornpage.session.languages import known, language_of, names
+from wornpage.session.languages import is_built_in, known, language_of, names
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks
 from wornpage.tree.nodes import Chunk, ValueMark
@@ -40,6 +40,10 @@ def check_languages(page: Page, settings: Settings) -> list[Problem]:
     """Chunks and marks in a language that no session speaks."""
     nodes = list(walk(all_blocks(page)))
     problems = check_chunks(node for node in nodes if isinstance(node, Chunk))
+    for name in settings.page.languages:
+        if is_built_in(name):
+            what = f"{name!r} is a language already, and cannot be another program."
+            problems.append(Problem(settings.place("languages", name), what, "Choose another word for it."))
     asked = settings.page.language_of_values
     places = [(node.language, node.span) for node in nodes if isinstance(node, ValueMark) and node.language]
     for word, span in [*([(asked, settings.place("language-of-values"))] if asked else []), *places]:
@@ -50,12 +54,17 @@ def check_languages(page: Page, settings: Settings) -> list[Problem]:
 
 
 def check_chunks(chunks: Iterable[Chunk]) -> list[Problem]:
-    """Chunks in a language that no session speaks."""
-    return [
-        Problem(chunk.span, f"no session runs {chunk.language!r}.", near_miss(chunk.language, names()) or _there_are())
-        for chunk in chunks
-        if language_of(chunk.language) is None
-    ]
+    """Chunks in a language that no session speaks, or none on this machine."""
+    problems = []
+    for chunk in chunks:
+        language = language_of(chunk.language)
+        if language is None:
+            hint = near_miss(chunk.language, names()) or _there_are()
+            problems.append(Problem(chunk.span, f"no session runs {chunk.language!r}.", hint))
+        elif trouble := language.trouble:
+            what, _, hint = trouble.partition("\n")
+            problems.append(Problem(chunk.span, f"{what}.", hint))
+    return problems
 
 
 def _without_values(word: str, span: Span, is_known: bool) -> Problem:

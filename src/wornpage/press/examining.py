@@ -10,6 +10,7 @@ from wornpage.compose import Head, read_head
 from wornpage.output.outputs import inputs_of, names
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan.languages import check_languages
+from wornpage.session.languages import declare
 from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_blocks
@@ -43,6 +44,7 @@ def examine(
     )
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
+    declare({name: (one.command, one.suffix, one.comment) for name, one in settings.page.languages.items()})
     head = read_head(source, settings)
     problems = [
         *source.problems,

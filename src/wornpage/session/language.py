@@ -97,6 +97,10 @@ class Language(Protocol):
         """Whether value marks can be asked in it."""
 
     @property
+    def trouble(self) -> str:
+        """Why no session of it can be had on this machine, and what would help; empty for nothing."""
+
+    @property
     def version(self) -> str:
         """Which interpreter runs it: with another nothing made before is reused."""
 

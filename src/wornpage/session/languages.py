@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from contextvars import ContextVar
 from functools import cache
 from importlib import import_module
 
@@ -10,22 +12,45 @@ from wornpage.tree.plugins import brought, load
 
 TABLE = {
     "python": "wornpage.session.python.language",
+    "bash": "wornpage.session.bash.language",
 }
 """By name: the module that has a `LANGUAGE`."""
 ENTRY_POINTS = "wornpage.languages"
 """The group of entry points by which a package brings a language: each names an object as `LANGUAGE` is."""
 
 
-@cache
+_declared: ContextVar[dict[str, Language]] = ContextVar("declared", default={})  # noqa: B039  # never changed in place
+
+
+def declare(programs: Mapping[str, tuple[str, str, str]]) -> None:
+    """From now on, in this thread, these programs are languages too: by name the command, a suffix, and what begins a comment."""
+    _declared.set({name: _program(name, told) for name, told in programs.items() if not is_built_in(name)})
+
+
+def _program(name: str, told: tuple[str, str, str]) -> Language:
+    from wornpage.session.program.language import Program
+
+    return Program(name, *told)
+
+
 def language_of(name: str) -> Language | None:
     """The language of that name, or with that word behind its fences; None if there is none."""
+    return _declared.get().get(name) or _found(name)
+
+
+@cache
+def _found(name: str) -> Language | None:
     if name in TABLE:
         language: Language = import_module(TABLE[name]).LANGUAGE
         return language
     return next((one for one in _all() if name == one.name or name in one.fences), None)
 
 
-@cache
+def is_built_in(name: str) -> bool:
+    """Whether a word stands for a language that is there without being declared."""
+    return _found(name) is not None
+
+
 def known(name: str) -> Language:
     """The language of a chunk that has been checked. Raises `LookupError` for none."""
     language = language_of(name)
@@ -42,7 +67,7 @@ def means(word: str, name: str) -> bool:
 
 def names() -> tuple[str, ...]:
     """The names of all languages."""
-    return tuple(one.name for one in _all())
+    return (*(one.name for one in _all()), *_declared.get())
 
 
 @cache
@@ -54,9 +79,8 @@ def _all() -> tuple[Language, ...]:
 def forget() -> None:
     """Look anew which languages there are."""
     brought.cache_clear()
-    language_of.cache_clear()
-    known.cache_clear()
+    _found.cache_clear()
     _all.cache_clear()
 
 
-__all__ = ["ENTRY_POINTS", "TABLE", "forget", "known", "language_of", "means", "names"]
+__all__ = ["ENTRY_POINTS", "TABLE", "declare", "forget", "is_built_in", "known", "language_of", "means", "names"]

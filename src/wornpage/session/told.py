@@ -25,6 +25,8 @@ class Found(Struct, frozen=True):
     """Labels of the chunks whose functions and classes it used."""
     packages: tuple[str, ...] = ()
     """Libraries that it used, by the name they are imported by."""
+    programs: tuple[str, ...] = ()
+    """Programs that it may have called, by the words for them."""
     asked_of: tuple[str, ...] = ()
     """Distributions whose metadata it read."""
     modules_read: tuple[str, ...] = ()

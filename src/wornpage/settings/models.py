@@ -117,6 +117,16 @@ class Check(Struct, frozen=True):
 Authors = Annotated[tuple[Annotated[Author, Read(_author, _or_name)], ...], Read(alone, or_one)]
 
 
+class ProgramSettings(Struct, frozen=True):
+    """A program that runs chunks."""
+
+    command: Annotated[
+        Words, "What is called; `{file}` stands for a file with the chunk, which otherwise comes on standard input."
+    ] = ""
+    suffix: Annotated[Words, "What such files end in, such as `.gp`."] = ""
+    comment: Annotated[Words, "What begins a comment."] = "#"
+
+
 class CommonSettings(Struct, frozen=True, kw_only=True):
     """What the front matter of a page and the `worn.yaml` of its project may both set."""
 
@@ -141,6 +151,7 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     macros: Annotated[
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}
+    languages: Annotated[dict[str, ProgramSettings], "Programs that run chunks, by the word behind the fence."] = {}
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()
     press: Press = Press()

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 KINDS = (
     "ambient", "effects", "environment", "file", "given", "glob", "identity", "layout", "listing", "module", "name", "names",
-    "package", "place", "presence", "rights", "seed", "sharing", "sight", "source", "surroundings", "times",
+    "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times",
 )  # fmt: skip
 
 

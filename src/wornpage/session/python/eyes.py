@@ -9,7 +9,7 @@ from __future__ import annotations
 import ctypes
 import os
 import struct
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 _OPEN, _MODIFY, _MOVED_FROM, _MOVED_TO, _CREATE, _DELETE, _IS_FOLDER = 0x20, 0x2, 0x40, 0x80, 0x100, 0x200, 0x40000000
@@ -27,7 +27,13 @@ class Sight(NamedTuple):
     path: str
     changed: bool
     ours: bool
-    """Whether it is known that this process did it."""
+    """Whether it is known that this process, or one that it watches, did it."""
+    is_folder: bool = False
+    """Whether it is a folder, whose names were asked for."""
+
+
+IsOwn = Callable[[int], bool]
+"""Whether a process, by its number, is one of ours; 0 stands for one that the system does not tell of."""
 
 
 class Eyes:
@@ -40,12 +46,18 @@ class Eyes:
         """What has been seen since the last call, each thing once."""
         return []
 
+    def close(self) -> None:
+        """See no more."""
 
-def eyes_on(folder: str) -> Eyes:
-    """The best there are for a folder and all below it."""
+
+def eyes_on(folder: str, is_own: IsOwn | None = None, with_folders: bool = False) -> Eyes:
+    """The best there are for a folder and all below it.
+
+    `is_own` says which processes are ours, this one otherwise; `with_folders` tells of those that are looked through, too.
+    """
     try:
         library = ctypes.CDLL(None, use_errno=True)
-        return _Fanotify(library, folder)
+        return _Fanotify(library, folder, is_own, with_folders)
     except (OSError, AttributeError):
         pass
     try:
@@ -80,6 +92,9 @@ class _Watch(Eyes):
         """Folder, name, kind, and whether it was this process, of each event."""
         return iter(())
 
+    def close(self) -> None:
+        os.close(self.handle)
+
     def drain(self) -> list[Sight]:
         seen: dict[Sight, None] = {}
         while True:
@@ -89,7 +104,9 @@ class _Watch(Eyes):
                 return list(seen)
             for folder, name, kind, ours in self.events(data):
                 path = os.path.join(folder, name)
-                if not kind & _IS_FOLDER:
+                if name == ".":
+                    seen[Sight(folder, False, ours, is_folder=True)] = None
+                elif not kind & _IS_FOLDER:
                     seen[Sight(path, not kind & _OPEN or bool(kind & ~_OPEN & _ALL), ours)] = None
                     if kind & _OPEN:
                         seen[Sight(path, False, ours)] = None
@@ -136,13 +153,16 @@ class _Fanotify(_Watch):
     _EVENT = struct.Struct("=IBBHQii")
     _HANDLE_SIZE = 128
 
-    def __init__(self, library: ctypes.CDLL, folder: str) -> None:
+    def __init__(self, library: ctypes.CDLL, folder: str, is_own: IsOwn | None, with_folders: bool) -> None:
         self.library = library
         self.folders: dict[bytes, str] = {}
+        self.is_own: IsOwn | None = None
+        self.with_folders = False
         handle = library.fanotify_init(self._INIT, os.O_RDONLY)
         try:
             super().__init__(handle, folder)
             self._prove(folder)
+            self.is_own, self.with_folders = is_own, with_folders
         except OSError:
             if handle >= 0:
                 os.close(handle)
@@ -182,7 +202,7 @@ class _Fanotify(_Watch):
         return struct.pack("=i", kind) + made.raw[8 : 8 + size]
 
     def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
-        at, own = 0, os.getpid()
+        at, is_own = 0, self.is_own or os.getpid().__eq__
         while at < len(data):
             length, _, _, head, kind, _, process = self._EVENT.unpack_from(data, at)
             record = at + head
@@ -192,7 +212,7 @@ class _Fanotify(_Watch):
                     count, handle_kind = struct.unpack_from("=Ii", data, record + 12)
                     handle = struct.pack("=i", handle_kind) + data[record + 20 : record + 20 + count]
                     name = data[record + 20 + count : record + size].partition(b"\0")[0]
-                    if handle in self.folders and name not in {b"", b"."}:
-                        yield self.folders[handle], os.fsdecode(name), kind, process == own
+                    if handle in self.folders and name and (name != b"." or (self.with_folders and kind & _OPEN)):
+                        yield self.folders[handle], os.fsdecode(name), kind, is_own(process)
                 record += size
             at += length

@@ -16,6 +16,7 @@ class Python:
     suffixes = (".py",)
     comment = "#"
     has_values = True
+    trouble = ""
     version = sys.version
     code: CodeReader = PythonCode()
 

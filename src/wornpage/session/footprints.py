@@ -1,0 +1,158 @@
+"""What a program that runs beside us does with the files of the project, as the system tells it.
+
+Nothing says with what intent a program opens a file. One that was there before and is another afterwards counts as read as
+well as written, unless the code can only have written it (`only_written`). One that the code names counts as looked at, whether it
+is there or not: of that nothing is told.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterable
+from pathlib import Path
+
+from wornpage.session.python.eyes import Sight, eyes_on
+from wornpage.store.files import content, listing_of, names_in
+
+_PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
+_MOST = 50_000
+"""Files of a project that are looked after."""
+_LOOKS = re.compile(
+    r"exist|access|stat|is_?file|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[defrs]\b", re.IGNORECASE
+)
+"""Words of code that may ask whether a file is there, or go on without it."""
+_WORD = re.compile(r"[\w./~+@%-]*\w")
+_Stamp = tuple[int, int, int]
+
+
+class Footprints:
+    """Looks after the files of one folder while one program runs at a time."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = str(folder)
+        self._leader = 0
+        self._known: dict[int, bool] = {}
+        self._eyes = eyes_on(self._folder, self._is_its, with_folders=True)
+        self._sights: dict[Sight, None] = {}
+        self._before: dict[str, _Stamp] = {}
+        self._held: dict[str, str] = {}
+        self._wanted: dict[str, None] = {}
+        self._code, self._looks = "", False
+
+    def begin(self, code: str) -> None:
+        """A program is about to run `code`: this is how things are before."""
+        self._before = _stamps(self._folder)
+        self._sights = {}
+        self._known = {}
+        words = set(_WORD.findall(code))
+        names = {word.rpartition("/")[2] for word in words}
+        self._held = {path: content(path) for path in self._before if os.path.basename(path) in names}
+        paths = (self._full(word) for word in sorted(words) if "." in word or "/" in word)
+        self._wanted = {path: None for path in paths if path and not os.path.lexists(path)}
+        self._code, self._looks = code, _LOOKS.search(code) is not None
+        self._eyes.drain()
+
+    def follow(self, leader: int) -> None:
+        """The program runs, and leads a session of processes of this number."""
+        self._leader = leader
+
+    def look(self) -> None:
+        """Take down what has been told so far; to be called now and then, since processes that ended cannot be asked who they were."""
+        self._sights.update(
+            dict.fromkeys(sight for sight in self._eyes.drain() if sight.ours or not self._eyes.tell_who)
+        )
+
+    def end(self, only_written: Iterable[str] = ()) -> tuple[dict[str, dict[str, str]], tuple[tuple[str, str], ...]]:
+        """Looks by kind, path and what was found; and the files that were written, with what they hold now.
+
+        `only_written` are paths, as the code has them, of files that it writes without reading them first.
+        """
+        self.look()
+        now = _stamps(self._folder)
+        changed = {path for path in {*now, *self._before} if now.get(path) != self._before.get(path)}
+        changed |= {sight.path for sight in self._sights if sight.changed and self._counts(sight.path)}
+        pure = {self._full(path) for path in only_written}
+        opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
+        read: dict[str, str] = {}
+        for path in sorted(opened | self._held.keys() | (changed & self._before.keys())):
+            if not self._counts(path) or os.path.isdir(path):
+                continue
+            if path not in changed:
+                read[self._short(path)] = content(path)
+            elif path in self._before and path not in pure:
+                read[self._short(path)] = self._held.get(path, "changed while it was read")
+        read |= {
+            self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
+        }
+        folders = sorted({sight.path for sight in self._sights if sight.is_folder})
+        listed = {self._short(path) or ".": self._listed(path, changed) for path in folders}
+        written = tuple((self._short(path), content(path)) for path in sorted(changed) if not os.path.isdir(path))
+        return {"file": read, "listing": listed}, written
+
+    def _is_output(self, path: str, now: dict[str, _Stamp]) -> bool:
+        """Whether a file that was not there has been made by code that names it once, and asks for nothing."""
+        return path in now and not self._looks and self._code.count(os.path.basename(path)) == 1
+
+    def close(self) -> None:
+        """Look no more."""
+        self._eyes.close()
+
+    # --- paths --------------------------------------------------------------------------------
+
+    def _listed(self, folder: str, changed: set[str]) -> str:
+        """What a folder held before: what it holds, but for what the program has made or taken away there."""
+        names = set(names_in(folder) or ())
+        for path in changed:
+            if os.path.dirname(path) == folder:
+                names.discard(os.path.basename(path))
+                names |= {os.path.basename(path)} if path in self._before else set()
+        return listing_of(sorted(names))
+
+    def _full(self, path: str) -> str:
+        """A path of the project's as the system knows it; empty for one outside."""
+        try:
+            full = os.path.normpath(os.path.join(self._folder, os.path.expanduser(path)))
+        except ValueError:
+            return ""
+        return full if self._counts(full) else ""
+
+    def _short(self, path: str) -> str:
+        return path[len(self._folder) + 1 :]
+
+    def _counts(self, path: str) -> bool:
+        inside = path[len(self._folder) + 1 :].split(os.sep) if path.startswith(self._folder + os.sep) else [""]
+        return inside != [""] and not any(part.startswith(".") or part in _PASSED_OVER for part in inside)
+
+    def _is_its(self, process: int) -> bool:
+        """Whether a process is the program's: of its session, or one of which nothing is told any more."""
+        if process not in self._known:
+            self._known[process] = process != os.getpid() and _session_of(process) in {self._leader, None}
+        return self._known[process]
+
+
+def _session_of(process: int) -> int | None:
+    """The number of the session of processes that one belongs to; None if it is gone, or not told."""
+    try:
+        return os.getsid(process) if process else None
+    except OSError:
+        return None
+
+
+def _stamps(folder: str) -> dict[str, _Stamp]:
+    """What tells the files of a project from what they were before."""
+    found: dict[str, _Stamp] = {}
+    for place, folders, files in os.walk(folder):
+        folders[:] = [name for name in folders if not name.startswith(".") and name not in _PASSED_OVER]
+        for name in files:
+            if name.startswith("."):
+                continue
+            path = os.path.join(place, name)
+            try:
+                stat = os.stat(path)
+            except OSError:
+                continue
+            found[path] = (stat.st_size, stat.st_mtime_ns, stat.st_ino)
+        if len(found) > _MOST:
+            break
+    return found

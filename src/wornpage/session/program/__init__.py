@@ -1,0 +1,1 @@
+"""Any other program as a language of chunks, as the settings name it."""
