@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import time
 
 _known: dict[tuple[str, int, int, int, int], str] = {}
 
@@ -16,12 +17,16 @@ def content(path: str) -> str:
     if os.path.isdir(path):
         return "folder"
     key = (path, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
-    if key not in _known:
-        try:
-            _known[key] = hashed(path)
-        except OSError:
-            return "unreadable"
-    return _known[key]
+    if key in _known:
+        return _known[key]
+    try:
+        held = hashed(path)
+    except OSError:
+        return "unreadable"
+    # One that was written just now may be written once more within one tick of the file system's clock.
+    if time.time_ns() - max(found.st_mtime_ns, found.st_ctime_ns) > SLACK:
+        _known[key] = held
+    return held
 
 
 def hashed(path: str) -> str:

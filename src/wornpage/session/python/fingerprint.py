@@ -25,7 +25,7 @@ from types import (
 )
 from typing import Any
 
-from wornpage.session.python import singles, tensors
+from wornpage.session.python import constants, singles, tensors
 from wornpage.session.python.arrays import (
     Plain,
     is_any_array,
@@ -93,7 +93,15 @@ def _hashed(value: object, fast: bool, inside: bool = False) -> str:
         raise
     except Exception as error:
         raise NoFingerprint(f"{type(value).__name__}: {error}") from None
+    if pickler.held:
+        hasher.update(repr(pickler.held).encode())
     return hasher.hexdigest()
+
+
+def _place(value: object) -> tuple[str, str] | None:
+    """Where a library holds this very object, which a copy could be told from."""
+    told = constants.dtype_as_told(value)
+    return ("numpy", told) if told else constants.place_of(value)
 
 
 class Canonical(pickle.Pickler):
@@ -102,10 +110,19 @@ class Canonical(pickle.Pickler):
     inside = False
     """Whether it is at work within a container of a library, where arrays count by content alone."""
 
+    def __init__(self, sink: io.RawIOBase, **options: Any) -> None:
+        super().__init__(sink, **options)
+        self.seen = 0
+        self.held: list[tuple[int, str, str]] = []
+        """Which of the objects, counted as they are looked at, a library holds, and where."""
+
     def reducer_override(self, value: Any) -> Any:
         kind = type(value)
         if value is _token:
             return NotImplemented
+        self.seen += 1
+        if place := _place(value):
+            self.held.append((self.seen, *place))
         if kind is FunctionType:
             return _function(value)
         if is_a(value, type):

@@ -10,16 +10,22 @@ import re
 import sys
 from types import ModuleType
 
+from wornpage.session.python import sharing
 from wornpage.session.python.modules import is_local
 
 _TABLES = (dict, list, set)
+_FIXED = (str, bytes, float, complex, tuple, frozenset)
 CARRIED = frozenset({"sys", "os", "builtins", "warnings", "wornpage", "__main__", "__mp_main__"})
 """Modules whose tables are carried in another way, or no library's."""
 
 
 def place_of(name: str, value: object, code: str) -> tuple[str, str] | None:
-    """Module and attribute that hold the table which `name` stands for, if `code` has got it from there; None otherwise."""
-    return place_in_library(value) if type(value) in _TABLES and _is_got(name, code) else None
+    """Module and attribute that hold the table which `name` stands for, if `code` has got it from there; None otherwise.
+
+    Where the page asks if two things are one, words, numbers and the like count, too.
+    """
+    counts = type(value) in _TABLES or (sharing.atoms_count and type(value) in _FIXED)
+    return place_in_library(value) if counts and _is_got(name, code) else None
 
 
 def place_in_library(value: object, package: str = "") -> tuple[str, str] | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import pickle
+import re
 import struct
 import sys
 from collections.abc import Callable
@@ -11,13 +12,13 @@ from importlib import import_module
 from types import FunctionType, ModuleType
 from typing import Any
 
-from wornpage.session.python import singles, tensors
+from wornpage.session.python import constants, singles, tensors
 from wornpage.session.python.arrays import Plain, is_array, plainly_reduced, reduced, with_plain_arrays
 from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
 from wornpage.session.python.modules import is_local, is_nowhere
 from wornpage.session.python.names import is_of_page
-from wornpage.session.python.sharing import is_nan, nan_of, pattern, reach
+from wornpage.session.python.sharing import constant_of, is_known_by_identity, pattern, reach
 from wornpage.store.blobs import Blobs
 
 
@@ -46,6 +47,12 @@ class Keeper(pickle.Pickler):
             return NotImplemented
         if name := singles.name_of(value):
             return singles.single, (name,)
+        if place := constants.place_of(value):
+            return constants.held_at, place
+        if told := constants.dtype_as_told(value):
+            return _dtype, (told,)
+        if kind is re.Pattern:
+            return re.compile, _as_compiled(value)
         if tensors.is_tensor(value):
             return tensors.reduced(value)
         if is_live(value) or is_local(kind.__module__):
@@ -73,10 +80,10 @@ class NanKeeper(Keeper):
         self._alive: list[object] = []
 
     def persistent_id(self, value: object) -> object:
-        if not is_nan(value):
+        if not is_known_by_identity(value):
             return None
-        if module := nan_of(value):
-            return module
+        if which := constant_of(value):
+            return which
         self._alive.append(value)
         return self._seen.setdefault(id(value), len(self._seen)), _bits(value)
 
@@ -90,7 +97,8 @@ class _Loader(pickle.Unpickler):
 
     def persistent_load(self, which: Any) -> object:
         if isinstance(which, str):
-            return import_module(which).nan
+            module, _, name = which.partition(".")
+            return getattr(import_module(module), name)
         number, bits = which
         return self._nans.setdefault(number, _from_bits(bits))
 
@@ -124,6 +132,18 @@ _BLOCKS = frozenset({"NumpyBlock", "ExtensionBlock", "DatetimeLikeBlock", "Numer
 
 def _module(name: str) -> ModuleType:
     return import_module(name)
+
+
+def _dtype(told: str) -> object:
+    return import_module("numpy").dtype(told)
+
+
+def _as_compiled(pattern: Any) -> tuple[str | bytes, int]:
+    """What such a pattern was compiled from, so that it is the one that compiling gives again; what it says of itself in front is no flag."""
+    plain = re.compile(pattern.pattern)
+    if plain.flags == pattern.flags:
+        return pattern.pattern, 0
+    return pattern.pattern, pattern.flags & ~plain.flags
 
 
 def _tuple(kind: Any, items: tuple[object, ...]) -> object:

@@ -11,6 +11,7 @@ import gc
 import io
 import sys
 from contextlib import suppress
+from math import inf
 from types import (
     AsyncGeneratorType,
     BuiltinMethodType,
@@ -65,7 +66,7 @@ class Reach:
         self.ends = False
         """Whether something in it does something when it goes: a file, a generator that cleans up, an object with `__del__`."""
         self.nans: list[str] = []
-        """Of each not-a-number, which only its identity tells from another, whose it is (`nan_of`), in order."""
+        """Of each not-a-number, which only its identity tells from another, which it is (`constant_of`), in order."""
         self.own: dict[int, int] = {}
         """Ids of changeable objects, in the order in which they were found; an array counts by the memory it looks at."""
         self.lent: set[int] = set()
@@ -172,10 +173,10 @@ def finalized() -> set[int]:
 
 def _is_marked(atom: object, found: Reach) -> bool:
     """Whether a number or a word can be told from its equals: not-a-number always, others where the page asks."""
-    if is_nan(atom):
-        whose = nan_of(atom)
-        found.nans.append(whose)
-        return not whose
+    if is_known_by_identity(atom):
+        which = constant_of(atom)
+        found.nans.append(which)
+        return not which
     if not atoms_count or atom is None or type(atom) in {bool, type(Ellipsis), type(NotImplemented)}:
         return False
     return not (type(atom) is int and -5 <= atom <= 256) and atom not in {"", b""} and not _is_single(atom)
@@ -189,11 +190,16 @@ def is_nan(atom: object) -> bool:
 _WITH_NAN = frozenset({float, complex})
 
 
-def nan_of(number: object) -> str:
-    """The module whose constant a not-a-number is, by which it is kept; empty for one of its own."""
-    for name in ("math", "numpy"):
-        if number is getattr(sys.modules.get(name), "nan", None):
-            return name
+def is_known_by_identity(atom: object) -> bool:
+    """Whether it is a not-a-number, or, where the page asks if two things are one, infinity."""
+    return is_nan(atom) or (atoms_count and type(atom) is float and atom in {inf, -inf})
+
+
+def constant_of(number: object) -> str:
+    """The constant of a module that a number is, by which it is kept, such as `math.nan`; empty for one of its own."""
+    for module, name in (("math", "nan"), ("numpy", "nan"), ("math", "inf"), ("numpy", "inf")):
+        if number is getattr(sys.modules.get(module), name, None):
+            return f"{module}.{name}"
     return ""
 
 
@@ -351,7 +357,11 @@ def _of_pandas(node: Any, found: Reach) -> list[object] | None:
                 continue
             found.lent.add(_key(_owner(memory)))
             if memory.dtype.hasobject and memory.size < MAX_NODES:
-                inner += [one for one in _worth(memory.ravel().tolist()) if type(one) not in _ATOMIC or is_nan(one)]
+                inner += [
+                    one
+                    for one in _worth(memory.ravel().tolist())
+                    if atoms_count or type(one) not in _ATOMIC or is_nan(one)
+                ]
     return inner
 
 
@@ -405,7 +415,7 @@ def _worth(items: list[object]) -> list[object]:
 def pattern(value: object) -> str:
     """What `value` reaches more than once, as part of its fingerprint; empty for a tree."""
     if type(value) in _ATOMIC:
-        return f"+{nan_of(value)}" if is_nan(value) else ""
+        return f"+{constant_of(value)}" if is_known_by_identity(value) else ""
     try:
         found = reach(value)
     except TooLarge:
