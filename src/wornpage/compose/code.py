@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.compose.documentation import Documentation, Link
+from wornpage.session.languages import language_of
 from wornpage.source import build_inlines
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
@@ -94,10 +95,11 @@ def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]
 
 def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
     """Lines of tokens; what has been coloured before is taken from the cache."""
-    key = (language, code, version_of("pygments"))
+    suffix = _suffix(language)
+    key = (language, suffix, code, version_of("pygments"))
     known = _cache.get(*key)
     if known is None:
-        lines = _coloured(code, language)
+        lines = _coloured(code, language, suffix)
         _cache.put([[[token.text, token.role] for token in line] for line in lines], *key)
         return lines
     return tuple(tuple(Token(text, role) for text, role in line) for line in known)
@@ -106,8 +108,14 @@ def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
 _cache = BlockCache("code")
 
 
-def _coloured(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
-    lexer = _lexer(language)
+def _suffix(language: str) -> str:
+    """What files in a language end in, as far as sessions know it: programs are called as anybody likes."""
+    known = language_of(language) if language else None
+    return known.suffixes[0].removeprefix(".") if known else ""
+
+
+def _coloured(code: str, language: str, suffix: str = "") -> tuple[tuple[Token, ...], ...]:
+    lexer = _lexer(language) or _lexer(suffix)
     if lexer is None:
         return _plain(code)
     lines: list[list[Token]] = [[]]

@@ -25,7 +25,7 @@ from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.packages import look_again
 from wornpage.store.place import is_there, own_name
-from wornpage.store.trace import Trace
+from wornpage.store.trace import Last, Trace
 from wornpage.store.traces import Traces
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
@@ -130,7 +130,7 @@ class Decider:
         if self.afresh:
             return Stale("everything runs afresh")
         trace = self.traces.find(question.key, question.here.now) or self.together.find(question.key, question.here.now)
-        if trace is not None and not self._missing_file(trace.written, question):
+        if trace is not None and not self._missing_file(trace, question):
             result = result_of(trace, chunk, self.blobs)
             if result is not None:
                 return Fresh(laid_out(trace, chunk), result)
@@ -150,23 +150,29 @@ class Decider:
 
     def _why(self, question: Question) -> str:
         last = self.reasons.last.get(question.chunk.label)
-        if last is not None and last.key == question.key and (gone := self._missing_file(last.written, question)):
+        if last is not None and last.key == question.key and (gone := self._missing_file(last, question)):
             return f"{gone}, which it writes, changed or is gone"
         return self.reasons.why(question.chunk, question.key, question.here)
 
-    def _missing_file(self, written: tuple[tuple[str, str], ...], question: Question) -> str:
-        """The first file a chunk wrote that is not there any more, nor written over by a chunk further down; or nothing."""
-        for path, held in written:
-            if content(question.here.full(path)) != held and not self._written_later(path, question):
+    def _missing_file(self, run: Trace | Last, question: Question) -> str:
+        """The first file a chunk wrote that is not there any more, nor written over by a chunk further down; or nothing.
+
+        One that was written over may have to be made again; so what it is made from must not be written over below, too.
+        """
+        for path, held in run.written:
+            if content(question.here.full(path)) == held:
+                continue
+            below = self._written_below(question)
+            is_theirs = path in below and content(question.here.full(path)) == self.reasons.final(path)
+            if not is_theirs or not below.isdisjoint(run.read("file")):
                 return path
         return ""
 
-    def _written_later(self, path: str, question: Question) -> bool:
-        """Whether a chunk further down wrote the same file when the page last ran, and it is as that left it."""
+    def _written_below(self, question: Question) -> set[str]:
+        """Files that chunks further down wrote when the page last ran."""
         chunks, last = self.growing.chunks, self.reasons.last
         below = [one.label for one in chunks if one.label not in self._done and one is not question.chunk]
-        later = any(name == path for label in below if label in last for name, _ in last[label].written)
-        return later and content(question.here.full(path)) == self.reasons.final(path)
+        return {name for label in below if label in last for name, _ in last[label].written}
 
 
 def _left_out(chunk: n.Chunk, condition: str, here: View) -> LeftOut | None:

@@ -19,9 +19,10 @@ _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 _MOST = 50_000
 """Files of a project that are looked after."""
 _LOOKS = re.compile(
-    r"exist|access|stat|is_?file|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[defrs]\b", re.IGNORECASE
+    r"exist|access|stat|is_?file|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[adefrs]\b|>>|append|['\"]a\+?b?['\"]|r\+",
+    re.IGNORECASE,
 )
-"""Words of code that may ask whether a file is there, or go on without it."""
+"""Signs of code that may ask whether a file is there, go on without it, or add to it."""
 _WORD = re.compile(r"[\w./~+@%-]*\w")
 _Stamp = tuple[int, int, int]
 

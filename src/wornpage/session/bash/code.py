@@ -59,6 +59,14 @@ def draws(code: str) -> bool:
 
 
 def only_written(code: str) -> tuple[str, ...]:
-    """Files that it names once, where its output goes: what they held before is gone."""
-    found = _ONLY_WRITTEN.findall(code)
-    return tuple(path for path in found if code.count(path.rpartition("/")[2]) == 1)
+    """Files that its output goes to before it names them in any other way: what they held before is gone.
+
+    Where it defines functions, the order of lines is not that of what happens: then a file counts that is named once.
+    """
+    in_order = _FUNCTION.search(code) is None
+    found = []
+    for match in _ONLY_WRITTEN.finditer(code):
+        name = match[1].rpartition("/")[2]
+        if code.count(name) == 1 or (in_order and code.find(name) >= match.start(1)):
+            found.append(match[1])
+    return tuple(found)

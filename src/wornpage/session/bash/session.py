@@ -69,7 +69,7 @@ def _read(code: str, ambient: dict[str, str]) -> set[str]:
     """Items that code may have used: those it names, itself or through functions; what is handed on to programs; what holds for all."""
     everything = asks_for_anything(code) or any(_brings_names(ambient.get(item, "")) for item in ("traps", "options"))
     named = words(code)
-    found = {"options", "traps", "umask", "folder"}
+    found = {"options", "traps", "umask", "folder", "exported"}
     todo = _functions(ambient, named)
     while todo:
         item = todo.pop()
@@ -80,18 +80,12 @@ def _read(code: str, ambient: dict[str, str]) -> set[str]:
     parts = {part for word in named for part in re.split(r"[.+-]", word)}
     variables = {f"variable {part}" for part in parts if part.isidentifier()}
     functions = {f"function {word}" for word in named}  # one that is defined later is seen by its name
-    exported = {item for item, text in ambient.items() if item.startswith("variable ") and _is_exported(text)}
-    return found | variables | functions | exported | (ambient.keys() if everything else set())
+    return found | variables | functions | ({"names", *ambient} if everything else set())
 
 
 def _functions(ambient: dict[str, str], named: set[str]) -> set[str]:
     """Functions of chunks above that are called by one of these words."""
     return {item for item in ambient if item.startswith("function ") and item.split(" ", 1)[1] in named}
-
-
-def _is_exported(declaration: str) -> bool:
-    """Whether programs see a variable; one that has been taken away is none that they see, either."""
-    return not declaration.startswith("declare ") or "x" in declaration.split(" ", 2)[1]
 
 
 def _brings_names(text: str) -> bool:

@@ -1,4 +1,7 @@
-"""What a shell is left with, as items by name: each variable, each function, its options, its traps, where it stands."""
+"""What a shell is left with, as items by name: each variable, each function, its options, its traps, where it stands.
+
+Two more say what cannot be asked for by name: which names there are, and what programs see.
+"""
 
 from __future__ import annotations
 
@@ -30,11 +33,18 @@ def read_state(place: Path, home: Path) -> dict[str, str]:
     for name, text in _cut(_FUNCTION, _text(place / "functions"), 1):
         if not name.startswith("__worn_") and name != "trap":
             found[f"function {name}"] = text
+    found["exported"] = "".join(text for item, text in sorted(found.items()) if is_exported(text))
+    found["names"] = "\n".join(sorted(found))
     for name in _WHOLE:
         found[name] = _text(place / name)
     folder = Path(_text(place / "folder"))
     found["folder"] = str(folder.relative_to(home)) if folder.is_relative_to(home) else str(folder)
     return found
+
+
+def is_exported(declaration: str) -> bool:
+    """Whether programs see a variable."""
+    return declaration.startswith("declare ") and "x" in declaration.split(" ", 2)[1]
 
 
 def differing(now: Mapping[str, str], before: Mapping[str, str], empty: Mapping[str, str]) -> dict[str, str]:
