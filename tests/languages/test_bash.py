@@ -101,6 +101,27 @@ class Bash(Pages):
             self.pressed("```bash run #slow timeout=0.5s\nsleep 20\n```")
         self.assertIn("past its timeout of 0.5 s", str(told.exception))
 
+    def test_what_others_do_meanwhile_is_none_of_its_doing(self) -> None:
+        import threading
+        import time
+
+        self.write("other.txt", "1")
+
+        def elsewhere() -> None:
+            time.sleep(0.7)
+            self.write("other.txt", "2")
+            self.write("p.html", "3")
+
+        thread = threading.Thread(target=elsewhere)
+        thread.start()
+        chunks = [chunk("a", "sleep 1.5; echo done > mine.txt")]
+        self.pressed(*chunks)
+        thread.join()
+        self.write("other.txt", "4")
+        self.assertEqual(self.pressed(*chunks, "Words."), [])
+        (self.folder / "mine.txt").unlink()
+        self.assertEqual(self.pressed(*chunks), ["a"])
+
 
 LINES = (
     "x={k}", "y=$((x + {k}))", "echo $x $y", "arr+=({k})", 'echo "${{arr[@]}}"', "f() {{ echo f{k} $x; }}", "f", "unset x", "echo $RANDOM",

@@ -24,18 +24,23 @@ _LOOKS = re.compile(
 )
 """Signs of code that may ask whether a file is there, go on without it, or add to it."""
 _WORD = re.compile(r"[\w./~+@%-]*\w")
+_PAGES = (".md", ".html", ".pdf")
 _Stamp = tuple[int, int, int]
 
 
 class Footprints:
     """Looks after the files of one folder while one program runs at a time."""
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, page: str = "") -> None:
+        """`page` is the name of a page that lies there: it, and what is pressed from it, no chunk reads or writes."""
         self._folder = str(folder)
+        self._page = Path(page).stem if page else ""
         self._leader = 0
         self._known: dict[int, bool] = {}
         self._eyes = eyes_on(self._folder, self._is_its, with_folders=True)
         self._sights: dict[Sight, None] = {}
+        self._strange: set[str] = set()
+        """What others have changed meanwhile."""
         self._before: dict[str, _Stamp] = {}
         self._held: dict[str, str] = {}
         self._wanted: dict[str, None] = {}
@@ -44,7 +49,7 @@ class Footprints:
     def begin(self, code: str) -> None:
         """A program is about to run `code`: this is how things are before."""
         self._before = _stamps(self._folder)
-        self._sights = {}
+        self._sights, self._strange = {}, set()
         self._known = {}
         words = set(_WORD.findall(code))
         names = {word.rpartition("/")[2] for word in words}
@@ -60,9 +65,11 @@ class Footprints:
 
     def look(self) -> None:
         """Take down what has been told so far; to be called now and then, since processes that ended cannot be asked who they were."""
-        self._sights.update(
-            dict.fromkeys(sight for sight in self._eyes.drain() if sight.ours or not self._eyes.tell_who)
-        )
+        for sight in self._eyes.drain():
+            if sight.ours or not self._eyes.tell_who:
+                self._sights[sight] = None
+            elif sight.changed:
+                self._strange.add(sight.path)
 
     def end(self, only_written: Iterable[str] = ()) -> tuple[dict[str, dict[str, str]], tuple[tuple[str, str], ...]]:
         """Looks by kind, path and what was found; and the files that were written, with what they hold now.
@@ -71,8 +78,9 @@ class Footprints:
         """
         self.look()
         now = _stamps(self._folder)
-        changed = {path for path in {*now, *self._before} if now.get(path) != self._before.get(path)}
-        changed |= {sight.path for sight in self._sights if sight.changed and self._counts(sight.path)}
+        changed = {path for path in {*now, *self._before} if now.get(path) != self._before.get(path)} - self._strange
+        changed |= {sight.path for sight in self._sights if sight.changed}
+        changed = {path for path in changed if self._counts(path)}
         pure = {self._full(path) for path in only_written}
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
@@ -123,7 +131,14 @@ class Footprints:
 
     def _counts(self, path: str) -> bool:
         inside = path[len(self._folder) + 1 :].split(os.sep) if path.startswith(self._folder + os.sep) else [""]
-        return inside != [""] and not any(part.startswith(".") or part in _PASSED_OVER for part in inside)
+        if inside == [""] or any(part.startswith(".") or part in _PASSED_OVER for part in inside):
+            return False
+        return (
+            len(inside) > 1
+            or not self._page
+            or os.path.splitext(inside[0])[0] != self._page
+            or not inside[0].endswith(_PAGES)
+        )
 
     def _is_its(self, process: int) -> bool:
         """Whether a process is the program's: of its session, or one of which nothing is told any more."""

@@ -140,7 +140,7 @@ class OnceSession:
     def open(self, environment: Environment) -> None:
         """Go to the page's folder."""
         self.environment = environment
-        self.footprints = Footprints(environment.folder)
+        self.footprints = Footprints(environment.folder, environment.page)
         self._is_open = True
 
     # --- what each language says --------------------------------------------------------------
