@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.session.language import CodeReader, Session
+from wornpage.session.program.language import PlainCode
 from wornpage.session.results import Answer, ChunkResult, Failure, Frame, Printed, Raised, Shown
 from wornpage.session.tasks import Answered, Answers, ChunkTask, Environment, MarkTask, Position, Ran, Standing
 from wornpage.session.told import Found
@@ -27,7 +28,7 @@ def _lines(code: str) -> list[list[str]]:
     return [line.partition(";")[0].split() for line in code.splitlines()]
 
 
-class AbacusCode:
+class AbacusCode(PlainCode):
     """Reads it."""
 
     def normal_form(self, code: str) -> str:
@@ -38,21 +39,6 @@ class AbacusCode:
 
     def bound(self, code: str) -> set[str]:
         return {line[1] for line in _lines(code) if line[:1] in (["let"], ["row"])}
-
-    def definitions(self, code: str) -> dict[str, set[str]]:
-        return {}
-
-    def asks_for(self, code: str) -> frozenset[str]:
-        return frozenset()
-
-    def imported(self, code: str) -> frozenset[str]:
-        return frozenset()
-
-    def clock(self, code: str) -> str:
-        return ""
-
-    def literal(self, value: Any) -> str:
-        return str(value)
 
     def binding(self, values: Mapping[str, str], file: str | None, told: Sequence[str]) -> str:
         return "\n".join(f"let {name} = {value}" for name, value in values.items())

@@ -1,11 +1,10 @@
 """The shell as a language of chunks: what it carries on, where it fails, and the same law as for all others."""
 
 import random
-import shutil
 import unittest
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
+from tests.languages.made_up import MadeUp
 from tests.support import FolderCase
 from wornpage.press import PressingFailed, press
 
@@ -139,30 +138,10 @@ PYTHON = (
 )
 
 
-class Law(Pages):
-    """What a partial run publishes is byte for byte what a full run would, on pages of shells and Python."""
+class Law(MadeUp, Pages):
+    """On pages of shells and Python."""
 
-    SEEDS = range(6)
-
-    def test_made_up_pages(self) -> None:
-        for seed in self.SEEDS:
-            with self.subTest(seed), TemporaryDirectory() as place:
-                self.attempt(random.Random(seed), Path(place))
-
-    def attempt(self, chance: random.Random, place: Path) -> None:
-        """One page and four edits of it."""
-        kept = place / "kept" / "it"
-        (kept / "sub").mkdir(parents=True)
-        chunks = [self.made(chance, f"c{number}") for number in range(chance.randint(3, 6))]
-        for number in range(5):
-            clean = place / f"clean{number}" / "it"
-            shutil.copytree(kept, clean, ignore=shutil.ignore_patterns(".worn", "p.*"))
-            self.pressed(*chunks, folder=kept)
-            made = self.html.read_bytes()
-            self.pressed(*chunks, folder=clean)
-            self.assertEqual(made, self.html.read_bytes(), "\n\n".join((f"step {number}", *chunks)))
-            at = chance.randrange(len(chunks))
-            chunks[at] = self.made(chance, f"c{at}")
+    SEEDS = 6
 
     def made(self, chance: random.Random, label: str) -> str:
         """A chunk of either language."""

@@ -1,13 +1,13 @@
 """Rooms for languages: one that is brought by somebody else runs beside Python on one page, under the same law."""
 
 import random
-import shutil
 import sys
 import unittest
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import mock
 
+from tests.languages.made_up import MadeUp
 from tests.support import FolderCase
 from wornpage.plan.status import status_of
 from wornpage.press import PressingFailed, prepare, press
@@ -136,29 +136,12 @@ CODE = ("a = {k}", "b = [a]", "b.append({k})", "print(a, b)", "open('f.txt', 'w'
         "import random; print(random.random())", "del a")  # fmt: skip
 
 
-class Law(Brought):
-    """What a partial run publishes is byte for byte what a full run would, on pages in two languages."""
+class Law(MadeUp, Brought):
+    """On pages in two languages."""
 
-    def test_made_up_pages(self) -> None:
-        for seed in range(12):
-            with self.subTest(seed), TemporaryDirectory() as place:
-                self._try(random.Random(seed), Path(place))
+    SEEDS = 12
 
-    def _try(self, chance: random.Random, place: Path) -> None:
-        kept = place / "kept" / "it"
-        kept.mkdir(parents=True)
-        chunks = [self._chunk(chance, f"c{number}") for number in range(chance.randint(3, 7))]
-        for number in range(5):
-            clean = place / f"clean{number}" / "it"
-            shutil.copytree(kept, clean, ignore=shutil.ignore_patterns(".worn", "p.*"))
-            self.pressed(*chunks, folder=kept)
-            made = self.html.read_bytes()
-            self.pressed(*chunks, folder=clean)
-            self.assertEqual(made, self.html.read_bytes(), f"step {number}")
-            at = chance.randrange(len(chunks))
-            chunks[at] = self._chunk(chance, f"c{at}")
-
-    def _chunk(self, chance: random.Random, label: str) -> str:
+    def made(self, chance: random.Random, label: str) -> str:
         kind, lines = chance.choice(((abacus, LINES), (python, CODE)))
         return kind(
             label, *(line.format(k=chance.randint(1, 9)) for line in chance.sample(lines, chance.randint(1, 3)))

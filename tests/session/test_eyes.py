@@ -8,7 +8,7 @@ import sys
 import unittest
 
 from tests.support import FolderCase
-from wornpage.session.python.eyes import Eyes, Sight, _Inotify, eyes_on
+from wornpage.session.eyes import Eyes, Sight, _Inotify, eyes_on
 
 
 @unittest.skipUnless(sys.platform == "linux", "Linux alone tells")

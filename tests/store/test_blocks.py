@@ -55,13 +55,13 @@ class Blocks(FolderCase):
 
     def afresh(self) -> None:
         """As another process has it."""
-        blocks._in_use.set(Shelf(self.folder))
+        blocks._in_use.set(Shelf(self.folder / "cache"))
 
     def test_a_damaged_file_is_a_miss(self) -> None:
         keep_in(self.folder)
         self.cache.put(1, "a")
         save_all()
-        (path,) = self.folder.glob("test-*.json")
+        (path,) = (self.folder / "cache").glob("test-*.json")
         whole = path.read_bytes()
         for damaged in (b"", whole[:-3], b"{}", whole.replace(b"1", b"2"), b"\xff\xfe"):
             path.write_bytes(damaged)
@@ -100,6 +100,7 @@ class Blocks(FolderCase):
         self.assertIsNone(self.cache.get("a"))
 
         def elsewhere() -> None:
+            (self.folder / "other").mkdir()
             keep_in(self.folder / "other")
             self.cache.put(2, "a")
             save_all()
@@ -108,8 +109,9 @@ class Blocks(FolderCase):
         thread.start()
         thread.join()
         self.assertIsNone(self.cache.get("a"))
-        (written,) = (self.folder / "other").glob("test-*.json")
-        written.rename(self.folder / written.name)
+        (written,) = (self.folder / "other" / "cache").glob("test-*.json")
+        (self.folder / "cache").mkdir()
+        written.rename(self.folder / "cache" / written.name)
         self.assertIsNone(self.cache.get("a"), "within one pressing it stays as it was read")
         keep_in(self.folder)
         self.assertEqual(self.cache.get("a"), 2)

@@ -10,7 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from wornpage.compose.documentation import Documentation, Link
-from wornpage.session.languages import language_of
+from wornpage.session.languages import suffix_of
 from wornpage.source import build_inlines
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
@@ -95,7 +95,7 @@ def _take_asides(lines: list[str]) -> tuple[list[str], dict[int, int], list[str]
 
 def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
     """Lines of tokens; what has been coloured before is taken from the cache."""
-    suffix = _suffix(language)
+    suffix = suffix_of(language).removeprefix(".")  # a program is called as anybody likes
     key = (language, suffix, code, version_of("pygments"))
     known = _cache.get(*key)
     if known is None:
@@ -106,12 +106,6 @@ def _highlight(code: str, language: str) -> tuple[tuple[Token, ...], ...]:
 
 
 _cache = BlockCache("code")
-
-
-def _suffix(language: str) -> str:
-    """What files in a language end in, as far as sessions know it: programs are called as anybody likes."""
-    known = language_of(language) if language else None
-    return known.suffixes[0].removeprefix(".") if known else ""
 
 
 def _coloured(code: str, language: str, suffix: str = "") -> tuple[tuple[Token, ...], ...]:

@@ -20,7 +20,7 @@ from wornpage.press.writing import check_outputs, check_target, put, target_of, 
 from wornpage.session.early import Early, early_session
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
-from wornpage.store.place import is_there, store_of, trouble_with
+from wornpage.store.place import store_of, trouble_with
 from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
 from wornpage.tree.span import Span
 
@@ -64,7 +64,7 @@ def proof_of(
     begun = time.time_ns()
     source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
-    keep_in(place / "cache" if is_there(place) and not order.afresh else None)
+    keep_in(None if order.afresh else place)
     settings, head, warnings = prepare(source, order.stationery, order.given)
     if why := trouble_with(place):
         what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"

@@ -15,7 +15,7 @@ from wornpage.press import Proof, prepare
 from wornpage.session.results import Answer
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in
-from wornpage.store.place import is_there, store_of
+from wornpage.store.place import store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
@@ -31,8 +31,7 @@ def meanwhile(path: Path, given: dict[str, object], before: Proof | None) -> Pro
         source = read_page(path, path.name)
         if any(isinstance(node, n.Insert) for node in walk(source.blocks)):
             return None
-        place = store_of(source.path)
-        keep_in(place / "cache" if is_there(place) else None)
+        keep_in(store_of(source.path))
         settings, head, warnings = prepare(source, None, given)
         record = _record(source, head.nodes(), before)
         composed, _ = compose(source, settings, head, record, datetime.date.today())

@@ -12,7 +12,7 @@ import re
 from collections.abc import Iterable
 from pathlib import Path
 
-from wornpage.session.python.eyes import Sight, eyes_on
+from wornpage.session.eyes import Sight, eyes_on
 from wornpage.store.files import content, listing_of, names_in
 
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})

@@ -46,6 +46,12 @@ def _found(name: str) -> Language | None:
     return next((one for one in _all() if name == one.name or name in one.fences), None)
 
 
+def suffix_of(name: str) -> str:
+    """What files end in that are for a program called so in the settings; empty for any other language."""
+    program = _declared.get().get(name)
+    return program.suffixes[0] if program else ""
+
+
 def is_built_in(name: str) -> bool:
     """Whether a word stands for a language that is there without being declared."""
     return _found(name) is not None
@@ -83,4 +89,15 @@ def forget() -> None:
     _all.cache_clear()
 
 
-__all__ = ["ENTRY_POINTS", "TABLE", "declare", "forget", "is_built_in", "known", "language_of", "means", "names"]
+__all__ = [
+    "ENTRY_POINTS",
+    "TABLE",
+    "declare",
+    "forget",
+    "is_built_in",
+    "known",
+    "language_of",
+    "means",
+    "names",
+    "suffix_of",
+]

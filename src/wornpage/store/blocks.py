@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.store.addresses import digest
-from wornpage.store.place import write_whole
+from wornpage.store.place import is_there, write_whole
 from wornpage.store.signing import opened, sealed
 from wornpage.tree.version import VERSION
 
@@ -47,8 +47,9 @@ _shelves: dict[Path | None, Shelf] = {}
 _in_use: ContextVar[Shelf] = ContextVar("shelf", default=Shelf(None))  # noqa: B039  # nothing but results, by content
 
 
-def keep_in(folder: Path | None) -> None:
-    """Let all caches use files in `folder` from now on, in this thread; None to use none."""
+def keep_in(store: Path | None) -> None:
+    """Let all caches use files of a store from now on, in this thread; None, or one that is not there, to use none."""
+    folder = store / "cache" if store is not None and is_there(store) else None
     shelf = _shelves.setdefault(folder, Shelf(folder))
     shelf.look_again()
     _in_use.set(shelf)

@@ -10,7 +10,8 @@ from pathlib import Path
 from wornpage.session.bash.code import asks_for_anything, asks_where, draws, only_written, words
 from wornpage.session.bash.state import USUAL, as_script, differing, read_state
 from wornpage.session.environment import session_environment
-from wornpage.session.once import Ended, OnceSession, Order, Outcome, Process, status_failure
+from wornpage.session.once import OnceSession, Outcome, status_failure
+from wornpage.session.program.process import Ended, Order, Process
 from wornpage.session.results import Failure
 from wornpage.session.tasks import ChunkTask, Environment, Position
 from wornpage.session.told import Found

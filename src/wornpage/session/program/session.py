@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from wornpage.session.once import Ended, OnceSession, Order, Outcome, status_failure
+from wornpage.session.once import OnceSession, Outcome, status_failure
+from wornpage.session.program.process import Ended, Order
 from wornpage.session.tasks import ChunkTask, Position
 
 FILE = "{file}"

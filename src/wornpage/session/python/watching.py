@@ -14,8 +14,8 @@ from contextlib import contextmanager, suppress
 from types import FrameType
 from typing import Any
 
+from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, effects, hooks, seeds
-from wornpage.session.python.eyes import Sight, eyes_on
 from wornpage.session.python.modules import is_local, is_of_project
 from wornpage.session.python.names import Names, watch_identity
 from wornpage.store.files import content, listing_of, names_in, rights, times
