@@ -127,7 +127,9 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
 
 def with_fonts(colophon: Colophon, fonts: Iterable[Path]) -> Colophon:
     """A record that names the fonts of this machine that outputs have letters from."""
-    return replace(colophon, fonts={path.name: file_digest(path.name, path.parent) for path in fonts})
+    found = {path.name: file_digest(path.name, path.parent) for path in fonts}
+    weakness = f"letters of a PDF are taken from fonts of this machine ({', '.join(found)})"
+    return replace(colophon, fonts=found, weaknesses=(*colophon.weaknesses, weakness))
 
 
 def _digest(data: bytes) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator
 from functools import cache
@@ -14,6 +15,7 @@ SYSTEM_FOLDERS = (
     "/usr/share/fonts", "/usr/local/share/fonts", "~/.local/share/fonts", "~/.fonts", "/Library/Fonts",
     "/System/Library/Fonts", "~/Library/Fonts", "C:/Windows/Fonts",
 )  # fmt: skip
+_FACES = re.compile(r"bold|black|heavy|light|thin|medium|italic|oblique|condensed|narrow|mono", re.IGNORECASE)
 _SUFFIXES = (".ttf", ".otf", ".ttc", ".otc")
 _INVISIBLE = {0x09, 0x0A, 0x0D, 0x20, 0xA0, 0xAD, *range(0x2000, 0x2010), *range(0x2028, 0x2030), *range(0x2060, 0x2065),
               *range(0xFE00, 0xFE10), 0xFEFF}  # fmt: skip
@@ -73,7 +75,14 @@ def _candidates(folders: Iterable[Path]) -> Iterator[Path]:
     """Font files in a fixed order; regular faces before others, as they are wanted most."""
     for folder in [*folders, *_system_folders()]:
         paths = [path for path in folder.rglob("*") if path.suffix.lower() in _SUFFIXES] if folder.is_dir() else []
-        yield from sorted(paths, key=lambda path: ("regular" not in path.stem.lower(), path.name, str(path)))
+        yield from sorted(
+            paths, key=lambda path: (_is_special(path), "regular" not in path.stem.lower(), path.name, str(path))
+        )
+
+
+def _is_special(path: Path) -> bool:
+    """Whether a font is a bold or slanted face, or the like, by its name."""
+    return _FACES.search(path.stem) is not None
 
 
 def _system_folders() -> list[Path]:
@@ -81,12 +90,15 @@ def _system_folders() -> list[Path]:
 
 
 def _letters_of(path: Path) -> tuple[str, frozenset[str]]:
-    """A font file's family and letters; nothing if it cannot be read."""
+    """A font file's family and letters; none if it cannot be read, or has not all the names that the typesetter asks for."""
     from fontTools.ttLib import TTFont, TTLibError
 
     try:
-        with TTFont(path, fontNumber=0, lazy=True) as font:
-            family = font["name"].getDebugName(16) or font["name"].getDebugName(1) or path.stem
+        with path.open("rb") as file, TTFont(file, fontNumber=0, lazy=True) as font:
+            names = font["name"]
+            family = names.getDebugName(16) or names.getDebugName(1)
+            if not (family and names.getDebugName(4) and names.getDebugName(6)):
+                return path.stem, frozenset()
             return str(family), frozenset(map(chr, font.getBestCmap() or {}))
     except (TTLibError, OSError, KeyError, AssertionError):
         return path.stem, frozenset()
