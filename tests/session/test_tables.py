@@ -9,10 +9,12 @@ from typing import Any
 import numpy as np
 import pandas as pd
 
-from wornpage.session.python.fits import fitted
+from wornpage.session.fitted import fitted
+from wornpage.session.python.fits import read_fit
 from wornpage.session.python.frames import MAX_ROWS, as_table
 from wornpage.session.python.statistics import crossed, summarised
-from wornpage.session.python.tables import finished, laid_out, table_of
+from wornpage.session.python.tables import table_of
+from wornpage.session.tabling import finished, laid_out
 from wornpage.tree.counting import letters
 
 PLAIN: dict[str, Any] = {"spans": None, "units": None, "intervals": None, "groups": None}

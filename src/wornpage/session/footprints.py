@@ -24,6 +24,7 @@ _LOOKS = re.compile(
 )
 """Signs of code that may ask whether a file is there, go on without it, or add to it."""
 _WORD = re.compile(r"[\w./~+@%-]*\w")
+_SYSTEM = ("/proc/", "/dev/", "/sys/", "/usr/", "/lib", "/etc/", "/tmp/Rtmp")
 _PAGES = (".md", ".html", ".pdf")
 _Stamp = tuple[int, int, int]
 
@@ -46,8 +47,11 @@ class Footprints:
         self._wanted: dict[str, None] = {}
         self._code, self._looks = "", False
 
-    def begin(self, code: str) -> None:
-        """A program is about to run `code`: this is how things are before."""
+    def begin(self, code: str, guess: bool = True) -> None:
+        """A program is about to run `code`: this is how things are before.
+
+        `guess` from the code which files it asks for that are not there; not where the program tells of it.
+        """
         self._before = _stamps(self._folder)
         self._sights, self._strange = {}, set()
         self._known = {}
@@ -55,7 +59,7 @@ class Footprints:
         names = {word.rpartition("/")[2] for word in words}
         self._held = {path: content(path) for path in self._before if os.path.basename(path) in names}
         paths = (self._full(word) for word in sorted(words) if "." in word or "/" in word)
-        self._wanted = {path: None for path in paths if path and not os.path.lexists(path)}
+        self._wanted = {path: None for path in paths if guess and path and not os.path.lexists(path)}
         self._code, self._looks = code, _LOOKS.search(code) is not None
         self._eyes.drain()
 
@@ -71,10 +75,13 @@ class Footprints:
             elif sight.changed:
                 self._strange.add(sight.path)
 
-    def end(self, only_written: Iterable[str] = ()) -> tuple[dict[str, dict[str, str]], tuple[tuple[str, str], ...]]:
+    def end(
+        self, only_written: Iterable[str] = (), asked: Iterable[tuple[str, str]] = ()
+    ) -> tuple[dict[str, dict[str, str]], tuple[tuple[str, str], ...]]:
         """Looks by kind, path and what was found; and the files that were written, with what they hold now.
 
-        `only_written` are paths, as the code has them, of files that it writes without reading them first.
+        `only_written` are paths, as the code has them, of files that it writes without reading them first. `asked` are looks
+        that the program itself has told of, in order: `file`, `listing`, `tree` (a folder with all within) or `written`, and a path.
         """
         self.look()
         now = _stamps(self._folder)
@@ -82,6 +89,9 @@ class Footprints:
         changed |= {sight.path for sight in self._sights if sight.changed}
         changed = {path for path in changed if self._counts(path)}
         pure = {self._full(path) for path in only_written}
+        asked = list(asked)
+        files, folders_asked, begun = self._asked(asked)
+        pure |= begun
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
         for path in sorted(opened | self._held.keys() | (changed & self._before.keys())):
@@ -94,14 +104,48 @@ class Footprints:
         read |= {
             self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
         }
-        folders = sorted({sight.path for sight in self._sights if sight.is_folder})
-        listed = {self._short(path) or ".": self._listed(path, changed) for path in folders}
+        for path in sorted(files - pure):
+            if not self._counts(path):
+                read[path] = content(path)
+            elif path not in changed:
+                read[self._short(path)] = content(path)
+            elif path not in self._before:
+                read[self._short(path)] = "absent"
+        folders = sorted({sight.path for sight in self._sights if sight.is_folder} | folders_asked)
+        listed = {self._name(path): self._listed(path, changed) for path in folders}
         written = tuple((self._short(path), content(path)) for path in sorted(changed) if not os.path.isdir(path))
         return {"file": read, "listing": listed}, written
 
     def _is_output(self, path: str, now: dict[str, _Stamp]) -> bool:
         """Whether a file that was not there has been made by code that names it once, and asks for nothing."""
         return path in now and not self._looks and self._code.count(os.path.basename(path)) == 1
+
+    def _asked(self, asked: list[tuple[str, str]]) -> tuple[set[str], set[str], set[str]]:
+        """Files and folders that the program says it has asked for, and files that it says to have begun anew before."""
+        files: set[str] = set()
+        folders: set[str] = set()
+        begun: set[str] = set()
+        for kind, told in asked:
+            path = os.path.normpath(told)
+            if self._is_ours(path):
+                continue
+            if kind == "written":
+                begun |= {path} - files
+            elif kind == "file":
+                files |= {path} - begun
+            else:
+                folders |= {path, *(_folders_in(path) if kind == "tree" else ())}
+        return files, folders, begun
+
+    def _is_ours(self, path: str) -> bool:
+        """Whether a path is of the system, of a program's own files, or of ours: none of the page's."""
+        if path.startswith(self._folder + os.sep):
+            return not self._counts(path)
+        return path.startswith(_SYSTEM)
+
+    def _name(self, path: str) -> str:
+        """A folder as traces have it."""
+        return "." if path == self._folder else self._short(path) if path.startswith(self._folder + os.sep) else path
 
     def close(self) -> None:
         """Look no more."""
@@ -145,6 +189,17 @@ class Footprints:
         if process not in self._known:
             self._known[process] = process != os.getpid() and _session_of(process) in {self._leader, None}
         return self._known[process]
+
+
+def _folders_in(path: str) -> list[str]:
+    """All folders within one, but hidden ones."""
+    found = []
+    for place, folders, _ in os.walk(path):
+        folders[:] = sorted(name for name in folders if not name.startswith("."))
+        found += [os.path.join(place, name) for name in folders]
+        if len(found) > _MOST:
+            break
+    return found
 
 
 def _session_of(process: int) -> int | None:

@@ -12,6 +12,7 @@ from wornpage.tree.plugins import brought, load
 
 TABLE = {
     "python": "wornpage.session.python.language",
+    "r": "wornpage.session.r.language",
     "bash": "wornpage.session.bash.language",
 }
 """By name: the module that has a `LANGUAGE`."""

@@ -101,6 +101,14 @@ class Answers(Struct, frozen=True):
     """A name that must be made again first: then nothing else counts."""
 
 
+class MustMake(Exception):
+    """What a name stands for cannot be had from the store: the chunk that made it must run again."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name)
+        self.name = name
+
+
 class CannotFork(Exception):
     """A session cannot be forked: the system has no fork, or a library runs threads."""
 

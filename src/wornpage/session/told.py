@@ -16,6 +16,8 @@ class Found(Struct, frozen=True):
     """Names that it asked for in vain."""
     present: tuple[str, ...] = ()
     """Names of which it only asked whether they are there."""
+    words: tuple[str, ...] = ()
+    """Words of its code that may be names: which of them are names counts, whatever they stand for."""
     sharing: tuple[str, ...] = ()
     """Names whose being held together with others it depends on."""
     listed: bool = False
@@ -25,6 +27,8 @@ class Found(Struct, frozen=True):
     """Labels of the chunks whose functions and classes it used."""
     packages: tuple[str, ...] = ()
     """Libraries that it used, by the name they are imported by."""
+    libraries: tuple[str, ...] = ()
+    """Folders of the installed packages that were loaded, of languages whose packages lie in folders of their own."""
     programs: tuple[str, ...] = ()
     """Programs that it may have called, by the words for them."""
     asked_of: tuple[str, ...] = ()

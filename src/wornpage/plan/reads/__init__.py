@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from wornpage.plan.reads.kind import ReadKind
 
 KINDS = (
-    "ambient", "effects", "environment", "file", "given", "glob", "identity", "layout", "listing", "module", "name", "names",
-    "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times",
+    "ambient", "effects", "environment", "file", "given", "glob", "identity", "layout", "library", "listing", "module", "name", "names",
+    "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
 )  # fmt: skip
 
 

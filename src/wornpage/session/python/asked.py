@@ -30,16 +30,17 @@ class Asked:
     # --- tables -------------------------------------------------------------------------------
 
     def table(self, frame: object, caption: str, label: str, **wanted: object) -> None:
-        from wornpage.session.python.tables import laid_out
+        from wornpage.session.python.tables import table_of
+        from wornpage.session.tabling import laid_out
 
         notes = wanted.pop("notes")
-        self._show_table(laid_out(frame, self._told, notes=notes, **wanted), caption, label)
+        self._show_table(laid_out(table_of(frame), self._told, notes=notes, **wanted), caption, label)
 
     def summary(
         self, frame: object, caption: str, label: str, *, notes: object, decimals: object, heads: object, **wanted: Any
     ) -> None:
         from wornpage.session.python.statistics import summarised
-        from wornpage.session.python.tables import finished
+        from wornpage.session.tabling import finished
 
         table = finished(summarised(frame, **wanted), self._told, notes=notes, decimals=decimals, heads=heads)
         self._show_table(table, caption, label)
@@ -57,7 +58,7 @@ class Asked:
         **wanted: Any,
     ) -> None:
         from wornpage.session.python.statistics import crossed
-        from wornpage.session.python.tables import finished
+        from wornpage.session.tabling import finished
 
         table = finished(crossed(frame, rows, columns, **wanted), self._told, notes=notes, decimals=decimals)
         self._show_table(table, caption, label)
@@ -65,12 +66,14 @@ class Asked:
     def model(
         self, fits: Sequence[object], caption: str, label: str, *, notes: object, terms: Any, names: Any, **wanted: Any
     ) -> None:
-        from wornpage.session.python.fits import fitted
-        from wornpage.session.python.tables import finished
+        from wornpage.session.fitted import fitted
+        from wornpage.session.python.fits import read_fit
+        from wornpage.session.tabling import finished
 
         heads = [self._told(name) for name in names] if names else None
         said = {name: self._told(words) for name, words in (terms or {}).items()}
-        self._show_table(finished(fitted(fits, heads, said, **wanted), self._told, notes=notes), caption, label)
+        read = [read_fit(fit, wanted["interval"] or 0.95) for fit in fits]
+        self._show_table(finished(fitted(read, heads, said, **wanted), self._told, notes=notes), caption, label)
 
     def _show_table(self, table: dict[str, object], caption: str, label: str) -> None:
         told = self._told(caption) if caption else None

@@ -1,0 +1,175 @@
+# What went wrong in code of the page, with its own lines and without our frames.
+
+# By label: the code of chunks, as far as this session has been told of it.
+begin_errors <- function(label, code) {
+  S$label <- label
+  S$sources <- stats::setNames(list(code), label)
+}
+
+syntax_failure <- function(error) {
+  words <- conditionMessage(error)
+  place <- regmatches(words, regexec("^[^:]*:([0-9]+):([0-9]+): ([^\n]*)", words))[[1L]]
+  if (length(place) != 4L) place <- c("", "1", "0", sub("\n.*", "", words))
+  line <- as.integer(place[2L])
+  described("SyntaxError", plain_words(place[4L]), list(frame_at(S$label, line, "", as.integer(place[3L]))))
+}
+
+described <- function(kind, message, frames, ...) list(kind = kind, message = message, frames = frames, ...)
+
+frame_at <- function(label, line, name = "", column = 0L) {
+  lines <- strsplit(S$sources[[label]] %||% "", "\n", fixed = TRUE)[[1L]]
+  list(file = paste0("chunk:", label), line = line, name = name,
+       code = if (line > 0L && line <= length(lines)) lines[[line]] else "", column = column)
+}
+
+# `calls` are those that were active when it happened; the first `ours` are of this session.
+describe_error <- function(error, calls, ours, top) {
+  words <- plain_words(conditionMessage(error))
+  if (inherits(error, "worn_quit")) {
+    return(described("SystemExit", words, list(frame_at(S$label, line_of(top))), name = error$name, status = paste(error$status)))
+  }
+  call <- conditionCall(error)
+  frames <- frames_of(calls[seq_along(calls) > ours], top)
+  missing <- missing_in(words, error)
+  described(kind_of(error, call), words, frames, name = missing$name, missing = missing$kind, hint = hint_for(missing))
+}
+
+kind_of <- function(error, call) {
+  kinds <- setdiff(class(error), c("simpleError", "error", "condition", "rlang_error", "try-error", "errorCondition"))
+  usual <- if (length(kinds) && !grepl("^(getvarError|packageNotFoundError|subscript|dim|missingArg|vctrs|dplyr|purrr|stackOverflow|CStack|expression)", kinds[1L])) kinds[1L] else "Error"
+  if (usual != "Error" || is.null(call) || is_ours(call)) return(usual)
+  head <- call[[1L]]
+  name <- if (is.symbol(head)) as.character(head) else if (is.call(head)) paste(deparse(head, width.cutoff = 60L)[1L]) else ""
+  if (nzchar(name) && nchar(name) < 60L && !name %in% c("eval", "withVisible", "stop")) paste0("Error in ", name, "()") else "Error"
+}
+
+is_ours <- function(call) {
+  head <- call[[1L]]
+  !is.symbol(head) && !is.call(head)
+}
+
+frames_of <- function(calls, top) {
+  found <- list(frame_at(S$label, line_of(top)))
+  for (place in seq_along(calls)) {
+    call <- calls[[place]]
+    at <- statement_of(call)
+    if (is.null(at)) next
+    caller <- if (place > 1L) name_of(calls[[place - 1L]]) else ""
+    frame <- frame_at(at$label, at$line, if (at$inside) caller else "")
+    last <- found[[length(found)]]
+    if (last$file == frame$file && last$line == frame$line) found[[length(found)]] <- frame else found <- c(found, list(frame))
+  }
+  found
+}
+
+name_of <- function(call) if (is.call(call) && is.symbol(call[[1L]])) as.character(call[[1L]]) else ""
+
+line_of <- function(top) {
+  all <- statements_of(S$label)
+  same <- Filter(function(one) one$depth == 0L && one$number == top, all)
+  if (length(same)) same[[1L]]$line else 1L
+}
+
+# The innermost statement of the page that a call stands in.
+statement_of <- function(call) {
+  if (!is.call(call)) return(NULL)
+  if (is.null(S$asked_sources)) {
+    S$asked_sources <- TRUE
+    more <- tryCatch(ask(list(event = "sources"))$sources, error = function(e) NULL)
+    for (label in setdiff(names(more), names(S$sources))) S$sources[[label]] <- more[[label]]
+  }
+  for (label in c(S$label, setdiff(names(S$sources), S$label))) {
+    found <- Filter(function(one) holds(one$code, call), statements_of(label))
+    if (length(found)) {
+      best <- found[[which.max(vapply(found, `[[`, 0L, "depth"))]]
+      return(list(label = label, line = best$line, inside = best$inside))
+    }
+  }
+  NULL
+}
+
+holds <- function(code, call) {
+  if (identical(code, call)) return(TRUE)
+  if (is.call(code) || is.pairlist(code)) for (part in as.list(code)) if (!missing(part) && holds(part, call)) return(TRUE)
+  FALSE
+}
+
+# Every statement of a chunk: its code, its line, how deep it stands, and whether inside a function.
+statements_of <- function(label) {
+  known <- S$statements[[label]]
+  if (!is.null(known)) return(known)
+  code <- S$sources[[label]]
+  bare <- tryCatch(parse(text = code, keep.source = FALSE, encoding = "UTF-8"), error = function(e) expression())
+  placed <- tryCatch(parse(text = code, keep.source = TRUE, encoding = "UTF-8"), error = function(e) expression())
+  found <- list()
+  walk <- function(one, other, depth, inside, number) {
+    if (!is.call(one)) return()
+    is_function <- identical(one[[1L]], as.symbol("function"))
+    refs <- attr(other, "srcref")
+    for (place in seq_along(one)) {
+      part <- one[[place]]
+      if (missing(part) || place > length(other)) next
+      if (identical(one[[1L]], as.symbol("{")) && !is.null(refs) && place > 1L && place <= length(refs)) {
+        found <<- c(found, list(list(code = part, line = refs[[place]][1L], depth = depth + 1L, inside = inside, number = number)))
+      }
+      if (is.call(part)) walk(part, other[[place]], depth + 1L, inside || is_function, number)
+    }
+  }
+  refs <- attr(placed, "srcref")
+  for (number in seq_along(bare)) {
+    found <- c(found, list(list(code = bare[[number]], line = refs[[number]][1L], depth = 0L, inside = FALSE, number = number)))
+    walk(bare[[number]], placed[[number]], 0L, FALSE, number)
+  }
+  S$statements[[label]] <- found
+  found
+}
+
+# What differs from run to run goes: addresses, and how full a stack was.
+plain_words <- function(words) {
+  words <- gsub("<(environment|pointer|bytecode): 0x[0-9a-f]+>", "<\\1>", words)
+  sub("C stack usage +[0-9]+ is", "C stack usage is", paste(words, collapse = "\n"))
+}
+
+# --- what was probably meant ------------------------------------------------------------------
+
+missing_in <- function(words, error) {
+  patterns <- c(name = "^object '(.+)' not found", name = "could not find function \"(.+)\"", package = "there is no package called .(.+).$")
+  for (place in seq_along(patterns)) {
+    hit <- regmatches(words, regexec(patterns[[place]], words))[[1L]]
+    if (length(hit)) return(list(kind = names(patterns)[place], name = hit[2L], is_function = place == 2L))
+  }
+  list(kind = "", name = "")
+}
+
+hint_for <- function(missing) {
+  if (missing$kind == "package") {
+    if (file.exists(".Rprofile")) return("This folder has an `.Rprofile`, which a page does not read: write `source(\".Rprofile\")` into its first chunk.")
+    return("")
+  }
+  if (missing$kind != "name") return("")
+  homes <- packages_with(missing$name)
+  if (!length(homes)) return("")
+  paste0("Add `library(", homes[1L], ")` to a chunk above; a session starts with R's own packages alone.")
+}
+
+favourites <- c("ggplot2", "dplyr", "tidyr", "readr", "purrr", "tibble", "stringr", "data.table", "magrittr", "lubridate", "forcats", "MASS", "lattice", "survival", "nlme", "mgcv", "Matrix")
+
+# Installed packages that have something of that name to offer; the best known first.
+packages_with <- function(name) {
+  found <- character()
+  for (library in .libPaths()) for (package in list.files(library)) {
+    info <- file.path(library, package, "Meta", "nsInfo.rds")
+    if (!file.exists(info) || package %in% loadedNamespaces() && paste0("package:", package) %in% search()) next
+    offered <- tryCatch(readRDS(info), error = function(e) NULL)
+    exports <- c(offered$exports, unlist(offered$exportPatterns))
+    if (name %in% exports || is_matched(name, offered$exportPatterns, file.path(library, package))) found <- c(found, package)
+  }
+  unique(c(intersect(favourites, found), found))
+}
+
+is_matched <- function(name, patterns, folder) {
+  if (!length(patterns) || !any(vapply(patterns, function(one) tryCatch(grepl(one, name), error = function(e) FALSE), NA))) return(FALSE)
+  names <- tryCatch(names(readRDS(file.path(folder, "R", paste0(basename(folder), ".rdx")))$variables), error = function(e) NULL)
+  if (is.null(names)) names <- tryCatch(ls(asNamespace(basename(folder))), error = function(e) character())
+  name %in% names
+}

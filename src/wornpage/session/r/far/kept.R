@@ -1,0 +1,42 @@
+# Values as bytes, and which of them need a closer look than their bytes.
+
+usual_attributes <- c("names", "row.names", "class", "levels", "dim", "dimnames", "tzone", "units", "tsp", "label")
+
+# Whether a value is data and nothing else, so that equal bytes mean equal values. What takes long to tell counts as not.
+is_plain <- function(value) {
+  S$budget <- 20000L
+  plain_inside(value)
+}
+
+plain_inside <- function(value) {
+  S$budget <- S$budget - 1L
+  if (S$budget < 0L || isS4(value)) return(FALSE)
+  if (is.null(value)) return(TRUE)
+  kind <- typeof(value)
+  if (!kind %in% c("logical", "integer", "double", "complex", "character", "raw", "list")) return(FALSE)
+  has <- attributes(value)
+  for (name in setdiff(names(has), usual_attributes)) if (!plain_inside(has[[name]])) return(FALSE)
+  if (kind != "list") return(TRUE)
+  value <- unclass(value)
+  if (length(value) > 1000L) {
+    return(all(vapply(value, function(one) is.atomic(one) && is.null(attributes(one)), NA)))
+  }
+  for (one in value) if (!plain_inside(one)) return(FALSE)
+  TRUE
+}
+
+# The bytes of a value, and the addresses of what in it can be changed in place: environments, tables that grow.
+bytes_of <- function(value) {
+  seen <- character()
+  bytes <- as_bytes(value, function(one) {
+    seen <<- c(seen, deparse(.Internal(address(one))))
+    NULL
+  })
+  list(bytes = bytes, shares = unique(c(seen, growing(value))))
+}
+
+growing <- function(value) {
+  if (inherits(value, "data.table")) return(paste("table", deparse(.Internal(address(value)))))
+  if (!is.list(value) || is.object(value) || !length(value) || length(value) > 1000L) return(character())
+  unlist(lapply(value, growing))
+}

@@ -1,0 +1,83 @@
+# The names of the page: each is a promise that is kept when some code first uses it, and so tells that it was read.
+
+begin_names <- function() {
+  S$held <- new.env(parent = emptyenv())     # by name: what has been made or loaded in this session
+  S$names <- character()                     # all names there are before the chunk
+  S$functions <- character()                 # those of them that stand for functions
+  S$reads <- character()
+  S$quiet <- FALSE
+  S$untouched <- new.env(parent = emptyenv())
+  S$keeper <- list2env(list(L = keep_promise), parent = baseenv())
+}
+
+# What a name stands for, when code asks for it. While we look ourselves, one that nobody has used stays so.
+keep_promise <- function(name) {
+  if (S$quiet) return(S$untouched)
+  S$reads <- c(S$reads, name)
+  if (!exists(name, envir = S$held, inherits = FALSE)) bring(name)
+  get(name, envir = S$held, inherits = FALSE)
+}
+
+# Have a name, and all that holds something together with it, from the store.
+bring <- function(name) {
+  was_on <- S$on
+  S$on <- FALSE
+  on.exit(S$on <- was_on)
+  send(list(event = "need", name = name))
+  answer <- receive()
+  if (!is.null(answer$gone)) stop("the session ends")       # the other end has ended it already
+  for (one in answer$namespaces) try(suppressMessages(loadNamespace(one)), silent = TRUE)
+  made <- lapply(answer$blobs, unserialize)
+  values <- if (answer$together) made[[1L]] else stats::setNames(made, answer$names)
+  for (one in answer$names) assign(one, ready(values[[one]]), envir = S$held)
+}
+
+# A table that is changed in place must have room of its own for it, or functions change a copy.
+ready <- function(value) {
+  if (inherits(value, "data.table") && is.list(value) && requireNamespace("data.table", quietly = TRUE)) {
+    value <- data.table::setalloccol(value)
+  } else if (is.list(value) && !is.object(value) && length(value) && length(value) < 1000L) {
+    for (place in seq_along(value)) {
+      if (inherits(value[[place]], "data.table")) value[[place]] <- ready(value[[place]])
+    }
+  }
+  value
+}
+
+# Names that R keeps in the global environment for itself.
+is_internal <- function(names) names == ".Random.seed" | startsWith(names, ".__C__") | startsWith(names, ".__T__") |
+  startsWith(names, ".__M__") | names == ".__S3MethodsTable__." | names == ".requireCachedGenerics" | names == ".Last.value" |
+  names == ".Traceback" | names == "last.warning"
+
+global_names <- function() {
+  all <- sort(ls(G, all.names = TRUE, sorted = FALSE), method = "radix")
+  all[!is_internal(all)]
+}
+
+# Take over what the other end knows of names at this place, and make a promise of each.
+stand <- function(message) {
+  S$names <- as.character(unlist(message$names))
+  S$functions <- as.character(unlist(message$functions))
+  old <- intersect(as.character(unlist(message$forget)), ls(S$held, all.names = TRUE))
+  if (length(old)) rm(list = old, envir = S$held)
+  gone <- setdiff(ls(S$held, all.names = TRUE), S$names)
+  if (length(gone)) rm(list = gone, envir = S$held)
+  set_surroundings(message$ambient)
+  hide()
+}
+
+hide <- function() {
+  there <- global_names()
+  if (length(there)) rm(list = there, envir = G)
+  for (name in S$names) eval(call("delayedAssign", name, call("L", name), S$keeper, G))
+  S$reads <- character()
+}
+
+# What a name stands for now, without counting as a read; `S$untouched` where no code has used it.
+look_at <- function(name) {
+  S$quiet <- TRUE
+  on.exit(S$quiet <- FALSE)
+  tryCatch(get(name, envir = G, inherits = FALSE), error = function(e) S$untouched)
+}
+
+is_same <- function(one, other) identical(.Internal(address(one)), .Internal(address(other)))

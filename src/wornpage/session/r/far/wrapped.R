@@ -1,0 +1,117 @@
+# Functions of R that tell of what passes names by: files that are asked for, the environment, processes, what patches packages.
+#
+# A wrapped function first notes, and then does what it always did: its arguments, frames and results stay the same.
+
+# Put a call of `note` before what a function does. It is evaluated in the function's own frame, and never fails.
+wrap_one <- function(name, note, where = baseenv()) {
+  made <- get(name, envir = where, inherits = FALSE)
+  if (is.primitive(made)) return()
+  body(made) <- call("{", as.call(list(noting, note, quote(environment()))), body(made))
+  unlock <- get("unlockBinding", baseenv())
+  unlock(name, where)
+  assign(name, made, envir = where)
+  lockBinding(name, where)
+}
+
+noting <- function(note, frame) {
+  if (!S$on || S$loading > 0L) return(invisible())
+  S$on <- FALSE
+  on.exit(S$on <- TRUE)
+  tryCatch(note(frame), error = function(e) NULL, warning = function(w) NULL)
+  invisible()
+}
+
+from <- function(frame, name) tryCatch(eval(as.symbol(name), frame), error = function(e) NULL)
+dots <- function(frame) tryCatch(as.character(unlist(eval(quote(list(...)), frame))), error = function(e) character())
+
+wrap_base <- function() {
+  S$loading <- 0L
+  S$from_packages <- character()
+  begin_looks()
+  asks <- function(kind, argument) function(frame)
+    note_paths(kind, if (argument == "...") dots(frame) else from(frame, argument))
+  for (name in c("file.exists", "file.info")) wrap_one(name, asks("file", "..."))
+  wrap_one("file.access", asks("file", "names"))
+  wrap_one("dir.exists", asks("file", "paths"))
+  wrap_one("normalizePath", asks("file", "path"))
+  wrap_one("list.files", function(frame) note_paths(if (isTRUE(from(frame, "recursive"))) "tree" else "listing", from(frame, "path")))
+  wrap_one("list.dirs", function(frame) note_paths("tree", from(frame, "path")))
+  wrap_one("Sys.glob", function(frame) note_paths("listing", dirname(from(frame, "paths"))))
+  for (name in c("file", "gzfile", "bzfile", "xzfile")) wrap_one(name, function(frame) {
+    path <- from(frame, "description")
+    if (is.character(path) && grepl("^(https?|ftp)s?://", path[1L])) S$network <- TRUE
+    mode <- from(frame, "open")
+    if (is.character(path) && nzchar(path[1L])) note_paths(if (grepl("^w", mode[1L])) "written" else "file", path)
+  })
+  wrap_one("url", function(frame) S$network <- TRUE)
+  wrap_one("socketConnection", function(frame) S$network <- TRUE)
+  wrap_one("Sys.getenv", function(frame) {
+    asked <- from(frame, "x")
+    if (is.null(asked)) S$spawned <- TRUE else S$env_reads <- c(S$env_reads, as.character(asked))
+  })
+  wrap_one("system", function(frame) note_process(from(frame, "command")))
+  wrap_one("system2", function(frame) note_process(from(frame, "command")))
+  wrap_one("pipe", function(frame) note_process(from(frame, "description")))
+  wrap_one("unlockBinding", function(frame) {
+    where <- from(frame, "env")
+    if (is.environment(where) && (isNamespace(where) || identical(where, baseenv()) || startsWith(environmentName(where), "package:"))) {
+      note_effect(paste("it changed", from(frame, "sym"), "of a package"))
+    }
+  })
+  wrap_one("registerS3method", function(frame) note_effect("it registered a method"))
+  wrap_one("setHook", function(frame) note_effect("it set a hook"))
+  wrap_one("reg.finalizer", function(frame) note_effect("it set what happens when something goes"))
+  wrap_one("attach", function(frame) {
+    what <- from(frame, "what")
+    if (!is.environment(what) || !startsWith(attr(what, "name") %||% "", "package:")) note_effect("it attached a list")
+  })
+  for (name in c("q", "quit")) replace_quit(name)
+  wrap_loading()
+}
+
+`%||%` <- function(one, other) if (is.null(one)) other else one
+
+note_process <- function(command) {
+  S$spawned <- TRUE
+  words <- regmatches(command[1L], gregexpr("[[:alnum:]_./+-]+", command[1L]))[[1L]]
+  S$programs <- c(S$programs, words)
+}
+
+# Loading a package reads files, sets options and registers methods: that is told by the package's own version.
+wrap_loading <- function() {
+  where <- baseenv()
+  original <- get("loadNamespace", where)
+  made <- original
+  arguments <- lapply(stats::setNames(names(formals(original)), names(formals(original))), as.symbol)
+  body(made) <- as.call(list(as.symbol("{"), as.call(list(begin_loading)), call("on.exit", as.call(list(end_loading))),
+                             as.call(c(list(original), arguments))))
+  unlock <- get("unlockBinding", where)
+  unlock("loadNamespace", where)
+  assign("loadNamespace", made, envir = where)
+  lockBinding("loadNamespace", where)
+}
+
+begin_loading <- function() {
+  if (S$loading == 0L) S$options_before <- names(options())
+  S$loading <- S$loading + 1L
+}
+
+end_loading <- function() {
+  S$loading <- S$loading - 1L
+  if (S$loading == 0L) S$from_packages <- union(S$from_packages, setdiff(names(options()), S$options_before))
+}
+
+# Leaving would end the session: it is told as an error where it stands.
+replace_quit <- function(name) {
+  where <- baseenv()
+  made <- get(name, where)
+  body(made) <- as.call(list(leaving, as.symbol("status"), name))
+  unlock <- get("unlockBinding", where)
+  unlock(name, where)
+  assign(name, made, envir = where)
+  lockBinding(name, where)
+}
+
+leaving <- function(status, name) {
+  stop(structure(class = c("worn_quit", "error", "condition"), list(message = paste0(name, "()"), call = NULL, status = status, name = name)))
+}

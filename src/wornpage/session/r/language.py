@@ -1,0 +1,42 @@
+"""R, as a language of chunks."""
+
+from __future__ import annotations
+
+from wornpage.session.language import CodeReader, Session
+from wornpage.session.r.code import RCode
+from wornpage.session.r.where import program, version
+
+
+class R:
+    """Sessions are processes of R; nothing but R itself is needed in it."""
+
+    name = "r"
+    fences = ("r", "R")
+    suffixes = (".R", ".r")
+    comment = "#"
+    has_values = True
+    code: CodeReader = RCode()
+
+    @property
+    def version(self) -> str:
+        """Which R it is: with another nothing made before is reused."""
+        return version()
+
+    @property
+    def trouble(self) -> str:
+        """Without the program there is no session."""
+        if program():
+            return ""
+        return (
+            "there is no program 'R' on this machine\n"
+            "Install R 4.2 or later (on Debian and Ubuntu: `apt install r-base-core`), and have it on the path."
+        )
+
+    def start(self, threads: int | None) -> Session:
+        """A process that has started, and waits."""
+        from wornpage.session.r.session import RSession
+
+        return RSession(threads)
+
+
+LANGUAGE = R()

@@ -1,0 +1,159 @@
+"""What a session of R shows, as data: tables, models, figures, answers."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from wornpage.session.fitted import Fit, Term, fitted
+from wornpage.session.tabling import finished, laid_out
+
+Told = dict[str, Any]
+_SURFACE = re.compile(rb"(surface)(\d+)")
+_NUMBERS = frozenset({"whole", "number"})
+
+
+def several(value: object) -> list[Any]:
+    """A vector as a list, whether it holds one thing or many."""
+    if value is None:
+        return []
+    return value if isinstance(value, list) else [value]
+
+
+def mapping(value: object) -> dict[str, Any]:
+    """A list with names as a mapping; an empty one has none."""
+    return value if isinstance(value, dict) else {}
+
+
+def answer(told: Told) -> Told:
+    """A value in a sentence as sessions tell it, with the format that is asked for applied."""
+    value, form = told.get("value"), told.get("form") or ""
+    if told["type"] == "missing" or value is None:
+        return {"type": "missing", "value": None}
+    if told["type"] == "whole":
+        value = int(value)
+    if form:
+        return {"type": "text", "value": format(value, form)}
+    return {"type": told["type"], "value": value}
+
+
+def words(told: Told) -> Told:
+    """Words of the author's with what their marks came to."""
+    return {"text": told["text"], "answers": [answer(one) for one in several(told.get("answers"))]}
+
+
+def table(message: Told) -> Told:
+    """The table that a message tells of, with its looks. Raises `ValueError` for a look that it cannot have."""
+    told = _teller(message)
+    made = _table(message["table"])
+    looks = mapping(message.get("looks"))
+    by_name = {name: _look(name, value) for name, value in looks.items() if value is not None}
+    rest = {name: by_name.get(name) for name in ("decimals", "heads", "align", "forms", "notes")}
+    remarks = several(message["table"].get("remarks"))
+    if remarks:
+        rest["notes"] = [*remarks, *(several(rest["notes"]) if not isinstance(rest["notes"], dict) else ())]
+    made = laid_out(
+        made, told, spans=by_name.get("spans"), units=by_name.get("units"), intervals=by_name.get("intervals"),
+        groups=by_name.get("groups"), **rest,
+    )  # fmt: skip
+    return _captioned(made, message, told)
+
+
+def model(message: Told) -> Told:
+    """The table of one fit or several. Raises `ValueError` for looks that it cannot have."""
+    told = _teller(message)
+    looks = mapping(message.get("looks"))
+    interval = looks.get("interval")
+    heads = [told(name) for name in several(looks.get("names"))] or None
+    terms = {name: told(text) for name, text in mapping(looks.get("terms")).items()}
+    read = [_fit(one) for one in several(message["fits"])]
+    if interval is None and heads is None and len(read) == 1 and any(t.low is not None for t in read[0].terms.values()):
+        interval = several(message["fits"])[0].get("level") or 0.95
+    made = fitted(
+        read, heads, terms, leave_out=several(looks.get("leave_out")), interval=interval, stars=bool(looks.get("stars")),
+        decimals=int(looks.get("decimals") or 3),
+    )  # fmt: skip
+    notes = looks.get("notes")
+    remarks = list(dict.fromkeys(several(message.get("remarks"))))
+    asked = notes if isinstance(notes, dict) else None
+    made = finished(made, told, notes=asked or [*remarks, *several(notes)] or None)
+    return _captioned(made, message, told)
+
+
+def figure(item: Told, data: bytes) -> tuple[Told, bytes]:
+    """A figure as sessions tell it; surfaces are counted anew in each, since R counts them over a whole session."""
+    if item["format"] == "svg":
+        numbers: dict[bytes, bytes] = {}
+        data = _SURFACE.sub(lambda m: m[1] + numbers.setdefault(m[2], b"%d" % (len(numbers) + 1)), data)
+    made = {**item, "width": float(item["width"]), "height": float(item["height"]), "alt": item.get("alt") or ""}
+    made["caption"] = words(item["caption"]) if item.get("caption") else None
+    made["label"] = item.get("label") or ""
+    return made, data
+
+
+def _fit(told: Told) -> Fit:
+    made = Fit()
+    for term in several(told["terms"]):
+        parts = (term.get(part) for part in ("estimate", "error", "p", "low", "high"))
+        made.terms[term["name"]] = Term(*parts)
+    made.foot = {name: value for name, value in mapping(told.get("foot")).items() if value is not None}
+    return made
+
+
+def _table(told: Told) -> Told:
+    columns = [
+        {**column, "heads": several(column["heads"]), "cells": [_cell(c) for c in several(column["cells"])]}
+        for column in several(told["columns"])
+    ]
+    made: Told = {"columns": columns, "left_out": int(told.get("left_out") or 0)}
+    if told.get("foot"):
+        made["foot"] = told["foot"]
+    for part in ("groups", "notes"):
+        if told.get(part):
+            made[part] = several(told[part])
+    return made
+
+
+def _cell(cell: object) -> object:
+    """A cell; a list with names is one with looks of its own."""
+    return cell if not isinstance(cell, list) else (cell[0] if cell else None)
+
+
+def _look(name: str, value: Any) -> object:
+    """A look as `tabling` takes it: columns of more than one name, and rows counted from 1 in R."""
+    if name == "decimals" and isinstance(value, float):
+        return int(value)
+    if name == "decimals" and isinstance(value, dict):
+        return {key: int(places) for key, places in value.items()}
+    if name in {"spans", "intervals"}:
+        return {key: several(one) for key, one in mapping(value).items()}
+    return value
+
+
+def _teller(message: Told) -> Callable[[object], Told]:
+    """Makes told words of a text: those with marks have been answered where the code stands."""
+    known = {one["text"]: words(one) for one in several(message.get("words"))}
+    return lambda text: known.get(str(text)) or {"text": str(text), "answers": []}
+
+
+def _captioned(made: Told, message: Told, told: Callable[[object], Told]) -> Told:
+    caption = message.get("caption")
+    return {**made, "caption": told(caption) if caption else None, "label": label(message.get("label") or "")}
+
+
+def label(text: str) -> str:
+    """A label made of what a label may hold."""
+    return "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in text.strip().removeprefix("#"))
+
+
+def marks_in(text: str) -> Sequence[Told]:
+    """The value marks in a text: expression and form."""
+    from wornpage.tree.brackets import split_form, value_marks
+
+    found = []
+    for start, end, is_escaped in value_marks(text):
+        if end > 0 and not is_escaped:
+            expression, form = split_form(" ".join(text[start + 3 : end - 1].split("\n")).strip())
+            found.append({"expression": expression, "form": form[1:-1] if form[:1] in {'"', "'"} else ""})
+    return found
