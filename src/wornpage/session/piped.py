@@ -115,6 +115,10 @@ class PipedSession:
         """What a chunk read, wrote and left behind, as the far end has told."""
         raise NotImplementedError
 
+    def _failure(self, message: Message) -> results.Failure | None:
+        """How a chunk failed, as the far end told it; None where it did not."""
+        return results.failure_from(message["error"]) if message["error"] else None
+
     def _shown_from(self, item: Message, blobs: list[bytes]) -> results.Shown:
         """What is shown, as the far end told it."""
         return results.shown_from(item, blobs)
@@ -147,7 +151,7 @@ class PipedSession:
             lines = self._interrupt()
             self.close()
             raise Interrupted(interrupt_failure(task.label, lines)) from None
-        failure_or_none = results.failure_from(message["error"]) if message["error"] else None
+        failure_or_none = self._failure(message)
         self._await_sentinels(message["after"])
         self._writing = message["writing"]
         ordered = interleave(self._out.take(), self._err.take(), shown)
@@ -270,7 +274,7 @@ class PipedSession:
             message = self._until_done([], time.monotonic() + PATIENCE)
         except (TimeoutError, SessionOver, KeyboardInterrupt):
             return None
-        return results.failure_from(message["error"]) if message["error"] else None
+        return self._failure(message)
 
     def _broken(
         self, shown: list[tuple[int, results.Shown]], failure: results.Failure, begun: float

@@ -133,6 +133,8 @@ class Failure(Struct, frozen=True):
     """What `exit()` was called with."""
     hint: str = ""
     """What was probably meant, as far as the language can tell."""
+    missing: str = ""
+    """Whether `name` is a `name` or a `package` that there is not."""
 
     @property
     def last(self) -> Raised:
@@ -164,7 +166,7 @@ def failure_from(data: dict[str, Any]) -> Failure:
         Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"]))
         for part in data["chain"]
     )
-    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "", data.get("hint") or "")
+    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "", data.get("hint") or "", data.get("missing") or "")
 
 
 def answer_from(data: dict[str, Any]) -> Answer:

@@ -71,10 +71,11 @@ class Known:
 
     def stand(self, at: Position) -> Message:
         """Take over a place; returns what the far end must know of it."""
+        old = {name for name, one in at.table.items() if name in self._table and self._table[name].version != one.version}
         self._table.update(at.table)
         for name in at.gone:
             self._table.pop(name, None)
-        for name in (*at.table, *at.gone):
+        for name in (*old, *at.gone):
             self._words.pop(name, None)
         self.ambient = at.ambient
         if at.order is not None:
@@ -84,7 +85,7 @@ class Known:
             provider = one.provider
             if provider.get("code") and str(provider.get("file", "")).startswith("chunk:"):
                 self.sources.setdefault(str(provider["file"]).removeprefix("chunk:"), str(provider["code"]))
-        return {"names": list(self._table), "functions": functions, "forget": [*at.table, *at.gone]}
+        return {"names": list(self._table), "functions": functions, "forget": [*old, *at.gone]}
 
     def load(self, name: str) -> Message:
         """What a name stands for, with all that is stored together with it. Raises `MustMake`."""

@@ -225,6 +225,9 @@ class RSession(PipedSession):
                 return message
             self._heard(message, blobs, [])
 
+    def _failure(self, message: Message) -> results.Failure | None:
+        return results.failure_from(shown.failure(message["error"])) if message["error"] else None
+
     def _pump(self, deadline: float | None) -> None:
         super()._pump(deadline)
         if self._footprints is not None:
@@ -254,7 +257,7 @@ class RSession(PipedSession):
             changed = changed or f"the file {found.written[0][0]}"
         found = msgspec.structs.replace(found, changed=changed, names={}, deleted=(), written=())
         if told.get("error"):
-            failure = results.failure_from(told["error"])
+            failure = results.failure_from(shown.failure(told["error"]))
             return Answered(results.Answer("missing", None, failure), found)
         try:
             answer = results.answer_from(shown.answer(told["answer"]))

@@ -38,6 +38,14 @@ def answer(told: Told) -> Told:
     return {"type": told["type"], "value": value}
 
 
+def failure(told: Told) -> Told:
+    """What went wrong, as sessions tell it."""
+    frames = [{**frame, "line": int(frame["line"]), "column": int(frame["column"])} for frame in several(told["frames"])]
+    raised = {"kind": told["kind"], "message": told["message"] or "", "frames": frames}
+    rest = {part: told.get(part) or "" for part in ("name", "status", "hint", "missing")}
+    return {"kind": told["kind"], "chain": [raised], **rest}
+
+
 def words(told: Told) -> Told:
     """Words of the author's with what their marks came to."""
     return {"text": told["text"], "answers": [answer(one) for one in several(told.get("answers"))]}

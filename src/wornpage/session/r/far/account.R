@@ -8,13 +8,16 @@ account <- function(failed) {
   for (name in now) {
     if (bindingIsActive(as.symbol(name), G)) {
       live <- c(live, name)
+      S$active[[name]] <- activeBindingFunction(as.symbol(name), G)
       note_effect(paste0("`", name, "` is made anew each time it is asked for"))
       next
     }
     value <- look_at(name)
     if (name %in% S$names && !name %in% S$reads && identical(value, S$untouched)) next
+    S$active[[name]] <- NULL
     if (identical(value, S$untouched)) {
       live <- c(live, name)
+      hold_broken(name)
       next
     }
     touched <- c(touched, name)
@@ -28,6 +31,12 @@ account <- function(failed) {
     if (length(S$shares[[name]])) tell_value(name, get(name, envir = S$held), "held")
   }
   list(reads = as.list(unique(S$reads)), live = as.list(live), gone = as.list(setdiff(S$names, now)), now = as.list(now))
+}
+
+# A promise of the page's that cannot be kept: it fails again whenever it is asked for.
+hold_broken <- function(name) {
+  words <- tryCatch(get(name, envir = G), error = conditionMessage)
+  delayedAssign(name, stop(words, call. = FALSE), assign.env = S$held)
 }
 
 has_table <- function(value) length(growing(value)) > 0L

@@ -5,6 +5,7 @@ begin_names <- function() {
   S$names <- character()                     # all names there are before the chunk
   S$functions <- character()                 # those of them that stand for functions
   S$reads <- character()
+  S$active <- list()                         # by name: what makes it anew each time it is asked for
   S$quiet <- FALSE
   S$untouched <- new.env(parent = emptyenv())
   S$keeper <- list2env(list(L = keep_promise), parent = baseenv())
@@ -50,7 +51,7 @@ is_internal <- function(names) names == ".Random.seed" | startsWith(names, ".__C
   names == ".Traceback" | names == "last.warning"
 
 global_names <- function() {
-  all <- sort(ls(G, all.names = TRUE, sorted = FALSE), method = "radix")
+  all <- sort(enc2utf8(ls(G, all.names = TRUE, sorted = FALSE)), method = "radix")
   all[!is_internal(all)]
 }
 
@@ -62,6 +63,7 @@ stand <- function(message) {
   if (length(old)) rm(list = old, envir = S$held)
   gone <- setdiff(ls(S$held, all.names = TRUE), S$names)
   if (length(gone)) rm(list = gone, envir = S$held)
+  S$active <- S$active[intersect(names(S$active), S$names)]
   set_surroundings(message$ambient)
   hide()
 }
@@ -69,7 +71,10 @@ stand <- function(message) {
 hide <- function() {
   there <- global_names()
   if (length(there)) rm(list = there, envir = G)
-  for (name in S$names) eval(call("delayedAssign", name, call("L", name), S$keeper, G))
+  for (name in S$names) {
+    if (is.null(S$active[[name]])) eval(call("delayedAssign", name, call("L", name), S$keeper, G))
+    else makeActiveBinding(name, S$active[[name]], G)
+  }
   S$reads <- character()
 }
 
@@ -79,5 +84,8 @@ look_at <- function(name) {
   on.exit(S$quiet <- FALSE)
   tryCatch(get(name, envir = G, inherits = FALSE), error = function(e) S$untouched)
 }
+
+# A process that is forked reads unseen: it is handed everything.
+fetch_all <- function() for (name in S$names) try(get(name, envir = G), silent = TRUE)
 
 is_same <- function(one, other) identical(.Internal(address(one)), .Internal(address(other)))

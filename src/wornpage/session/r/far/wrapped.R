@@ -65,6 +65,10 @@ wrap_base <- function() {
     what <- from(frame, "what")
     if (!is.environment(what) || !startsWith(attr(what, "name") %||% "", "package:")) note_effect("it attached a list")
   })
+  setHook(packageEvent("parallel", "onLoad"), function(...) wrap_one("mcfork", function(frame) {
+    S$spawned <- TRUE
+    fetch_all()
+  }, asNamespace("parallel")))
   for (name in c("q", "quit")) replace_quit(name)
   wrap_loading()
 }
