@@ -18,7 +18,7 @@ def several(value: object) -> list[Any]:
     """A vector as a list, whether it holds one thing or many."""
     if value is None:
         return []
-    return value if isinstance(value, list) else [value]
+    return list(value) if isinstance(value, list | tuple) else [value]
 
 
 def mapping(value: object) -> dict[str, Any]:
