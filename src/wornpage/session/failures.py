@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from wornpage.session.bindings import names_written
+from wornpage.session.languages import language_of
 from wornpage.session.results import Failure, Frame, Raised
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import Problem, near_miss
@@ -83,7 +84,7 @@ def _headline(failure: Failure) -> str:
     last = failure.last
     if failure.kind == "SystemExit":
         with_status = f" with {failure.status!r}" if failure.status not in {"", "None"} else ""
-        return f"the code called exit(){with_status}, which would end the session."
+        return f"the code called {failure.name or 'exit'}(){with_status}, which would end the session."
     if failure.kind in {"crash", "timeout", "interrupt"}:
         return last.message + "."
     return f"{last.kind}: {last.message}" if last.message else f"{last.kind}."
@@ -148,6 +149,10 @@ def _worth_showing(frames: tuple[Frame, ...]) -> list[Frame]:
 
 
 def _hint(failure: Failure, chunk: Chunk | None, places: Places, line: int = 0) -> str:
+    if failure.missing == "name":
+        return _hint_for_missing(failure, chunk, chunk.span.line if chunk else line, places)
+    if failure.missing == "package":
+        return f"The package {failure.name!r} is not installed where this page runs. {failure.hint}".strip()
     if failure.kind == "NameError" and failure.name:
         return _hint_for_name(failure.name, chunk.span.line if chunk else line, places)
     if failure.kind == "ModuleNotFoundError" and failure.name:
@@ -159,6 +164,22 @@ def _hint(failure: Failure, chunk: Chunk | None, places: Places, line: int = 0) 
     if failure.kind == "timeout":
         return "Give it longer with the option `timeout`, or make it do less."
     return failure.hint
+
+
+def _hint_for_missing(failure: Failure, chunk: Chunk | None, line: int, places: Places) -> str:
+    """For languages that say themselves where a name may come from: else who defines it, or something alike."""
+    known: set[str] = set()
+    for other in places.chunks.values():
+        language = language_of(other.language)
+        if language is None or (chunk is not None and language is not language_of(chunk.language)):
+            continue
+        written = language.code.bound(other.code)
+        if failure.name in written and other.span.line > line:
+            return f"The chunk `{other.label}` in line {other.span.line} defines {failure.name!r}, further down: move it up."
+        if other.span.line <= line:
+            known |= written - {failure.name}
+    near = near_miss(failure.name, sorted(known))
+    return near or failure.hint or "No chunk of this page defines it; a session starts empty."
 
 
 def _hint_for_name(name: str, line: int, places: Places) -> str:

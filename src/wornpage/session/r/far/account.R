@@ -101,4 +101,4 @@ definitions_left <- function(before) {
   if (length(made)) note_effect("it defined classes or methods")
 }
 
-open_connections <- function() nrow(showConnections(all = FALSE))
+open_connections <- function() length(getAllConnections())

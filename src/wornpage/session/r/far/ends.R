@@ -10,6 +10,7 @@ open_ends <- function(ask, tell, fault, sentinel) {
   digits <- substring(sentinel, seq(1L, nchar(sentinel), 2L), seq(2L, nchar(sentinel), 2L))
   S$sentinel <- as.raw(strtoi(digits, 16L))
   S$marks <- 0L
+  S$compiles <- compiler::enableJIT(0L)
   S$on <- FALSE
   S$running <- FALSE          # whether code of the page runs, whose errors are its own
 }

@@ -25,6 +25,7 @@ frame_at <- function(label, line, name = "", column = 0L) {
 # `calls` are those that were active when it happened; the first `ours` are of this session.
 describe_error <- function(error, calls, ours, top) {
   words <- plain_words(conditionMessage(error))
+  if (grepl("^cannot open (the connection|URL|file)", words) && !is.null(S$warned)) words <- paste0(words, ": ", S$warned)
   if (inherits(error, "worn_quit")) {
     return(described("SystemExit", words, list(frame_at(S$label, line_of(top))), name = error$name, status = paste(error$status)))
   }

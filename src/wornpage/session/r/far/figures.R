@@ -12,9 +12,9 @@ begin_figures <- function() {
   S$device <- 0L
   S$slot <- 0L
   setHook("before.plot.new", function(...) if (S$drawing && begins_page()) end_page())
-  setHook("plot.new", function(...) if (S$drawing && S$pending) begin_page())
+  setHook("plot.new", function(...) if (S$drawing && S$pending) begin_page(FALSE))
   setHook("before.grid.newpage", function(...) if (S$drawing && begins_page(TRUE)) end_page())
-  setHook("grid.newpage", function(...) if (S$drawing && S$pending) begin_page())
+  setHook("grid.newpage", function(...) if (S$drawing && S$pending) begin_page(TRUE))
   S$drawing <- FALSE
   S$pending <- FALSE
   options(device = open_device)
@@ -33,6 +33,7 @@ start_drawing <- function(wanted) {
   S$shots <- list()
   S$current <- NULL
   S$pending <- FALSE
+  S$last_trellis <- last_trellis()
   S$drawing <- TRUE
 }
 
@@ -57,7 +58,7 @@ begins_page <- function(whole = FALSE) {
   S$pending
 }
 
-begin_page <- function() {
+begin_page <- function(is_grid) {
   S$pending <- FALSE
   if (!is_our_device()) return()
   was_on <- S$on
@@ -65,7 +66,8 @@ begin_page <- function() {
   on.exit(S$on <- was_on)
   S$pages <- S$pages + 1L
   S$slot <- S$slot + 1L
-  S$current <- list(slot = S$slot, file = file.path(S$folder, S$devices, sprintf("%04d.svg", S$pages)), words = NULL)
+  S$current <- list(slot = S$slot, file = file.path(S$folder, S$devices, sprintf("%04d.svg", S$pages)), words = NULL, is_grid = is_grid)
+  if (is_grid) S$current$alt <- tryCatch(layers_alt(), error = function(e) NULL)
   show(list(kind = "slot", slot = S$slot))
 }
 
@@ -79,7 +81,7 @@ end_page <- function() {
   on.exit(S$on <- was_on)
   if (is_our_device()) {
     shot$recorded <- tryCatch(grDevices::recordPlot(), error = function(e) NULL)
-    shot$alt <- tryCatch(alt_of(shot$recorded), error = function(e) "")
+    if (is.null(shot$alt)) shot$alt <- tryCatch(if (shot$is_grid) trellis_alt() else alt_of(shot$recorded), error = function(e) "")
   }
   S$shots <- c(S$shots, list(shot))
 }
@@ -93,6 +95,7 @@ end_drawing <- function() {
   S$shots <- list()
   S$device <- 0L
   unlink(S$folder, recursive = TRUE)
+  S$last_layers <- NULL
   if (isNamespaceLoaded("ggplot2")) try(ggplot2::set_last_plot(NULL), silent = TRUE)
 }
 
@@ -116,19 +119,29 @@ send_shot <- function(shot) {
   send(list(event = "figure", slot = shot$slot, item = item), list(readBin(file, "raw", file.size(file))))
 }
 
-# A short account of a figure from its titles and axes, for those who cannot see it.
+# A short account of a figure from its titles and axes, for those who cannot see it: of one made of layers, when it begins.
+layers_alt <- function() {
+  if (!isNamespaceLoaded("ggplot2")) return(NULL)
+  last <- ggplot2::last_plot()
+  if (is.null(last) || !is.null(S$last_layers) && is_same(last, S$last_layers)) return(NULL)
+  S$last_layers <- last
+  labels <- last$labels
+  said(labels$title, labels$x, labels$y)
+}
+
+# Of one in panels, when it has been drawn.
+trellis_alt <- function() {
+  last <- last_trellis()
+  if (is.null(last) || identical(last, S$last_trellis)) return("")
+  S$last_trellis <- last
+  said(last$main, last$xlab, last$ylab)
+}
+
+last_trellis <- function()
+  if (isNamespaceLoaded("lattice")) tryCatch(lattice::trellis.last.object(warn = FALSE), error = function(e) NULL)
+
+# Of one of base graphics, from what was drawn.
 alt_of <- function(recorded) {
-  if (isNamespaceLoaded("ggplot2")) {
-    last <- ggplot2::last_plot()
-    if (!is.null(last)) {
-      ggplot2::set_last_plot(NULL)
-      return(said(last$labels$title, last$labels$x, last$labels$y))
-    }
-  }
-  if (isNamespaceLoaded("lattice")) {
-    last <- lattice::trellis.last.object(warn = FALSE)
-    if (!is.null(last) && is.null(S$told_lattice[[digest_of(last)]])) return(said(last$main, last$xlab, last$ylab))
-  }
   parts <- list()
   for (one in recorded[[1L]]) {
     what <- one[[2L]]
@@ -141,8 +154,6 @@ alt_of <- function(recorded) {
   parts <- unlist(parts)
   paste(unique(parts[nzchar(parts)]), collapse = "; ")
 }
-
-digest_of <- function(value) "lattice"
 
 said <- function(title, across, up) {
   one <- function(words) if (is.character(words) && length(words) && !is.na(words[1L])) words[1L] else ""

@@ -14,7 +14,9 @@ run_chunk <- function(message) {
   seed <- get0(".Random.seed", envir = G, inherits = FALSE)
   start_drawing(message$options)
   begun <- proc.time()[[3L]]
+  compile(TRUE)
   failure <- evaluate(message$code, message$label, message$binds)
+  compile(FALSE)
   seconds <- proc.time()[[3L]] - begun
   S$on <- FALSE
   failure <- tryCatch({ end_drawing(); failure }, error = function(e) failure %||% described("Error", plain_words(conditionMessage(e)), list(frame_at(S$label, 0L))))
@@ -26,6 +28,9 @@ run_chunk <- function(message) {
   if (open_connections() > connections) note_effect("it left a connection open")
   finish(message, failure, found, before, drew, seconds)
 }
+
+# Whether functions are compiled when they have been called a few times: ours are not worth it.
+compile <- function(wanted) invisible(compiler::enableJIT(if (wanted) S$compiles else 0L))
 
 finish <- function(message, failure, found, before, drew, seconds) {
   after <- surroundings_now()
@@ -71,6 +76,7 @@ step <- function(code, place, shows) {
   failure <- NULL
   result <- NULL
   ours <- sys.nframe()
+  S$warned <- NULL
   S$on <- TRUE
   S$running <- TRUE
   on.exit(S$running <- FALSE)
@@ -78,7 +84,7 @@ step <- function(code, place, shows) {
     withCallingHandlers({
       made <- withVisible(eval(code, G))
       result <- list(made$value)
-      if (made$visible && shows) show_value(made$value)
+      if (made$visible && shows && !closes_device(code)) show_value(made$value)
     },
     warning = function(w) take_warning(w),
     message = function(m) take_message(m),
@@ -93,8 +99,12 @@ step <- function(code, place, shows) {
   list(failure = failure, value = if (is.null(result)) NULL else result[[1L]])
 }
 
+# Whether a call ends a device of the page's own: what it gives says which is next, of which some are ours.
+closes_device <- function(code) is.call(code) && paste(deparse(code[[1L]]), collapse = "") %in% c("dev.off", "grDevices::dev.off")
+
 take_warning <- function(w) {
   if (isTRUE(getOption("warn") >= 2)) return()
+  S$warned <- conditionMessage(w)
   if (!isTRUE(getOption("warn") < 0)) {
     call <- conditionCall(w)
     from <- if (is.call(call) && is.symbol(call[[1L]]) && !as.character(call[[1L]]) %in% c("eval", "withVisible")) paste0(" in ", as.character(call[[1L]]), "()") else ""

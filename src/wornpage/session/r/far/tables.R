@@ -44,7 +44,9 @@ one_column <- function(name, column, kept) {
   column <- utils::head(column, kept)
   made <- cells_of(column)
   if (inherits(column, "difftime")) head <- paste0(head, " (", attr(column, "units"), ")")
-  list(heads = list(enc2utf8(head)), name = enc2utf8(name), kind = made$kind, cells = made$cells, is_index = FALSE)
+  made <- list(heads = list(enc2utf8(head)), name = enc2utf8(name), kind = made$kind, cells = made$cells, is_index = FALSE)
+  if (made$kind == "number" && grepl("^(Pr\\(.*\\)|p[.-]?val(ue)?)$", name, ignore.case = TRUE)) made$form <- "p-value"
+  made
 }
 
 cells_of <- function(column) {

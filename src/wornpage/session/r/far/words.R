@@ -60,6 +60,7 @@ moment <- function(value) {
 paste_value <- function(value) {
   parts <- if (is.character(value) && !is.object(value)) value
            else if (is.atomic(value) || is.factor(value)) trimws(vapply(seq_along(value), function(at) paste(format(value[at]), collapse = " "), ""))
+           else if (is.list(value) && !is.object(value)) vapply(value, short_words, "")
            else trimws(paste(utils::capture.output(print(value)), collapse = " "))
   enc2utf8(plain_words(paste(parts, collapse = ", ")))
 }
