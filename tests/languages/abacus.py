@@ -14,7 +14,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from wornpage.session.language import CodeReader, Session
+from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.session.program.language import PlainCode
 from wornpage.session.results import Answer, ChunkResult, Failure, Frame, Printed, Raised, Shown
 from wornpage.session.tasks import Answered, Answers, ChunkTask, Environment, MarkTask, Position, Ran, Standing
@@ -184,6 +184,9 @@ class Abacus:
     has_values, trouble = True, ""
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        return ()
 
     def start(self, threads: int | None) -> Session:
         return AbacusSession()

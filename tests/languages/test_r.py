@@ -18,7 +18,10 @@ LINES = (
     "con <- textConnection(c('a', 'b', '{k}'))", "readLines(con, 1)", "plot({k})", "par(mfrow = c(1, 2)); plot(1); plot({k})", "attr(v, 'unit') <- 'u{k}'; attributes(v)", "l <- list(a = e, b = {k}); l$a$n <- {k}", "sapply(1:2, f)", "with(d, sum(a) + x)",
     "`{k}a` <- {k}; `{k}a`", "setwd('sub'); basename(getwd()); setwd('..')", "x <- NULL", "if (exists('y')) y else 'none'", "tryCatch(undefined_{k}, error = function(e) 'caught')", "sort(c('b', 'A', 'a'))",
 )  # fmt: skip
-OTHERS = {"python": ("print(open('f.txt').read())", "open('f.txt', 'w').write('{k}\\n')", "x = {k}\nprint(x)"), "bash": ("cat f.txt", "echo {k} > f.txt")}
+OTHERS = {
+    "python": ("print(open('f.txt').read())", "open('f.txt', 'w').write('{k}\\n')", "x = {k}\nprint(x)"),
+    "bash": ("cat f.txt", "echo {k} > f.txt"),
+}
 
 
 @unittest.skipUnless(shutil.which("R"), "R is not installed")
@@ -33,7 +36,13 @@ class Law(MadeUp, Pages):
 
     def test_hard_pages(self) -> None:
         """Some of those that are the hardest; `python -m tests.languages` tries them all."""
-        for name in ("environment changed through another", "reference class", "method defined later", "masked by a package", "written over below"):
+        for name in (
+            "environment changed through another",
+            "reference class",
+            "method defined later",
+            "masked by a package",
+            "written over below",
+        ):
             kept = self.folder / name.replace(" ", "-")
             kept.mkdir()
             for number, chunks in enumerate(steps(name)):

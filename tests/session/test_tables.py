@@ -10,7 +10,6 @@ import numpy as np
 import pandas as pd
 
 from wornpage.session.fitted import fitted
-from wornpage.session.python.fits import read_fit
 from wornpage.session.python.frames import MAX_ROWS, as_table
 from wornpage.session.python.statistics import crossed, summarised
 from wornpage.session.python.tables import table_of

@@ -14,7 +14,7 @@ from wornpage.source.marks.verbs import opening
 from wornpage.sources.entries import Entry
 
 _OPEN_MARK = re.compile(opening("see", "cite") + r"+[^{}]*$")
-_GIVEN = re.compile(r"\bgiven\.(\w*)$")
+_GIVEN = re.compile(r"\bgiven[.$](\w*)$")
 _HEADER = re.compile(r"^\s*(?:`{3,}|~{3,})\s*\w+\s+run\b(?P<rest>.*)$")
 _KEY = re.compile(r"^(\s*)([\w-]+):\s*(.*)$")
 

@@ -75,6 +75,30 @@ def faulty(page: Page) -> Iterator[Problem]:
             yield Problem(at(chunk, 1), f"in chunk `{chunk.label}`: {error}")
 
 
+def other_languages(page: Page) -> dict[str, list[Problem]]:
+    """By rule: what other languages say of their chunks themselves."""
+    chunks = {chunk.label: chunk for chunk in all_chunks(page)}
+    codes: dict[str, list[tuple[str, str]]] = {}
+    for chunk in chunks.values():
+        codes.setdefault(chunk.language, []).append((chunk.label, chunk.code))
+    by_language: dict[str, list[tuple[str, str]]] = {}
+    for word, several in codes.items():
+        language = language_of(word)
+        if language is not None and not language.trouble:
+            by_language.setdefault(language.name, []).extend(several)
+    found: dict[str, list[Problem]] = {}
+    for name, several in by_language.items():
+        language = language_of(name)
+        for fault in language.faults(several) if language is not None else ():
+            chunk, hint = chunks[fault.label], fault.hint
+            if fault.later:
+                writer = chunks[fault.later]
+                hint = f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up."
+            what = f"in chunk `{chunk.label}`: {fault.what}" if fault.rule == "code" else fault.what
+            found.setdefault(fault.rule, []).append(Problem(at(chunk, fault.line, fault.column), what, hint))
+    return found
+
+
 # --- names ------------------------------------------------------------------------------------
 
 
@@ -140,7 +164,7 @@ class Names:
             *(argument.expression for argument in insert.arguments),
             *([insert.items] if insert.items else []),
         ]
-        for expression in expressions:
+        for expression in expressions if means(self.main, PYTHON) else ():
             self.expression(expression, insert.span)
         names = {argument.name for argument in insert.arguments} | set(re.findall(r"[^\W\d]\w*", insert.target))
         if insert.template is None:
@@ -313,5 +337,6 @@ def unused_givens(page: Page, settings: Settings) -> Iterator[Problem]:
     texts += [str(node) for node in walk(page.blocks) if isinstance(node, n.ValueMark | n.Insert)]
     whole = "\n".join(texts)
     for name, one in settings.declared.items():
-        if not re.search(rf"\bgiven\.{re.escape(name.replace('-', '_'))}\b", whole):
+        word = re.escape(name.replace("-", "_"))
+        if not re.search(rf"\bgiven[.$]{word}\b|GIVEN_{word.upper()}\b", whole):
             yield Problem(replace(one.span or Span(page.name, 1)), f"nothing uses the given {name!r}.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 
 from wornpage.check import code, text
@@ -9,7 +10,7 @@ from wornpage.check.finding import PAGE, Finding, graded
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
 from wornpage.source import Page, read_page
-from wornpage.tree.problem import Severity
+from wornpage.tree.problem import Problem, Severity
 
 
 def check_page(path: Path, name: str) -> list[Finding]:
@@ -27,7 +28,7 @@ def check_read(page: Page) -> list[Finding]:
     found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]
     nodes = head.nodes()
     of_formulas = list(text.formulas(page, settings, nodes))
-    by_rule = {
+    by_rule: dict[str, Iterable[Problem]] = {
         "code": code.faulty(page),
         "names": code.Names(page, settings, nodes).problems,
         "packages": code.packages(page),
@@ -52,6 +53,8 @@ def check_read(page: Page) -> list[Finding]:
     else:
         by_rule["figure-sizes"] = text.figure_sizes(page, settings, looks)
         by_rule["long-lines"] = text.long_lines(page, settings, looks)
+    for rule, broken in code.other_languages(page).items():
+        by_rule[rule] = [*by_rule[rule], *broken]
     for rule, broken in by_rule.items():
         found += graded(rule, dict.fromkeys(broken), grades)
     return sorted(found, key=lambda finding: finding.problem.span)

@@ -15,7 +15,7 @@ from wornpage.tree.problem import UsageError, near_miss
 
 
 def import_(
-    file: Annotated[Path, typer.Argument(help="A script `.py`, or a notebook `.ipynb`.", show_default=False)],
+    file: Annotated[Path, typer.Argument(help="A script `.py` or `.R`, or a notebook `.ipynb`.", show_default=False)],
     page: Annotated[Path | None, typer.Argument(help="The page to write; beside the file otherwise.")] = None,
 ) -> None:
     """Make a page of a script or a notebook. Comments that stand alone become prose, the code stays as it is.
@@ -36,10 +36,12 @@ def import_(
     title = file.stem.replace("-", " ").replace("_", " ")
     title = title[:1].upper() + title[1:]
     match file.suffix.lower():
-        case ".py" if exchange.is_from_page(text):
+        case ".py" | ".r" if exchange.is_from_page(text):
             made = exchange.page_again(text)
         case ".py":
             made = exchange.page_of_script(text, str(file), title)
+        case ".r":
+            made = exchange.page_of_r_script(text, title)
         case ".ipynb":
             folder = f"{target.stem}-pictures"
             notebook = exchange.page_of_notebook(text, str(file), title, folder)
@@ -50,7 +52,7 @@ def import_(
                 say(note)
             made = notebook.text
         case _:
-            raise UsageError(f"{file} is neither a script `.py` nor a notebook `.ipynb`.")
+            raise UsageError(f"{file} is neither a script `.py` or `.R` nor a notebook `.ipynb`.")
     write_file(target, as_utf8(made))
     print(target)
     say(f"press it with: worn press {shlex.quote(str(target))}")

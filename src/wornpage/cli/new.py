@@ -19,6 +19,7 @@ def new(
     kind: Annotated[
         str, typer.Option(help="What to begin from: `report`, `manuscript`, `notes` or `blank`.")
     ] = "report",
+    language: Annotated[str, typer.Option(help="The language of its chunks: `python` or `r`.")] = "python",
 ) -> None:
     """Write a small page to begin from. It presses as it is."""
     from wornpage import starters
@@ -26,12 +27,18 @@ def new(
     if kind not in starters.KINDS:
         hint = near_miss(kind, starters.KINDS) or f"There are: {', '.join(starters.KINDS)}."
         raise UsageError(f"there is no kind of page {kind!r}. {hint}")
+    if language.lower() not in starters.LANGUAGES:
+        hint = near_miss(language, starters.LANGUAGES) or f"There are: {', '.join(starters.LANGUAGES)}."
+        raise UsageError(f"there is no page to begin from in {language!r}. {hint}")
+    language = language.lower()
+    if kind not in starters.LANGUAGES[language]:
+        raise UsageError(f"in {language} there is: {', '.join(starters.LANGUAGES[language])}.")
     path = Path(name if name.endswith(".md") else f"{name}.md")
     if path.exists():
         raise UsageError(f"{path} is there already and stays as it is. Choose another name.")
     if not path.parent.is_dir():
         raise UsageError(f"there is no folder {path.parent}.")
-    path.write_text(starters.text(kind, path.stem), encoding="utf-8")
+    path.write_text(starters.text(kind, path.stem, language), encoding="utf-8")
     typer.echo(str(path))
     for beside, text in starters.companions(kind, path.stem).items():
         if not (path.parent / beside).exists():

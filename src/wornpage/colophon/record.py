@@ -24,6 +24,7 @@ from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
 from wornpage.store.files import content
+from wornpage.store.libraries import name_of, version_in
 from wornpage.store.packages import version_of
 from wornpage.store.trace import Read
 from wornpage.tree.nodes import Chunk, ValueMark
@@ -102,6 +103,15 @@ def read_record(raw: bytes) -> dict[str, object]:
     return data
 
 
+def _packages(reads: list[Read]) -> dict[str, str]:
+    """Versions of what was loaded, by name: of Python's libraries, and of packages that lie in folders of their own."""
+    found = {read.name: version_of(read.name) for read in reads if read.kind == "package"}
+    for read in reads:
+        if read.kind == "library":
+            found[name_of(read.name)] = version_in(read.name).partition(" ")[0]
+    return dict(sorted(found.items()))
+
+
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
     reads = reads_of(record)
@@ -112,7 +122,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
         given={name: as_written(value) for name, value in settings.given.items() if value is not None},
-        packages={name: version_of(name) for name in sorted({read.name for read in reads if read.kind == "package"})},
+        packages=_packages(reads),
         data=_data(page, reads, written),
         texts={
             str(path): file_digest(path, page.path.parent)

@@ -7,12 +7,15 @@ import re
 from dataclasses import dataclass, field
 
 from wornpage.exchange.writing import Draft, escaped, heading_of, prose_of
+from wornpage.session.r.tokens import lines_within
 from wornpage.source import slug
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 
 _CELL = re.compile(r"^#\s*%%\s*(?P<kind>\[(?:markdown|md)\])?\s*(?P<title>.*)$", re.IGNORECASE)
 """The mark between cells that many editors know."""
+_DEFINITION = re.compile(r"(?:def|class|async def) |@")
+_R_DEFINITION = re.compile(r"[\w.]+ *(?:<-|=) *function\b")
 _HEADER = re.compile(r"^#(?:!.*|.*coding[:=]\s*[-\w.]+.*)$")
 
 
@@ -23,6 +26,22 @@ class _Piece:
     lines: list[str] = field(default_factory=list)
     is_code: bool = True
     title: str = ""
+
+
+def page_of_r_script(text: str, title: str) -> str:
+    """A page with the code of a script of R, which is kept as it is."""
+    lines = [_plain_comment(line) for line in text.lstrip("\ufeff").replace("\r\n", "\n").split("\n")]
+    draft = Draft(title, "r")
+    at = 0
+    while at < len(lines) and (not lines[at].strip() or _HEADER.match(lines[at])):
+        at += 1
+    start = _titled(lines, at, draft) if at < len(lines) and lines[at].startswith("#") else at
+    return _drafted(draft, _Parting(lines, lines_within("\n".join(lines)), _R_DEFINITION).parted(start))
+
+
+def _plain_comment(line: str) -> str:
+    """A comment that is marked as words, as an ordinary one."""
+    return re.sub(r"^#'", "#", line)
 
 
 def page_of_script(text: str, name: str, title: str) -> str:
@@ -37,7 +56,11 @@ def page_of_script(text: str, name: str, title: str) -> str:
     lines = text.split("\n")
     draft = Draft(title)
     start = _front(lines, tree, draft)
-    for piece in _Parting(lines, tree).parted(start):
+    return _drafted(draft, _Parting(lines, _lines_inside(tree), _DEFINITION).parted(start))
+
+
+def _drafted(draft: Draft, pieces: list[_Piece]) -> str:
+    for piece in pieces:
         if piece.title:
             draft.heading(piece.title)
         if piece.is_code:
@@ -82,8 +105,9 @@ def _titled(lines: list[str], at: int, draft: Draft) -> int:
 class _Parting:
     """Cuts a script into pieces: at marks between cells, at comments that stand alone, at gaps of two lines and more."""
 
-    def __init__(self, lines: list[str], tree: ast.Module) -> None:
-        self.lines, self.inside = lines, _lines_inside(tree)
+    def __init__(self, lines: list[str], inside: set[int], definition: re.Pattern[str]) -> None:
+        """`inside` are lines, counted from 1, that go on with the one before; `definition` is how one begins."""
+        self.lines, self.inside, self.definition = lines, inside, definition
         self.pieces: list[_Piece] = []
         self.code: list[str] = []
         self.title = ""
@@ -95,7 +119,7 @@ class _Parting:
         while at < len(self.lines):
             at = self._taken(at)
         self._end_of_code()
-        return _joined([piece for piece in self.pieces if piece.lines or piece.title])
+        return _joined([piece for piece in self.pieces if piece.lines or piece.title], self.definition)
 
     def _taken(self, at: int) -> int:
         """Take what begins in a line; the first line after it."""
@@ -179,7 +203,7 @@ def _trimmed(lines: list[str]) -> list[str]:
     return lines
 
 
-def _joined(pieces: list[_Piece]) -> list[_Piece]:
+def _joined(pieces: list[_Piece], definition: re.Pattern[str]) -> list[_Piece]:
     """Definitions that follow each other stay in one chunk; two empty lines between them say nothing."""
     made: list[_Piece] = []
     for piece in pieces:
@@ -188,8 +212,8 @@ def _joined(pieces: list[_Piece]) -> list[_Piece]:
             and piece.is_code
             and made[-1].is_code
             and not piece.title
-            and _is_definition(piece.lines)
-            and _is_definition(made[-1].lines)
+            and _is_definition(piece.lines, definition)
+            and _is_definition(made[-1].lines, definition)
         ):
             made[-1].lines += ["", "", *piece.lines]
         else:
@@ -197,6 +221,6 @@ def _joined(pieces: list[_Piece]) -> list[_Piece]:
     return made
 
 
-def _is_definition(lines: list[str]) -> bool:
+def _is_definition(lines: list[str], definition: re.Pattern[str]) -> bool:
     first = next((line for line in lines if line.strip() and not line.startswith("#")), "")
-    return first.startswith(("def ", "class ", "async def ", "@"))
+    return bool(definition.match(first))

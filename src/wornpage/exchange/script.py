@@ -12,6 +12,8 @@ from __future__ import annotations
 import datetime
 import re
 
+from wornpage.plan.languages import main_of
+from wornpage.session.languages import known, means
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.tree.nodes import Chunk
@@ -20,14 +22,15 @@ _FIRST = "# A page as a script, written by `worn code`; `worn import` makes the 
 _GIVEN_ENDS = "# (here ends what the page gives to its code)"
 _NOT_RUN = "# (not run in the script)"
 _FENCE = re.compile(r"^# (?P<before>[^`~]*?)(?P<fence>`{3,}|~{3,})(?P<header>.*)$")
-_RUNS = re.compile(r"^\s*python\s(?:.*\s)?run(?:\s|$)")
+_RUNS = re.compile(r"^\s*\w+\s(?:.*\s)?run(?:\s|$)")
 
 
 def script_of(page: Page, settings: Settings) -> str:
     """The page's code as a script that runs by itself; everything else is in its comments."""
     chunks = [chunk for chunk in page.chunks if chunk.span.file == page.name and not chunk.span.within and chunk.fence]
     lines = page.text.rstrip("\n").split("\n")
-    made: list[str] = [_FIRST, *_given_to(chunks, settings), ""]
+    main = main_of(page, settings)
+    made: list[str] = [_FIRST, *_GIVEN_TO.get(main, _given_to)(chunks, settings), ""]
     at = 0
     for chunk in chunks:
         code = chunk.code.splitlines()
@@ -35,7 +38,7 @@ def script_of(page: Page, settings: Settings) -> str:
         opening, closing = lines[chunk.code_line - 2], lines[chunk.code_line - 1 + len(code) :][:1]
         longer = _more_ticks(opening, code)
         made.append(_comment(_lengthened(opening, longer)))
-        runs = chunk.language == "python" and settings.of(chunk).options.on_error == "stop"
+        runs = means(chunk.language, main) and settings.of(chunk).options.on_error == "stop"
         made += code if runs else [_NOT_RUN, *map(_comment, code)]
         made += [_comment(_lengthened(line, longer)) for line in closing]
         at = chunk.code_line + len(code)
@@ -72,6 +75,29 @@ def _given_to(chunks: list[Chunk], settings: Settings) -> list[str]:
     if re.search(r"\bpage\.", code):
         made.append("from wornpage import page")
     return [*made, _GIVEN_ENDS] if made else []
+
+
+def _given_to_r(chunks: list[Chunk], settings: Settings) -> list[str]:
+    """The same in R."""
+    made: list[str] = []
+    code = "\n".join(chunk.code for chunk in chunks)
+    literal = known("r").code.literal
+    if settings.given and re.search(r"\bgiven\$", code):
+        values = {name.replace("-", "_"): value for name, value in settings.given.items()}
+        made.append(f"given <- list({', '.join(f'{name} = {literal(value)}' for name, value in values.items())})")
+    if re.search(r"\bpage\$", code):
+        shown = ", ".join(
+            f"{name} = function(x = NULL, ...) print(x)" for name in ("table", "summary", "crosstab", "model", "figure")
+        )
+        said = ", ".join(f'{name} = function(text, ...) cat(text, "\\n")' for name in ("prose", "heading"))
+        made.append(
+            f"page <- list({shown}, {said}, tally = function(items, name = '', each = identity) lapply(items, each))"
+        )
+    return [*made, _GIVEN_ENDS] if made else []
+
+
+_GIVEN_TO = {"r": _given_to_r}
+"""For languages other than Python: what stands for `given` and `page`."""
 
 
 def _literal(value: object) -> str:

@@ -8,15 +8,15 @@ from collections.abc import Iterable
 _RULES = re.compile(r"^[\s\-=*#~_]+|[\s\-=*#~_]+$")
 _SPECIAL = re.compile(r"([\\$<*_`\[\]])|\{(?=[=a-z])")
 _CLAIMED = re.compile(r"^\s*(?:Caption|Label)(?: \([a-z]+\))?:")
-_IMPORT = re.compile(r"^(?:import|from)\s")
+_IMPORT = re.compile(r"^(?:import\s|from\s|library\(|suppressPackageStartupMessages\()")
 _WIDEST_TITLE = 70
 
 
 class Draft:
     """A page being written."""
 
-    def __init__(self, title: str) -> None:
-        self.title = title
+    def __init__(self, title: str, language: str = "python") -> None:
+        self.title, self.language = title, language
         self._parts: list[str] = []
         self._is_set_up = False
         self._labels: set[str] = set()
@@ -42,7 +42,7 @@ class Draft:
         if not self._is_set_up and any(map(_IMPORT.match, lines)):
             label = label or "set-up"
             self._is_set_up = True
-        self.fenced(lines, "python run", self._own(label))
+        self.fenced(lines, f"{self.language} run", self._own(label))
 
     def listing(self, lines: list[str], language: str) -> None:
         """Code that is shown and does not run."""

@@ -15,6 +15,7 @@ from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_blocks
 from wornpage.store.blocks import BlockCache
+from wornpage.store.programs import call_instead
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import Problem, Severity, near_miss, stop_on_errors
@@ -45,6 +46,7 @@ def examine(
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
     declare({name: (one.command, one.suffix, one.comment) for name, one in settings.page.languages.items()})
+    call_instead({"R": settings.page.r.program} if settings.page.r.program else {})
     head = read_head(source, settings)
     problems = [
         *source.problems,

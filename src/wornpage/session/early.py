@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from wornpage.session.language import Session
-from wornpage.session.languages import known
+from wornpage.session.languages import known, language_of
 from wornpage.store.addresses import digest
 from wornpage.store.place import own_name, store_of
 
 _LIKELIEST = "python"
 """The language that most pages begin with."""
+_CHUNK = re.compile(
+    r"^[ \t>]*(?:`{3,}|~{3,})[ \t]*(\w+)[ \t][^\n]*\brun\b|^[ \t>]*(?:`{3,}|~{3,})[ \t]*(\w+)[ \t]+run\b", re.MULTILINE
+)
+_LOOKED_AT = 100_000
+"""Bytes at the top of a page in which its first chunk is looked for."""
 
 
 def early_session(page: Path, afresh: bool) -> Early | None:
@@ -25,15 +31,27 @@ def _is_file(path: Path) -> bool:
         return False
 
 
+def _first_language(page: Path) -> str:
+    """The language of the first chunk, as far as the top of the page tells; it must be one whose session is a process."""
+    try:
+        with page.open(encoding="utf-8", errors="replace") as file:
+            first = _CHUNK.search(file.read(_LOOKED_AT))
+    except OSError:
+        return _LIKELIEST
+    language = language_of(first[1] or first[2]) if first else None
+    return language.name if language is not None and language.has_values and not language.trouble else _LIKELIEST
+
+
 class Early:
     """A session in waiting; the first who needs one takes it."""
 
     def __init__(self, page: Path) -> None:
-        self._session: Session | None = known(_LIKELIEST).start(None) if _is_file(page) else None
+        self._language = _first_language(page)
+        self._session: Session | None = known(self._language).start(None) if _is_file(page) else None
 
     def take(self, language: str, threads: int | None) -> Session | None:
         """The session, if it was started the way that is wanted."""
-        if threads is not None or language != _LIKELIEST:
+        if threads is not None or language != self._language:
             return None
         session, self._session = self._session, None
         return session

@@ -8,7 +8,24 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import Protocol
 
+from msgspec import Struct
+
 from wornpage.session.tasks import Answers, ChunkTask, Environment, MarkTask, Position, Ran
+
+
+class Fault(Struct, frozen=True):
+    """What is wrong with code, told without running it."""
+
+    rule: str
+    """The rule of checking that it breaks: `code`, `names`, `packages`."""
+    label: str
+    line: int
+    """Of the chunk, counted from 1."""
+    column: int
+    what: str
+    hint: str = ""
+    later: str = ""
+    """The label of a chunk further down that defines what is missing; empty for none."""
 
 
 class Session(Protocol):
@@ -107,6 +124,9 @@ class Language(Protocol):
     @property
     def code(self) -> CodeReader:
         """How its code is read."""
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        """What is wrong with code by label, in page order, as far as can be told without running it."""
 
     def start(self, threads: int | None) -> Session:
         """A session that nothing has been asked of. Raises `OSError`."""

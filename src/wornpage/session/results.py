@@ -166,7 +166,14 @@ def failure_from(data: dict[str, Any]) -> Failure:
         Raised(part["kind"], part["message"], tuple(Frame(**frame) for frame in part["frames"]))
         for part in data["chain"]
     )
-    return Failure(data["kind"], chain, data.get("name") or "", data.get("status") or "", data.get("hint") or "", data.get("missing") or "")
+    return Failure(
+        data["kind"],
+        chain,
+        data.get("name") or "",
+        data.get("status") or "",
+        data.get("hint") or "",
+        data.get("missing") or "",
+    )
 
 
 def answer_from(data: dict[str, Any]) -> Answer:

@@ -127,6 +127,12 @@ class ProgramSettings(Struct, frozen=True):
     comment: Annotated[Words, "What begins a comment."] = "#"
 
 
+class RSettings(Struct, frozen=True):
+    """How sessions of R are started."""
+
+    program: Annotated[Words, "The program, by its path or name; `R` otherwise."] = ""
+
+
 class CommonSettings(Struct, frozen=True, kw_only=True):
     """What the front matter of a page and the `worn.yaml` of its project may both set."""
 
@@ -152,6 +158,7 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}
     languages: Annotated[dict[str, ProgramSettings], "Programs that run chunks, by the word behind the fence."] = {}
+    r: Annotated[RSettings, "How sessions of R are started."] = RSettings()
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()
     press: Press = Press()

@@ -5,12 +5,15 @@ from __future__ import annotations
 from importlib.resources import files
 
 KINDS = ("report", "manuscript", "notes", "blank")
+LANGUAGES = {"python": KINDS, "r": ("report",)}
+"""By language: the kinds of pages that there are in it."""
 
 
-def text(kind: str, name: str) -> str:
+def text(kind: str, name: str, language: str = "python") -> str:
     """The page of this kind, with a title made from `name` and the user's own name where the system knows it."""
     title = name.replace("-", " ").replace("_", " ").strip().capitalize() or "Untitled"
-    page = (files("wornpage.starters") / f"{kind}.md").read_text(encoding="utf-8")
+    file = f"{kind}.md" if language == "python" else f"{kind}.{language}.md"
+    page = (files("wornpage.starters") / file).read_text(encoding="utf-8")
     page = page.replace("BIBLIOGRAPHY", f"{name}.bib")
     return page.replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
 

@@ -24,3 +24,9 @@ def version_in(folder: str) -> str:
         return _known[key]
     except OSError:
         return "absent"
+
+
+def name_of(folder: str) -> str:
+    """What the package in a folder is called; R's own first package stands for R itself."""
+    name = folder.rpartition("/")[2]
+    return "R" if name == "base" else name

@@ -3,10 +3,25 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
+from contextvars import ContextVar
+
+_instead: ContextVar[Mapping[str, str]] = ContextVar("instead", default={})  # noqa: B039  # never changed in place
+
+
+def call_instead(programs: Mapping[str, str]) -> None:
+    """From now on, in this thread, other programs are called by these words: by word a path or a name."""
+    _instead.set(programs)
+
+
+def called(word: str) -> str:
+    """What is called by a word."""
+    return _instead.get().get(word, word)
 
 
 def where(program: str) -> str:
     """The path of a program that can be called by this word; empty for none."""
+    program = called(program)
     if os.sep in program:
         return program if _can_run(program) else ""
     folders = os.environ.get("PATH", os.defpath).split(os.pathsep)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from wornpage.plan.reads.kind import ReadKind
-from wornpage.store.libraries import version_in
+from wornpage.store.libraries import name_of, version_in
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ class LibraryRead(ReadKind):
         return version_in(name)
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
-        return f"{name.rpartition('/')[2]} {before.partition(' ')[0]} → {now.partition(' ')[0]}"
+        return f"{name_of(name)} {before.partition(' ')[0]} → {now.partition(' ')[0]}"
 
 
 KIND = LibraryRead()

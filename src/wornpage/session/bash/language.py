@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from wornpage.session.bash.code import BashCode
-from wornpage.session.language import CodeReader, Session
+from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.store.programs import identity, where
 
 
@@ -28,6 +30,10 @@ class Bash:
         return (
             "" if where("bash") else "there is no program 'bash' on this machine\nInstall it, or leave the chunk out."
         )
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        """Nothing is told."""
+        return ()
 
     def start(self, threads: int | None) -> Session:
         """A session, which has nothing running."""

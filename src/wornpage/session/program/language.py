@@ -6,7 +6,7 @@ import hashlib
 import shlex
 from collections.abc import Mapping, Sequence
 
-from wornpage.session.language import CodeReader, Session
+from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.store.programs import identity, where
 
 
@@ -78,6 +78,10 @@ class Program:
             return shlex.split(self.command)
         except ValueError:
             return self.command.split()
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        """Nothing is known of it."""
+        return ()
 
     def start(self, threads: int | None) -> Session:
         """A session, which has nothing running."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 
-from wornpage.session.language import CodeReader, Session
+from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.session.python.reading import PythonCode
 
 
@@ -19,6 +20,10 @@ class Python:
     trouble = ""
     version = sys.version
     code: CodeReader = PythonCode()
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        """Python is read where pages are checked."""
+        return ()
 
     def start(self, threads: int | None) -> Session:
         """A process that has started, and waits."""

@@ -201,7 +201,9 @@ def _bound(row: list[Token]) -> Iterable[str]:
                 yield token.text
             elif place >= 2 and row[place - 2].kind is Kind.NAME:
                 yield row[place - 2].text
-        elif (token.kind is Kind.NAME and before in _ASSIGNS_BACK) or (token.kind is Kind.NAME and follows == "in" and before == "("):
+        elif (token.kind is Kind.NAME and before in _ASSIGNS_BACK) or (
+            token.kind is Kind.NAME and follows == "in" and before == "("
+        ):
             yield token.text
         elif token.text in {"assign", "delayedAssign", "makeActiveBinding"} and follows == "(" and place + 2 < len(row):
             if row[place + 2].kind is Kind.TEXT:
@@ -256,10 +258,14 @@ def _end_of_function(row: list[Token], start: int) -> int:
         if not depth:
             if not has_arguments:
                 has_arguments = True
-            elif text == "}" or (text in {";", ","}) or (
-                place + 1 < len(row)
-                and row[place + 1].line > row[place].line
-                and text not in {"+", "-", "*", "/", "|>"}
+            elif (
+                text == "}"
+                or (text in {";", ","})
+                or (
+                    place + 1 < len(row)
+                    and row[place + 1].line > row[place].line
+                    and text not in {"+", "-", "*", "/", "|>"}
+                )
             ):
                 return place + 1
         place += 1

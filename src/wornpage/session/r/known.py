@@ -71,7 +71,9 @@ class Known:
 
     def stand(self, at: Position) -> Message:
         """Take over a place; returns what the far end must know of it."""
-        old = {name for name, one in at.table.items() if name in self._table and self._table[name].version != one.version}
+        old = {
+            name for name, one in at.table.items() if name in self._table and self._table[name].version != one.version
+        }
         self._table.update(at.table)
         for name in at.gone:
             self._table.pop(name, None)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from wornpage.session.language import CodeReader, Session
+from collections.abc import Sequence
+
+from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.session.r.code import RCode
-from wornpage.session.r.where import program, version
+from wornpage.session.r.where import PROGRAM, program, version
+from wornpage.store.programs import called
 
 
 class R:
@@ -28,9 +31,15 @@ class R:
         if program():
             return ""
         return (
-            "there is no program 'R' on this machine\n"
-            "Install R 4.2 or later (on Debian and Ubuntu: `apt install r-base-core`), and have it on the path."
+            f"there is no program {called(PROGRAM)!r} on this machine\n"
+            "Install R 4.2 or later (on Debian and Ubuntu: `apt install r-base-core`), and have it on the path, or say where it is: `r: {program: …}`."
         )
+
+    def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
+        """As R itself reads it."""
+        from wornpage.session.r.checking import faults
+
+        return faults(codes)
 
     def start(self, threads: int | None) -> Session:
         """A process that has started, and waits."""

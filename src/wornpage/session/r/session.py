@@ -24,7 +24,7 @@ from wornpage.session.python.crash import OURS
 from wornpage.session.r import shown
 from wornpage.session.r.code import asks_for_all, asks_where, only_written
 from wornpage.session.r.known import Known, Told
-from wornpage.session.r.where import program
+from wornpage.session.r.where import PROGRAM, program
 from wornpage.session.r.wire import Inbox, pack
 from wornpage.session.tasks import (
     Answered,
@@ -76,7 +76,7 @@ class RSession(PipedSession):
             "WORN_FAR": str(_FAR), "LANGUAGE": "en",
         }  # fmt: skip
         return subprocess.Popen(
-            [program() or "R", "--vanilla", "--no-echo", "-f", str(_FAR / "driver.R")],
+            [program() or PROGRAM, "--vanilla", "--no-echo", "-f", str(_FAR / "driver.R")],
             stdin=subprocess.DEVNULL, stdout=ends.out, stderr=ends.err, pass_fds=(ends.ask, ends.tell, ends.fault),
             start_new_session=True, env={**kept, **threads, **ours},
         )  # fmt: skip
@@ -107,7 +107,9 @@ class RSession(PipedSession):
     def answer(self, marks: Sequence[MarkTask], at: Position = NOWHERE) -> Answers:
         """What each mark finds now, and what it read."""
         assert self._footprints is not None
-        asked = [{"place": m.place, "expression": m.expression, "format": m.format, "seed": m.seed % _SEEDS} for m in marks]
+        asked = [
+            {"place": m.place, "expression": m.expression, "format": m.format, "seed": m.seed % _SEEDS} for m in marks
+        ]
         self._footprints.begin("\n".join(mark.expression for mark in marks), guess=False)
         self._known.begin("")
         self._send({"do": "marks", "marks": asked, **self._stand(at)})
@@ -164,7 +166,13 @@ class RSession(PipedSession):
         options = {"width": float(task.width), "height": float(task.height), "dpi": task.dpi}
         told = self._stand(at)
         told["ambient"] = {**told["ambient"], **({"masks": at.ambient["masks"]} if "masks" in at.ambient else {})}
-        asked = {"label": task.label, "code": task.code, "seed": task.seed % _SEEDS, "options": options, "binds": task.binds}
+        asked = {
+            "label": task.label,
+            "code": task.code,
+            "seed": task.seed % _SEEDS,
+            "options": options,
+            "binds": task.binds,
+        }
         self._send({"do": "run", **asked, **told})
 
     def _shown_from(self, item: Message, blobs: list[bytes]) -> Any:

@@ -40,7 +40,9 @@ def answer(told: Told) -> Told:
 
 def failure(told: Told) -> Told:
     """What went wrong, as sessions tell it."""
-    frames = [{**frame, "line": int(frame["line"]), "column": int(frame["column"])} for frame in several(told["frames"])]
+    frames = [
+        {**frame, "line": int(frame["line"]), "column": int(frame["column"])} for frame in several(told["frames"])
+    ]
     raised = {"kind": told["kind"], "message": told["message"] or "", "frames": frames}
     rest = {part: told.get(part) or "" for part in ("name", "status", "hint", "missing")}
     return {"kind": told["kind"], "chain": [raised], **rest}

@@ -83,3 +83,19 @@ def _token(kind: str, text: str, line: int, column: int) -> Token:
         case "name":
             return Token(Kind.NAME, text, line, column, text)
     return Token(Kind.SIGN, text, line, column, text)
+
+
+def lines_within(code: str) -> set[int]:
+    """Lines, counted from 1, that go on with what has begun above: within brackets, texts, or after an operator."""
+    found: set[int] = set()
+    depth, goes_on = 0, False
+    for token in tokens(code):
+        if token.kind is Kind.SIGN:
+            depth += (token.text in {"(", "[", "{"}) - (token.text in {")", "]", "}"})
+        if token.kind is Kind.END:
+            if depth > 0 or goes_on:
+                found.add(token.line + 1)
+            continue
+        found.update(range(token.line + 1, token.line + token.raw.count("\n") + 1))
+        goes_on = token.kind is Kind.SIGN and token.text not in {")", "]", "}", ";"}
+    return found

@@ -8,6 +8,7 @@ from pathlib import Path
 from wornpage.store.programs import identity, where
 
 PROGRAM = "R"
+"""By what word it is called."""
 _HOME = re.compile(r"^R_HOME_DIR=(\S+)$", re.MULTILINE)
 
 

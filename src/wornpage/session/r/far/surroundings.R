@@ -147,6 +147,6 @@ load_package <- function(name, folder) loadNamespace(name, lib.loc = c(folder, .
 # Packages that are loaded, with their folders and versions, but those that come with R itself.
 packages_used <- function() {
   found <- setdiff(loadedNamespaces(), S$first$namespaces)
-  paths <- vapply(found, function(name) getNamespaceInfo(name, "path"), "")
-  as.list(unname(paths[order(found, method = "radix")]))
+  paths <- vapply(c("base", found), function(name) system.file(package = name), "")
+  as.list(unname(paths[order(names(paths), method = "radix")]))
 }
