@@ -1,12 +1,14 @@
 """R as a language of chunks: what is shown, where it fails, values in sentences, and the same law as for all others."""
 
 import random
+import re
 import shutil
 import unittest
 
 from tests.languages.made_up import MadeUp
 from tests.languages.r_pages import steps
 from tests.languages.test_bash import Pages, chunk
+from wornpage.press import PressingFailed
 
 LINES = (
     "x <- {k}", "y <- x + {k}", "x", "y * 2", "v <- c(v, {k})", "v <- 1:{k}", "v[1] <- {k}L; v", "f <- function(a) a + {k}", "f(x)", "g <- function(a) f(a) * x",
@@ -35,7 +37,7 @@ class Law(MadeUp, Pages):
         return chunk(label, *(line.format(k=chance.randint(1, 3)) for line in lines), language=language)
 
     def test_hard_pages(self) -> None:
-        """Some of those that are the hardest; `python -m tests.languages` tries them all."""
+        """Some of those that are the hardest."""
         for name in (
             "environment changed through another",
             "reference class",
@@ -54,6 +56,98 @@ class Law(MadeUp, Pages):
                 self.pressed(*page, folder=clean)
                 with self.subTest(f"{name}, step {number}"):
                     self.assertEqual(made, self.html.read_bytes())
+
+
+@unittest.skipUnless(shutil.which("R"), "R is not installed")
+class R(Pages):
+    def r(self, *codes: str) -> list[str]:
+        """Press a page of chunks in R, labelled a, b, c; which ran."""
+        return self.pressed(*(chunk(label, code, language="r") for label, code in zip("abcdefgh", codes, strict=False)))
+
+    def text(self) -> str:
+        return " ".join(
+            re.sub(
+                r"<[^>]*>",
+                " ",
+                re.sub(r"<svg.*?</svg>", " [figure] ", self.html.read_text(encoding="utf-8"), flags=re.DOTALL),
+            ).split()
+        )
+
+    def failure(self, code: str, before: str = "z <- 1") -> str:
+        with self.assertRaises(PressingFailed) as told:
+            self.pressed(f"```r run #one\n{before}\n```", f"```r run #bad\n{code}\n```")
+        return str(told.exception)
+
+    def test_what_is_printed_warned_of_and_drawn_stands_in_its_order(self) -> None:
+        self.r(
+            "cat('one\\n'); message('two'); plot(1:3, main = 'Three', xlab = 'x', ylab = 'y'); cat('four\\n'); lines(1:3)\nwarning('five'); 6\ninvisible(7)\npage$prose('Eight is {= 4 * 2}.')"
+        )
+        shown = self.text()
+        places = [
+            shown.rindex(word) for word in ("one", "two", "[figure]", "four", "Warning: five", "[1] 6", "Eight is 8")
+        ]
+        self.assertEqual(places, sorted(places))
+        self.assertNotIn("[1] 7", shown)
+        self.assertIn('aria-label="Three: y against x"', self.html.read_text(encoding="utf-8"))
+
+    def test_frames_counts_and_fits_are_tables(self) -> None:
+        self.r(
+            "data.frame(d = as.Date('2024-03-01') + 0:1, f = factor(c('u', NA)), n = c(1.5, NA), t = c(TRUE, FALSE), row.names = c('first', 'second'))",
+            "table(c('p', 'q', 'p'), c('k', 'k', 'l'))", "lm(dist ~ speed, cars)", "t.test(extra ~ group, data = sleep)",
+            "page$crosstab(mtcars, 'cyl', 'gear', caption = 'Gears of {= nrow(mtcars)}', shares = 'rows')",
+            "page$model(lm(mpg ~ wt, mtcars), glm(am ~ wt, binomial, mtcars), names = c('Line', 'Odds'), stars = TRUE)",
+            "page$summary(iris, by = 'Species', columns = 'Sepal.Length')",
+        )  # fmt: skip
+        shown = self.text()
+        for words in ("first 1 March 2024 u 1.5 yes second 2 March 2024 – – no", "k l p 1 1 q 1 0", "speed 3.932 0.416 &lt; 0.001", "Welch Two Sample t-test",
+                      "Gears of 32", "72.7%", "Line Odds (Intercept) 37.285 *** 12.040 **", "setosa (n\u202f=\u202f50)", "5.01 (0.35)"):  # fmt: skip
+            self.assertIn(" ".join(words.split()), shown)
+
+    def test_values_of_r_stand_in_sentences(self) -> None:
+        self.pressed(chunk("a", "x <- c(2.5, 3.5); d <- as.Date('2024-05-01'); f <- factor('lo')", language="r"), "Mean {= mean(x)}, {= sum(x) as words}, {= pi as 2 decimals}, {= pi as '.3f'}, {= d}, {= f}, {= NA}, {= c('a', 'b')}, {python= 1 + 1}.")  # fmt: skip
+        self.assertIn("Mean 3, six, 3.14, 3.142, 1 May 2024, lo, –, a, b, 2.", self.text())
+
+    def test_errors_name_lines_of_the_page_and_what_was_probably_meant(self) -> None:
+        self.assertIn(
+            "p.md:11:1: in chunk `bad`: Error: too large: 3",
+            self.failure("y <- 1\nsapply(1:3, f)", before="f <- function(x) if (x > 2) stop('too large: ', x)"),
+        )
+        for code, words in (
+            ("zz + 1", "object 'zz' not found"), ("ggplot(cars)", "Add `library(ggplot2)`"), ("library(nosuch)", "The package 'nosuch' is not installed"),
+            ("x <- c(1,\n2 3)", "p.md:11:3: in chunk `bad`: SyntaxError: unexpected numeric constant"), ("q()", "the code called q()"),
+            ("read.csv('no.csv')", "cannot open file 'no.csv'"), ("page$table(cars, decimals = list(sped = 1))", "did you mean 'speed'"),
+            ("tools::pskill(Sys.getpid(), 11); Sys.sleep(1)", "a segmentation fault"),
+        ):  # fmt: skip
+            with self.subTest(code):
+                self.assertIn(words, self.failure(code))
+        with self.assertRaises(PressingFailed) as told:
+            self.pressed("```r run #slow timeout=0.5s\nwhile (TRUE) NULL\n```")
+        self.assertIn("past its timeout of 0.5 s", str(told.exception))
+
+    def test_only_chunks_that_use_what_has_changed_run_again(self) -> None:
+        codes = ["x <- 1", "f <- function(v) {\n  v + x\n}", "y <- 5", "f(2)", "y * 2"]
+        self.r(*codes)
+        for at, code, ran in (
+            (2, "y <- 6", ["c", "e"]),
+            (0, "x <- 2 # a remark", ["a", "d"]),
+            (1, "f <- function(v) {\n  # adds\n  v + x\n}", ["b"]),
+            (0, "x <-   2", []),
+        ):
+            codes[at] = code
+            self.assertEqual(self.r(*codes), ran)
+
+    def test_large_drawings_are_pixels_and_all_of_a_chunk_are_counted(self) -> None:
+        self.r(
+            "par(mfrow = c(1, 2)); hist(cars$speed); hist(cars$dist); par(mfrow = c(1, 1)); for (k in 1:2) plot(k)\nimage(volcano, useRaster = FALSE)\nplot(runif(9000), runif(9000))\npage$figure(function() plot(9), caption = 'Nine', label = 'nine')"
+        )
+        page = self.html.read_text(encoding="utf-8")
+        self.assertEqual(page.count('class="picture"'), 6)
+        self.assertIn("data:image/png", page)
+        self.assertIn("Nine", self.text())
+
+    def test_another_language_reads_the_files(self) -> None:
+        self.pressed(chunk("a", "write.csv(data.frame(n = 1:3), 'o.csv', row.names = FALSE)", language="r"), chunk("b", "print(sum(int(line) for line in open('o.csv').read().split()[1:]))", language="python"))  # fmt: skip
+        self.assertEqual([one.strip() for one in self.shown()], ["6"])
 
 
 if __name__ == "__main__":

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import pandas as pd
 
-from wornpage.session.fitted import fitted
+from wornpage.session.fitted import fitted, level_of
+from wornpage.session.python.fits import read_fit
 from wornpage.session.python.frames import MAX_ROWS, as_table
 from wornpage.session.python.statistics import crossed, summarised
 from wornpage.session.python.tables import table_of
@@ -103,7 +104,7 @@ class Looks(unittest.TestCase):
         )
 
     def made(self, **looks: Any) -> Any:
-        return laid_out(self.frame, told, **{**PLAIN, **looks})
+        return laid_out(table_of(self.frame), told, **{**PLAIN, **looks})
 
     def test_groups_bring_rows_together_in_the_order_in_which_they_come(self) -> None:
         table = self.made(groups="room")
@@ -202,7 +203,8 @@ class Fits(unittest.TestCase):
     def table(self, *fits: object, **asked: Any) -> Any:
         wanted: dict[str, Any] = {"leave_out": (), "interval": None, "stars": False, "decimals": 2, **asked}
         heads, terms = wanted.pop("heads", None), wanted.pop("terms", {})
-        return fitted(fits, heads, terms, **wanted)
+        level = level_of(wanted.get("interval"))
+        return fitted([read_fit(fit, level) for fit in fits], heads, terms, **wanted)
 
     def regression(self, **more: Any) -> Any:
         series = lambda *values: pd.Series(values, index=["one", "two"])  # noqa: E731

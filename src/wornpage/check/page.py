@@ -27,6 +27,7 @@ def check_read(page: Page) -> list[Finding]:
     grades = settings.page.check
     found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]
     nodes = head.nodes()
+    broken: Iterable[Problem]
     of_formulas = list(text.formulas(page, settings, nodes))
     by_rule: dict[str, Iterable[Problem]] = {
         "code": code.faulty(page),

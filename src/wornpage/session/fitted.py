@@ -32,6 +32,13 @@ class Fit:
     foot: dict[str, Number] = field(default_factory=dict)
 
 
+def level_of(interval: float | None) -> float:
+    """The level of confidence that is asked for, or the usual one. Raises `ValueError` for what is none."""
+    if interval is not None and not 0 < interval < 1:
+        raise ValueError(f"interval is the level of confidence, such as 0.95, and not {interval!r}")
+    return interval or 0.95
+
+
 def fitted(
     read: Sequence[Fit], heads: list[Any] | None, terms: Mapping[str, object], *, leave_out: Sequence[str], interval: float | None,
     stars: bool, decimals: int,
@@ -39,8 +46,6 @@ def fitted(
     """The table of one fit with a column each for estimate, error and p-value, or of several side by side."""
     if not read:
         raise ValueError("page.model wants at least one fitted model")
-    if interval is not None and not 0 < interval < 1:
-        raise ValueError(f"interval is the level of confidence, such as 0.95, and not {interval!r}")
     read = list(read)
     if heads is not None and len(heads) != len(read):
         raise ValueError(f"{len(read)} models are shown, and {len(heads)} names are given")

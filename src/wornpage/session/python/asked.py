@@ -66,13 +66,14 @@ class Asked:
     def model(
         self, fits: Sequence[object], caption: str, label: str, *, notes: object, terms: Any, names: Any, **wanted: Any
     ) -> None:
-        from wornpage.session.fitted import fitted
+        from wornpage.session.fitted import fitted, level_of
         from wornpage.session.python.fits import read_fit
         from wornpage.session.tabling import finished
 
         heads = [self._told(name) for name in names] if names else None
         said = {name: self._told(words) for name, words in (terms or {}).items()}
-        read = [read_fit(fit, wanted["interval"] or 0.95) for fit in fits]
+        level = level_of(wanted["interval"])
+        read = [read_fit(fit, level) for fit in fits]
         self._show_table(finished(fitted(read, heads, said, **wanted), self._told, notes=notes), caption, label)
 
     def _show_table(self, table: dict[str, object], caption: str, label: str) -> None:

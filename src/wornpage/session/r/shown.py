@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from wornpage.session.fitted import Fit, Term, fitted
+from wornpage.session.fitted import Fit, Term, fitted, level_of
 from wornpage.session.tabling import finished, laid_out
 
 Told = dict[str, Any]
@@ -75,6 +75,7 @@ def model(message: Told) -> Told:
     told = _teller(message)
     looks = mapping(message.get("looks"))
     interval = looks.get("interval")
+    level_of(interval)
     heads = [told(name) for name in several(looks.get("names"))] or None
     terms = {name: told(text) for name, text in mapping(looks.get("terms")).items()}
     read = [_fit(one) for one in several(message["fits"])]

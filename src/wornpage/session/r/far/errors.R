@@ -41,7 +41,7 @@ kind_of <- function(error, call) {
   if (usual != "Error" || is.null(call) || is_ours(call)) return(usual)
   head <- call[[1L]]
   name <- if (is.symbol(head)) as.character(head) else if (is.call(head)) paste(deparse(head, width.cutoff = 60L)[1L]) else ""
-  if (nzchar(name) && nchar(name) < 60L && grepl("^[[:alpha:].][[:alnum:]._]*$", name) && !name %in% c("eval", "withVisible", "stop")) paste0("Error in ", name, "()") else "Error"
+  if (nzchar(name) && nchar(name) < 60L && grepl("^[[:alpha:].][[:alnum:]._]*$", name) && !name %in% c("eval", "withVisible", "stop", "FUN")) paste0("Error in ", name, "()") else "Error"
 }
 
 is_ours <- function(call) {
