@@ -17,7 +17,7 @@ from typing import Any
 from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.session.program.language import PlainCode
 from wornpage.session.results import Answer, ChunkResult, Failure, Frame, Printed, Raised, Shown
-from wornpage.session.tasks import Answered, Answers, ChunkTask, Environment, MarkTask, Position, Ran, Standing
+from wornpage.session.tasks import Answered, Answers, ChunkTask, Environment, Handed, MarkTask, Position, Ran, Standing
 from wornpage.session.told import Found
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
@@ -98,6 +98,9 @@ class AbacusSession:
             Answered(Answer("whole", self._value(mark.expression)), Found(reads=(mark.expression,))) for mark in marks
         ]
         return Answers(tuple(answered))
+
+    def give(self, name: str, at: Position) -> Handed:
+        return Handed(trouble="beads stay where they are")
 
     def hold(self, at: Position) -> None:
         self._stand(at)

@@ -130,7 +130,7 @@ class R(Pages):
         for at, code, ran in (
             (2, "y <- 6", ["c", "e"]),
             (0, "x <- 2 # a remark", ["a", "d"]),
-            (1, "f <- function(v) {\n  # adds\n  v + x\n}", ["b"]),
+            (1, "f <- function(v) {\n  # adds\n  v + x\n}", []),
             (0, "x <-   2", []),
         ):
             codes[at] = code

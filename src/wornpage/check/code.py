@@ -147,7 +147,7 @@ class Names:
         if tree is None:
             self.is_open = self.is_open or means(chunk.language, PYTHON)
             return
-        reading = Reading(self.known)
+        reading = Reading(self.known | set(self.settings.of(chunk).options.uses))
         reading.read(tree)
         self.known, self.is_open = reading.known, reading.is_open
         self.ever |= reading.known | reading.gone

@@ -11,6 +11,7 @@ from msgspec import Struct
 from wornpage.plan.codes import code_key, layout, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
 from wornpage.plan.growing import Growing
+from wornpage.plan.handing import sources_of
 from wornpage.plan.languages import asked_in, spoken
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.reasons import Reasons
@@ -106,7 +107,8 @@ class Decider:
         self._seen[chunk.code] += 1
         seed = seed_of(chunk, options.seed, settings.page.seed, occurrence)
         # The globs of `reads` count: what they say is to be watched from now on.
-        parts = (options.width, options.height, options.dpi, *options.reads)
+        handed = [source.read for source in sources_of(chunk, options.uses, state)]
+        parts = (options.width, options.height, options.dpi, *options.reads, *handed)
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 

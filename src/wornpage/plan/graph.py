@@ -66,4 +66,5 @@ def _account(
         reads = definitions.reachable(chunk.code, spoken(chunk)) & read.mentioned(chunk.code)
         return reads, [], sorted(read.bound(chunk.code)), []
     paths = [name for kind in ("file", "source") for name, value in trace.read(kind).items() if value != "absent"]
-    return set(trace.read("name")), paths, sorted(trace.names), [path for path, _ in trace.written]
+    handed = {name.partition(" ")[2] for name in trace.read("handed")}
+    return set(trace.read("name")) | handed, paths, sorted(trace.names), [path for path, _ in trace.written]

@@ -218,6 +218,10 @@ class _Outside:
     def full(self, path: str) -> str:
         return os.path.join(self.folder, path)
 
+    def elsewhere(self, language: str, name: str) -> str:
+        """No name is outside."""
+        return "absent"
+
     def variable(self, name: str) -> str:
         value = session_variable(name, self._threads)
         return "gone" if value is None else f"={value}"

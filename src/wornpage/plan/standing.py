@@ -14,6 +14,7 @@ from typing import TypeVar
 from msgspec import Struct, field
 
 from wornpage.plan.growing import Growing
+from wornpage.plan.handing import Source, refused, sources_of
 from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Common, Nursery
 from wornpage.plan.progress import Progress
@@ -22,7 +23,7 @@ from wornpage.plan.traces import make_trace
 from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
-from wornpage.session.tasks import ChunkTask, Environment, Position, Ran, Standing
+from wornpage.session.tasks import ChunkTask, Environment, Handed, Position, Ran, Standing
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.trace import Trace, as_kept
@@ -80,7 +81,7 @@ class Sessions:
         must be as they were left. `act` gives what came of it, and a name that must be made again first; it is then
         done again in a new session. Raises `Unrepeatable`, and what `act` raises.
         """
-        state = self.progress.state
+        state = self.progress.state_before(index)
         self._forced |= _live_writers(state, language, names)
         for _ in range(len(self.progress.steps) + 2):
             live = self._prepared(index, language, with_files)
@@ -101,8 +102,25 @@ class Sessions:
         options = self.growing.settings.of(chunk).options
         return ChunkTask(
             chunk.label, chunk.code, self.progress.seeds[index], options.timeout, options.width or 0, options.height or 0,
-            options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds,
+            options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds, self._handed(index, chunk),
         )  # fmt: skip
+
+    def _handed(self, index: int, chunk: Chunk) -> dict[str, bytes]:
+        """What a chunk takes over from other languages, each given by a session of its own. Raises `PageError`."""
+        found: dict[str, bytes] = {}
+        for source in sources_of(
+            chunk, self.growing.settings.of(chunk).options.uses, self.progress.state_before(index)
+        ):
+
+            def act(session: Session, at: Position, source: Source = source) -> tuple[Handed, str]:
+                made = session.give(source.name, at)
+                return made, made.needs
+
+            given = self.ask(index, source.language, {source.name}, act, with_files=False)
+            if given.trouble:
+                raise refused(chunk, source, given.trouble)
+            found[source.name] = given.data
+        return found
 
     def let_go(self) -> None:
         """End the sessions while the work goes on here: leaving takes them a while."""
@@ -221,15 +239,26 @@ class Sessions:
         """
         chunk, trace, before = self.progress.steps[index].chunk, self.progress.kept[index], self.progress.before[index]
         assert chunk is not None
-        live = self._live[spoken(chunk)]
         run = secrets.token_hex(8)
-        ran = live.session.run(self.task(index, chunk, run), _position(live, before, spoken(chunk)))
+        task = self.task(index, chunk, run)
+        live = self._live.get(spoken(chunk))
+        if live is None:
+            return False
+        ran = live.session.run(task, _position(live, before, spoken(chunk)))
         if ran.needs:
             self._force(before, spoken(chunk), ran.needs)
             return False
         live.executed.append(index)
         again = make_trace(
-            ran, chunk, trace.key, run, before, self.progress.seeds[index], Blobs(None), trace.read("glob")
+            ran,
+            chunk,
+            trace.key,
+            run,
+            before,
+            self.progress.seeds[index],
+            Blobs(None),
+            trace.read("glob"),
+            tuple(trace.read("handed")),
         )
         if not _same_outcome(again, trace):
             raise Unrepeatable(chunk.label)

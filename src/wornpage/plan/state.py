@@ -80,10 +80,16 @@ class View(Struct, frozen=True):
     layouts: dict[str, str]
     sight: Sight
     threads: int | None
+    worlds: dict[str, World]
 
     def full(self, path: str) -> str:
         """A path as the system knows it."""
         return str(self.folder / path)
+
+    def elsewhere(self, language: str, name: str) -> str:
+        """The fingerprint of what a name stands for in another language; `absent` for none."""
+        world = self.worlds.get(language)
+        return world.names[name].print if world is not None and name in world.names else "absent"
 
     def variable(self, name: str) -> str:
         """A variable of the environment, as chunks above have left it."""
@@ -128,7 +134,7 @@ class State(Struct):
         world = self.world(language)
         return View(
             self.folder, seed, self.given, world.names, world.ambient, world.effects, world.modules, self.files,
-            self.layouts, self.sight, self.threads,
+            self.layouts, self.sight, self.threads, self.worlds,
         )  # fmt: skip
 
     def full(self, path: str) -> str:

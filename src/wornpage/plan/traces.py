@@ -33,14 +33,16 @@ def make_trace(
     seed: int,
     blobs: Blobs,
     globs: Mapping[str, str] | None = None,
+    handed: tuple[str, ...] = (),
 ) -> Trace:
     """The trace of a run that started where `state` held.
 
-    `globs` are the patterns of files that the chunk is said to read, with what they were before it ran.
+    `globs` are the patterns of files that the chunk is said to read, with what they were before it ran; `handed` is what it took
+    over from other languages.
     """
     here = state.seen(spoken(chunk), seed)
     layouts = _labels_shown(ran) | ({chunk.label} if state.sight.lines else set())
-    found = replace(ran.found, globs=dict(globs or {}), layouts=tuple(layouts))
+    found = replace(ran.found, globs=dict(globs or {}), layouts=tuple(layouts), handed=handed)
     reads = reads_in(found, here)
     identity = digest(key, [read.value for read in reads])
     return Trace(

@@ -16,6 +16,7 @@ from wornpage.plan.codes import Definitions, layout
 from wornpage.plan.deciding import Decider, Fresh, LeftOut, Question, Stale
 from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
+from wornpage.plan.handing import missing, sources_of
 from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
@@ -184,6 +185,8 @@ class _Walk:
         self.reporter.started(chunk, number, total)
         run = secrets.token_hex(8)
         globs = {pattern: question.here.now(("glob", pattern)) for pattern in options.reads}
+        if fault := missing(chunk, options.uses, self.progress.state):
+            raise fault
         ran = self._ran(index, chunk, run)
         result = ran.result
         failed = result.failure is not None and (options.on_error == "stop" or result.failure.kind in _ENDS)
@@ -195,7 +198,8 @@ class _Walk:
             return False
         self.sessions.note(index, ran, run)
         blobs = self.blobs if self.writable else Blobs(None)
-        trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs)
+        handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
+        trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
         if self.writable and _may_keep(trace):
             self.decider.traces.put(question.key, trace)
         self._take(index, chunk, trace)
@@ -223,11 +227,12 @@ class _Walk:
             session.on_tally = partial(self.reporter.tallied, chunk)
             self.stopper.begin(chunk, session)
             try:
-                made = session.run(self.sessions.task(index, chunk, run), at)
+                made = session.run(task, at)
             finally:
                 self.stopper.end()
             return made, made.needs
 
+        task = self.sessions.task(index, chunk, run)
         names = self.definitions.reachable(chunk.code, spoken(chunk))
         try:
             return self.sessions.ask(index, spoken(chunk), names, act)

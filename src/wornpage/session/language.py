@@ -10,7 +10,7 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from wornpage.session.tasks import Answers, ChunkTask, Environment, MarkTask, Position, Ran
+from wornpage.session.tasks import Answers, ChunkTask, Environment, Handed, MarkTask, Position, Ran
 
 
 class Fault(Struct, frozen=True):
@@ -42,6 +42,9 @@ class Session(Protocol):
 
     def answer(self, marks: Sequence[MarkTask], at: Position) -> Answers:
         """What each mark finds. Raises `SessionOver`."""
+
+    def give(self, name: str, at: Position) -> Handed:
+        """What a name stands for, as it goes to another language. Raises `SessionOver`."""
 
     def hold(self, at: Position) -> None:
         """Load what the names of the page stand for, so that forked sessions have it. Raises `SessionOver`."""

@@ -20,7 +20,17 @@ from wornpage.session.language import Session
 from wornpage.session.program.process import NOTHING, Ended, Order, Process
 from wornpage.session.reading import Written
 from wornpage.session.results import ChunkResult, Failure, Frame, Printed, Raised, Shown, ShownFigure
-from wornpage.session.tasks import Answers, CannotFork, ChunkTask, Environment, Interrupted, MarkTask, Position, Ran
+from wornpage.session.tasks import (
+    Answers,
+    CannotFork,
+    ChunkTask,
+    Environment,
+    Handed,
+    Interrupted,
+    MarkTask,
+    Position,
+    Ran,
+)
 from wornpage.session.told import Found
 
 _PICTURES = {".svg": "svg", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".gif": "gif"}
@@ -116,6 +126,10 @@ class OnceSession:
     def answer(self, marks: Sequence[MarkTask], at: Position) -> Answers:
         """There are no values to ask for."""
         return Answers(())
+
+    def give(self, name: str, at: Position) -> Handed:
+        """There are no values to give."""
+        return Handed(trouble="its language has no values that could go to another")
 
     def hold(self, at: Position) -> None:
         """There is nothing to hold."""

@@ -23,6 +23,7 @@ from wornpage.session.tasks import (
     CannotFork,
     ChunkTask,
     Environment,
+    Handed,
     MarkTask,
     Position,
     SessionOver,
@@ -132,7 +133,8 @@ class ProcessSession(PipedSession):
             "keep": task.keep,
             "binds": task.binds,
         }
-        self._send({"do": "run", **asked, "version": task.version, **_told(at)})
+        asked["handed"] = list(task.handed)
+        self._send({"do": "run", **asked, "version": task.version, **_told(at)}, list(task.handed.values()))
 
     def _found(self, message: Message) -> Found:
         return _found(message["found"])
@@ -147,8 +149,14 @@ class ProcessSession(PipedSession):
         answered = (Answered(results.answer_from(one["answer"]), _found(one["found"])) for one in message["answers"])
         return Answers(tuple(answered), message["needs"])
 
-    def _send(self, message: Message) -> None:
-        self._send_bytes(pack(message))
+    def give(self, name: str, at: Position = NOWHERE) -> Handed:
+        """What a name stands for, as it goes to another language."""
+        self._send({"do": "give", "name": name, **_told(at)})
+        message, blobs = self._receive({"given"}, None)
+        return Handed(blobs[0] if blobs else b"", message["needs"], message["trouble"])
+
+    def _send(self, message: Message, blobs: Sequence[bytes] = ()) -> None:
+        self._send_bytes(pack(message, blobs))
 
 
 class Forked:

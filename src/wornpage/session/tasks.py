@@ -44,6 +44,8 @@ class ChunkTask(Struct, frozen=True):
     """Whether its values are stored."""
     binds: str = ""
     """For the chunk an insert begins with: how its value is taken."""
+    handed: dict[str, bytes] = {}
+    """By name: values that it takes over from other languages (`session.crossing`)."""
 
 
 class MarkTask(Struct, frozen=True):
@@ -84,6 +86,17 @@ class Ran(Struct, frozen=True):
     """What it read, wrote and left behind; nothing if the session ended."""
     needs: str = ""
     """A name that must be made again first: then nothing else counts."""
+
+
+class Handed(Struct, frozen=True):
+    """A value on its way to another language."""
+
+    data: bytes = b""
+    """In the form of `session.crossing`."""
+    needs: str = ""
+    """A name that must be made again first: then nothing else counts."""
+    trouble: str = ""
+    """Why it cannot go, in words; empty where it can."""
 
 
 class Answered(Struct, frozen=True):

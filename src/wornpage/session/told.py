@@ -22,6 +22,8 @@ class Found(Struct, frozen=True):
     """Names whose being held together with others it depends on."""
     listed: bool = False
     """Whether it asked which names there are, or in which order."""
+    handed: tuple[str, ...] = ()
+    """What it took over from other languages: the language, and the name there."""
     given: tuple[str, ...] = ()
     lines: tuple[str, ...] = ()
     """Labels of the chunks whose functions and classes it used."""

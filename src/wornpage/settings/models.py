@@ -54,6 +54,7 @@ class ChunkOptions(Struct, frozen=True):
     fence: Annotated[Truth, "Show the chunk's own fence as written."] = False
     rerun: Annotated[Literal["stale", "always"], "`always` for what reads the clock or the network."] = "stale"
     reads: Annotated[SeveralWords, "Globs of files it depends on, beside those found automatically."] = ()
+    uses: Annotated[SeveralWords, "Names that chunks of other languages above have written."] = ()
     keep: Annotated[Literal["auto", "yes", "no"], "Whether its values are stored."] = "auto"
     when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""
     timeout: Annotated[Duration, "The longest the chunk may run."] = None

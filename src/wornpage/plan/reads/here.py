@@ -50,5 +50,8 @@ class Here(Protocol):
     def full(self, path: str) -> str:
         """A path as the system knows it."""
 
+    def elsewhere(self, language: str, name: str) -> str:
+        """The fingerprint of what a name stands for in another language; `absent` for none."""
+
     def variable(self, name: str) -> str:
         """A variable of the environment: `=` and its value, or `gone`."""

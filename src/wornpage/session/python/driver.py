@@ -40,6 +40,8 @@ class Driver:
         """A socket over which this session is handed the ends of one that is forked from it."""
         self.options: Message = {}
         self.blobs: Blobs | None = None
+        self.handed: dict[str, bytes] = {}
+        """By name: values that the chunk takes over from other languages."""
 
     def _open(self, inbound: int, outbound: int) -> None:
         # They end with the process: Python is not to warn the page of pipes that are let go of.
@@ -51,7 +53,8 @@ class Driver:
         hooks.install()
         begin_session()
         while (request := read_message(self._in.read)) is not None:
-            message, _ = request
+            message, blobs = request
+            self.handed = dict(zip(message.get("handed", ()), blobs, strict=True))
             getattr(self, f"_do_{message['do']}")(message)
         if self.blobs is not None:
             self.blobs.settle()
@@ -170,6 +173,7 @@ class Driver:
         try:
             compiled = compile_chunk(message["code"], message["label"])
             self.tracker.bring_what_ends(names_in(compiled.body))
+            self._take_over()
             value = run_compiled(compiled, self.tracker.names)
             if message["binds"]:
                 from wornpage.session.python.binding import show_items
@@ -181,7 +185,7 @@ class Driver:
         except MustReplay as missing:
             needs = missing.name
         except BaseException as raised:
-            error = describe_error(raised, sys.exc_info()[2])
+            error = _refused(raised, message["label"]) or describe_error(raised, sys.exc_info()[2])
             raised.__traceback__ = None
             figures.show_open_after_error(self)
         seconds = time.perf_counter() - begun
@@ -201,6 +205,37 @@ class Driver:
         done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
+
+    def _take_over(self) -> None:
+        """Names that the chunk takes over from other languages stand for what they stood for there."""
+        if self.handed:
+            from wornpage.session.crossing import CannotCross
+            from wornpage.session.crossing.taking import taken
+
+            for name, data in self.handed.items():
+                try:
+                    self.tracker.names[name] = taken(data)
+                except CannotCross as reason:
+                    raise CannotCross(f"{name!r} cannot come over from another language: {reason}") from None
+
+    def _do_give(self, message: Message) -> None:
+        """Tell what a name stands for, as it goes to another language."""
+        from wornpage.session.crossing import CannotCross
+        from wornpage.session.crossing.telling import told
+        from wornpage.session.python.missing import MustReplay
+
+        self._position(message)
+        self.tracker.begin(watch=False)
+        needs, trouble, data = "", "", b""
+        try:
+            data = told(self.tracker.names[message["name"]])
+        except MustReplay as missing:
+            needs = missing.name
+        except KeyError:
+            trouble = "it is not there"
+        except CannotCross as reason:
+            trouble = str(reason)
+        self.send({"event": "given", "needs": needs, "trouble": trouble}, (data,) if data else ())
 
     def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
@@ -359,6 +394,15 @@ def _take_for_sources(files: dict[str, dict[str, str]], watcher: Any, error: Any
         elif short in files["file"] and not watcher.spawned and path not in watcher.looked_into:
             del files["file"][short]
             files["source"][short] = source_form(path)
+
+
+def _refused(raised: BaseException, label: str) -> Message | None:
+    """What is told of a value that could not come over: it is no line of the chunk's that is wrong."""
+    if type(raised).__name__ != "CannotCross":
+        return None
+    frames = [{"file": f"chunk:{label}", "line": 0, "name": "<module>", "code": "", "column": 0}]
+    told = {"kind": "Error", "message": str(raised), "frames": frames}
+    return {"kind": "Error", "chain": [told], "hint": "Make something of it there that both languages have."}
 
 
 def _is_of_the_page(raised: BaseException) -> bool:

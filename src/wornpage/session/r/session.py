@@ -32,6 +32,7 @@ from wornpage.session.tasks import (
     CannotFork,
     ChunkTask,
     Environment,
+    Handed,
     MarkTask,
     MustMake,
     Position,
@@ -128,6 +129,17 @@ class RSession(PipedSession):
         answers = [self._answered(mark, one) for mark, one in zip(marks, told, strict=True)]
         return Answers(tuple(answers))
 
+    def give(self, name: str, at: Position) -> Handed:
+        """What a name stands for, as it goes to another language."""
+        self._known.begin("")
+        self._send({"do": "give", "name": name, **self._stand(at)})
+        try:
+            message, blobs = self._until_with("given")
+        except MustMake as missing:
+            self.close()
+            return Handed(needs=missing.name)
+        return Handed(blobs[0] if blobs else b"", "", message["trouble"] or "")
+
     def hold(self, at: Position) -> None:
         """There is nothing to hold: it cannot be forked."""
 
@@ -172,6 +184,7 @@ class RSession(PipedSession):
             "seed": task.seed % _SEEDS,
             "options": options,
             "binds": task.binds,
+            "handed": task.handed,
         }
         self._send({"do": "run", **asked, **told})
 
@@ -225,12 +238,16 @@ class RSession(PipedSession):
 
     def _until(self, event: str) -> Message:
         """Serve the far end until it tells this."""
+        return self._until_with(event)[0]
+
+    def _until_with(self, event: str) -> tuple[Message, list[bytes]]:
+        """The same, with the bytes that came with it."""
         while True:
             while not self._waiting:
                 self._pump(None)
             message, blobs = self._waiting.pop(0)
             if message["event"] == event:
-                return message
+                return message, blobs
             self._heard(message, blobs, [])
 
     def _failure(self, message: Message) -> results.Failure | None:

@@ -14,6 +14,7 @@ run_chunk <- function(message) {
   seed <- get0(".Random.seed", envir = G, inherits = FALSE)
   start_drawing(message$options)
   begun <- proc.time()[[3L]]
+  take_over(message$handed)
   compile(TRUE)
   failure <- evaluate(message$code, message$label, message$binds)
   compile(FALSE)
