@@ -183,7 +183,7 @@ class AbacusSession:
 class Abacus:
     """The language."""
 
-    name, version, comment = "abacus", "1", ";"
+    name, version, comment, home = "abacus", "1", ";", "abacus"
     has_values, trouble = True, ""
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()

@@ -59,6 +59,11 @@ def _modules_beside(codes: list[str], language: str, folder: Path) -> list[str]:
     return texts
 
 
+def language_name(word: str) -> str:
+    """The name of the language that a word stands for. Raises `LookupError`."""
+    return known(word).name
+
+
 class Definitions:
     """The functions and classes that chunks define, by language: for each the names it mentions."""
 
@@ -72,7 +77,7 @@ class Definitions:
 
     def reachable(self, code: str, language: str) -> set[str]:
         """Names mentioned by code, and by every function and class of the page that it reaches through them."""
-        known = self._found.get(language, {})
+        known = self._found.get(language_name(language), {})
         found: set[str] = set()
         todo = set(reader_of(language).mentioned(code))
         while todo:

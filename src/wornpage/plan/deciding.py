@@ -14,6 +14,7 @@ from wornpage.plan.growing import Growing
 from wornpage.plan.handing import sources_of
 from wornpage.plan.languages import asked_in, spoken
 from wornpage.plan.marks import MarkStore
+from wornpage.plan.querying import query_of
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
 from wornpage.plan.state import State, View
@@ -86,7 +87,7 @@ class Decider:
         self.reasons = Reasons(folder / "last", own_name(page.path, edition))
         self._folder, self._own = folder, own_name(page.path, edition)
         marks = [node for step in growing.steps for node in step.marks]
-        codes = [(spoken(chunk), chunk.code) for chunk in all_chunks(page)]
+        codes = [(chunk.language, chunk.code) for chunk in all_chunks(page)]
         self.sight = sight_of([*codes, *((self.asked_in(mark), mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         settings = growing.settings
@@ -108,7 +109,9 @@ class Decider:
         seed = seed_of(chunk, options.seed, settings.page.seed, occurrence)
         # The globs of `reads` count: what they say is to be watched from now on.
         handed = [source.read for source in sources_of(chunk, options.uses, state)]
-        parts = (options.width, options.height, options.dpi, *options.reads, *handed)
+        query = query_of(chunk, options, settings)
+        asked = (query.database, query.address, query.into) if query else ()
+        parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked)
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 

@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from wornpage.plan.codes import Definitions, reader_of
-from wornpage.plan.languages import spoken
 from wornpage.store.trace import Last, Trace
 from wornpage.tree.nodes import Chunk
 
@@ -62,8 +61,8 @@ def _account(
 ) -> tuple[set[str], list[str], list[str], list[str]]:
     """Names read, files read, names written, files written."""
     if trace is None:
-        read = reader_of(spoken(chunk))
-        reads = definitions.reachable(chunk.code, spoken(chunk)) & read.mentioned(chunk.code)
+        read = reader_of(chunk.language)
+        reads = definitions.reachable(chunk.code, chunk.language) & read.mentioned(chunk.code)
         return reads, [], sorted(read.bound(chunk.code)), []
     paths = [name for kind in ("file", "source") for name, value in trace.read(kind).items() if value != "absent"]
     handed = {name.partition(" ")[2] for name in trace.read("handed")}

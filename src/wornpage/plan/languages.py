@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from wornpage.plan.querying import check_addresses, check_query
 from wornpage.session.languages import is_built_in, known, language_of, names
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks
@@ -17,8 +18,8 @@ USUAL = "python"
 
 
 def spoken(chunk: Chunk) -> str:
-    """The name of the language of a chunk, whichever of its words stands behind the fence. Raises `LookupError`."""
-    return known(chunk.language).name
+    """The name of the language in whose sessions a chunk runs, whichever word stands behind its fence. Raises `LookupError`."""
+    return known(chunk.language).home
 
 
 def main_of(page: Page, settings: Settings) -> str:
@@ -44,6 +45,10 @@ def check_languages(page: Page, settings: Settings) -> list[Problem]:
         if is_built_in(name):
             what = f"{name!r} is a language already, and cannot be another program."
             problems.append(Problem(settings.place("languages", name), what, "Choose another word for it."))
+    problems += check_addresses(settings)
+    for node in nodes:
+        if isinstance(node, Chunk) and language_of(node.language) is not None:
+            problems += check_query(node, settings.of(node).options, settings)
     asked = settings.page.language_of_values
     places = [(node.language, node.span) for node in nodes if isinstance(node, ValueMark) and node.language]
     for word, span in [*([(asked, settings.place("language-of-values"))] if asked else []), *places]:

@@ -18,6 +18,7 @@ from wornpage.plan.handing import Source, refused, sources_of
 from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Common, Nursery
 from wornpage.plan.progress import Progress
+from wornpage.plan.querying import query_of
 from wornpage.plan.state import State
 from wornpage.plan.traces import make_trace
 from wornpage.session.early import Early
@@ -103,6 +104,7 @@ class Sessions:
         return ChunkTask(
             chunk.label, chunk.code, self.progress.seeds[index], options.timeout, options.width or 0, options.height or 0,
             options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds, self._handed(index, chunk),
+            query_of(chunk, options, self.growing.settings),
         )  # fmt: skip
 
     def _handed(self, index: int, chunk: Chunk) -> dict[str, bytes]:

@@ -200,11 +200,19 @@ class _Walk:
         blobs = self.blobs if self.writable else Blobs(None)
         handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
         trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
-        if self.writable and _may_keep(trace):
+        if self.writable and _may_keep(trace) and not ran.found.fleeting:
             self.decider.traces.put(question.key, trace)
+        self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)
         self._look_back(question, trace)
         return True
+
+    def _tell_fleeting(self, chunk: n.Chunk, rerun: str, why: str) -> None:
+        """Of a chunk of which nobody can know whether it would do the same again."""
+        if why and rerun != "always":
+            what = f"the chunk `{chunk.label}` runs each time: {why}."
+            hint = "Say `rerun=always` where that is meant."
+            self.problems.append(Problem(chunk.span, what, hint, Severity.WARNING))
 
     def _look_back(self, question: Question, trace: Trace) -> None:
         """A run that has changed what it read will never hold again; the editions pressed beside this one take it."""
@@ -233,7 +241,7 @@ class _Walk:
             return made, made.needs
 
         task = self.sessions.task(index, chunk, run)
-        names = self.definitions.reachable(chunk.code, spoken(chunk))
+        names = self.definitions.reachable(chunk.code, chunk.language)
         try:
             return self.sessions.ask(index, spoken(chunk), names, act)
         except Interrupted as broken:

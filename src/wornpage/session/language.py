@@ -101,6 +101,10 @@ class Language(Protocol):
         """As chunks and traces have it."""
 
     @property
+    def home(self) -> str:
+        """The language in whose sessions its chunks run: its own name, where it has sessions of its own."""
+
+    @property
     def fences(self) -> tuple[str, ...]:
         """Words that may stand behind a fence, its name among them."""
 

@@ -13,6 +13,7 @@ from wornpage.tree.plugins import brought, load
 TABLE = {
     "python": "wornpage.session.python.language",
     "r": "wornpage.session.r.language",
+    "sql": "wornpage.session.sql.language",
     "bash": "wornpage.session.bash.language",
 }
 """By name: the module that has a `LANGUAGE`."""

@@ -134,6 +134,7 @@ class ProcessSession(PipedSession):
             "binds": task.binds,
         }
         asked["handed"] = list(task.handed)
+        asked["query"] = msgspec.to_builtins(task.query)
         self._send({"do": "run", **asked, "version": task.version, **_told(at)}, list(task.handed.values()))
 
     def _found(self, message: Message) -> Found:

@@ -26,6 +26,17 @@ class Environment(Struct, frozen=True):
     """How many numerical libraries may use; None for as many as they like."""
 
 
+class Query(Struct, frozen=True):
+    """Where a chunk of SQL goes, and what becomes of what it finds."""
+
+    database: str
+    """What the page calls the database; empty for the one in memory."""
+    address: str
+    """A file, `memory`, or a URL."""
+    into: str = ""
+    """The name that what it finds is bound to; empty for none."""
+
+
 class ChunkTask(Struct, frozen=True):
     """One chunk, as a session needs to know it."""
 
@@ -46,6 +57,8 @@ class ChunkTask(Struct, frozen=True):
     """For the chunk an insert begins with: how its value is taken."""
     handed: dict[str, bytes] = {}
     """By name: values that it takes over from other languages (`session.crossing`)."""
+    query: Query | None = None
+    """For a chunk of SQL."""
 
 
 class MarkTask(Struct, frozen=True):

@@ -53,7 +53,7 @@ def model_of(kind: type[msgspec.Struct]) -> type[BaseModel]:
         default = field.default if field.default is not msgspec.NODEFAULT else ...
         if field.default_factory is not msgspec.NODEFAULT:
             default = field.default_factory()
-        alias = field.name.replace("_", "-")
+        alias = field.name.rstrip("_").replace("_", "-")  # `from_` is `from`, which no field can be called
         words = meaning(hints[field.name])
         fields[field.name] = (_translated(hints[field.name]), Field(default, alias=alias, description=words or None))
     config = ConfigDict(extra="forbid", ser_json_inf_nan="constants")

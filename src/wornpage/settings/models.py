@@ -55,6 +55,8 @@ class ChunkOptions(Struct, frozen=True):
     rerun: Annotated[Literal["stale", "always"], "`always` for what reads the clock or the network."] = "stale"
     reads: Annotated[SeveralWords, "Globs of files it depends on, beside those found automatically."] = ()
     uses: Annotated[SeveralWords, "Names that chunks of other languages above have written."] = ()
+    from_: Annotated[Words, "The database that SQL is for, as `databases` calls it; one in memory otherwise."] = ""
+    into: Annotated[Words, "The name that what SQL finds is bound to, as a data frame."] = ""
     keep: Annotated[Literal["auto", "yes", "no"], "Whether its values are stored."] = "auto"
     when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""
     timeout: Annotated[Duration, "The longest the chunk may run."] = None
@@ -160,6 +162,9 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     ] = {}
     languages: Annotated[dict[str, ProgramSettings], "Programs that run chunks, by the word behind the fence."] = {}
     r: Annotated[RSettings, "How sessions of R are started."] = RSettings()
+    databases: Annotated[
+        dict[str, Words], "Databases by name: a file, `memory`, or a URL, in which no password stands."
+    ] = {}
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()
     press: Press = Press()

@@ -12,7 +12,7 @@ from wornpage.store.programs import identity, where
 class Bash:
     """One process a chunk."""
 
-    name = "bash"
+    name = home = "bash"
     fences = ("bash", "sh", "shell")
     suffixes = (".sh",)
     comment = "#"

@@ -58,6 +58,7 @@ class Program:
 
     def __init__(self, name: str, command: str, suffix: str, comment: str) -> None:
         self.name, self.command, self.comment = name, command, comment
+        self.home = name
         self.fences, self.suffixes = (name,), (suffix or f".{name}",)
 
     @property

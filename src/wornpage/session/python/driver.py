@@ -47,6 +47,7 @@ class Driver:
         self.blobs: Blobs | None = None
         self.handed: dict[str, bytes] = {}
         """By name: values that the chunk takes over from other languages."""
+        self.left_in_databases, self.fleeting = "", ""
 
     def _open(self, inbound: int, outbound: int) -> None:
         # They end with the process: Python is not to warn the page of pipes that are let go of.
@@ -174,8 +175,11 @@ class Driver:
         self.watcher.begin()
         begun = time.perf_counter()
         error: Message | None = None
-        needs = ""
+        needs = self.left_in_databases = self.fleeting = ""
         try:
+            if message["query"]:
+                self._run_query(message)
+                return self._finish(message, before, None, "", begun)
             compiled = compile_chunk(message["code"], message["label"])
             self.tracker.bring_what_ends(names_in(compiled.body))
             self._take_over()
@@ -193,9 +197,18 @@ class Driver:
             error = _refused(raised, message["label"]) or describe_error(raised, sys.exc_info()[2])
             raised.__traceback__ = None
             figures.show_open_after_error(self)
+        value = None
+        return self._finish(message, before, error, needs, begun)
+
+    def _finish(
+        self, message: Message, before: dict[str, str], error: Message | None, needs: str, begun: float
+    ) -> None:
+        """Tell what came of a chunk that has come to its end."""
+        from wornpage.session.python import figures
+        from wornpage.session.python.missing import MustReplay
+
         seconds = time.perf_counter() - begun
         figures.end(self)
-        value = None
         try:
             found = {} if needs else self._account(message, before, error)
         except MustReplay as missing:
@@ -242,6 +255,14 @@ class Driver:
             trouble = str(reason)
         self.send({"event": "given", "needs": needs, "trouble": trouble}, (data,) if data else ())
 
+    def _run_query(self, message: Message) -> None:
+        """Run a chunk of SQL, and show what its last statement found."""
+        from wornpage.session.python.showing import show_value
+        from wornpage.session.sql.running import run_query
+
+        self._take_over()
+        show_value(run_query(message["query"], message["code"], message["label"], self), self)
+
     def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
         from wornpage.session.python.account import Account
@@ -250,7 +271,7 @@ class Driver:
         self.watcher.end()
         tracker = self.tracker
         # First, since what follows imports libraries of its own.
-        effects = tracker.effects(self.watcher.imported) or self.watcher.effects()
+        effects = tracker.effects(self.watcher.imported) or self.watcher.effects() or self.left_in_databases
         if self.watcher.forked:
             tracker.fetch_all()
         surroundings = self._surroundings_read()
@@ -279,6 +300,7 @@ class Driver:
             **written,
             "ambient": changed,
             "effects": _LIBRARY.sub(r"it changed \1", effects),
+            "fleeting": self.fleeting,
             "modules": modules,
             "modules_read": tracker.modules_read(self.watcher.imported),
         }

@@ -12,7 +12,7 @@ from wornpage.session.python.reading import PythonCode
 class Python:
     """Sessions are processes of the interpreter that runs Worn Page."""
 
-    name = "python"
+    name = home = "python"
     fences = ("python", "py")
     suffixes = (".py",)
     comment = "#"

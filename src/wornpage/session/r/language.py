@@ -13,7 +13,7 @@ from wornpage.store.programs import called
 class R:
     """Sessions are processes of R; nothing but R itself is needed in it."""
 
-    name = "r"
+    name = home = "r"
     fences = ("r", "R")
     suffixes = (".R", ".r")
     comment = "#"
