@@ -26,6 +26,10 @@ _WIDTH_OF_A_SIGN = 0.17
 """Centimetres: code is set in 8 points."""
 
 
+_LABEL = re.compile(r"\blabel\s*=\s*(?:([\"'])(.*?)\1|\S)")
+"""How code of other languages gives a label."""
+
+
 # --- labels -----------------------------------------------------------------------------------
 
 
@@ -59,6 +63,11 @@ class Labels:
     def _of_code(self, chunk: n.Chunk, into: set[str]) -> None:
         """Labels that calls of `page` give."""
         tree = parsed(chunk)
+        for told in _LABEL.finditer(chunk.code) if tree is None and "page$" in chunk.code else ():
+            if told[2] is None:
+                self.is_open = True
+            else:
+                into.add(told[2])
         for node in ast.walk(tree) if tree else ():
             if isinstance(node, ast.keyword) and node.arg == "label":
                 if isinstance(node.value, ast.Constant) and isinstance(node.value.value, str):

@@ -16,13 +16,18 @@ def demo(
 ) -> None:
     """Write the demo, its pages with their data, and press them to HTML and PDF."""
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, PAGES, PAPER, write_demo
+    from wornpage.demo import IN_EDITIONS, LANGUAGES, PAGES, PAPER, write_demo
+    from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
         raise UsageError(f"{folder} is a file; the demo wants a folder.")
     for path in write_demo(folder):
         say(f"kept as it is, since it was changed: {path}")
     for page in PAGES:
+        missing = [trouble for name in LANGUAGES.get(page, ()) if (trouble := known(name).trouble)]
+        if missing:
+            say(f"{page} is written, and not pressed: {missing[0].partition(chr(10))[0]}")
+            continue
         press(folder / page, kinds="html,pdf", all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf", out=folder / looks, stationery=looks)

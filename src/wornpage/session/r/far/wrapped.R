@@ -31,6 +31,18 @@ wrap_base <- function() {
   asks <- function(kind, argument) function(frame)
     note_paths(kind, if (argument == "...") dots(frame) else from(frame, argument))
   for (name in c("file.exists", "file.info")) wrap_one(name, asks("file", "..."))
+  for (name in c("file.remove", "file.create")) wrap_one(name, asks(if (name == "file.create") "written" else "file", "..."))
+  for (name in c("file.rename", "file.copy", "file.symlink", "file.link", "file.append")) {
+    both <- names(formals(get(name)))[1:2]
+    wrap_one(name, local({ both <- both; function(frame) for (one in both) note_paths("file", from(frame, one)) }))
+  }
+  wrap_one("dir.create", asks("file", "path"))
+  wrap_one("unlink", function(frame) {
+    paths <- as.character(from(frame, "x"))
+    note_paths("file", paths)
+    wild <- grepl("[*?[]", paths)
+    if (any(wild)) note_paths("listing", dirname(paths[wild]))
+  })
   wrap_one("file.access", asks("file", "names"))
   wrap_one("dir.exists", asks("file", "paths"))
   wrap_one("normalizePath", asks("file", "path"))
