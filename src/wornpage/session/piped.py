@@ -119,6 +119,10 @@ class PipedSession:
         """How a chunk failed, as the far end told it; None where it did not."""
         return results.failure_from(message["error"]) if message["error"] else None
 
+    def _text(self, text: str) -> str:
+        """What was printed, without what differs from run to run."""
+        return text
+
     def _shown_from(self, item: Message, blobs: list[bytes]) -> results.Shown:
         """What is shown, as the far end told it."""
         return results.shown_from(item, blobs)
@@ -154,7 +158,7 @@ class PipedSession:
         failure_or_none = self._failure(message)
         self._await_sentinels(message["after"])
         self._writing = message["writing"]
-        ordered = interleave(self._out.take(), self._err.take(), shown)
+        ordered = interleave(self._out.take(), self._err.take(), shown, self._text)
         result = results.ChunkResult(ordered, failure_or_none, message["seconds"])
         return Ran(result, self._found(message), message["needs"])
 
@@ -283,7 +287,7 @@ class PipedSession:
         with suppress(TimeoutError, SessionOver):
             while self._selector.get_map():
                 self._pump(deadline)
-        ordered = interleave(self._out.take_rest(), self._err.take_rest(), shown)
+        ordered = interleave(self._out.take_rest(), self._err.take_rest(), shown, self._text)
         self.close()
         return results.ChunkResult(ordered, failure, time.monotonic() - begun)
 
@@ -309,7 +313,10 @@ def _widen(handle: int) -> None:
 
 
 def interleave(
-    out: list[Written], err: list[Written], shown: list[tuple[int, results.Shown]]
+    out: list[Written],
+    err: list[Written],
+    shown: list[tuple[int, results.Shown]],
+    clean: Callable[[str], str] = str,
 ) -> tuple[results.Shown, ...]:
     """Printed text and shown things in order: before each shown thing what was printed until then.
 
@@ -321,7 +328,7 @@ def interleave(
         for stretches, role in ((out, "output"), (err, "notice")):
             if index < len(stretches) and stretches[index].text:
                 written = stretches[index]
-                ordered.append(results.Printed(written.text, role, written.lines_cut, written.bytes_cut))
+                ordered.append(results.Printed(clean(written.text), role, written.lines_cut, written.bytes_cut))
         if index in before:
             ordered.append(before[index])
     return _joined(ordered)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import signal
 import subprocess
 from collections.abc import Mapping, Sequence
@@ -47,6 +48,11 @@ _SEEDS = 2**31 - 1
 """R's seeds are whole numbers of its own size."""
 _COARSE = ("folder", "libraries", "locale", "masks", "options", "packages", "palette", "rng", "theme", "umask")
 """Settings that any code of R is taken to read."""
+
+
+_COMPILED = re.compile(r"^<bytecode: 0x[0-9a-f]+>\n?", re.MULTILINE)
+"""Printed with a function once it has been called twice, and so compiled."""
+_ADDRESS = re.compile(r"<(environment|pointer|bytecode): 0x[0-9a-f]+>")
 
 
 class Slot(Struct, frozen=True):
@@ -187,6 +193,9 @@ class RSession(PipedSession):
             "handed": task.handed,
         }
         self._send({"do": "run", **asked, **told})
+
+    def _text(self, text: str) -> str:
+        return _ADDRESS.sub(r"<\1>", _COMPILED.sub("", text)) if "0x" in text else text
 
     def _shown_from(self, item: Message, blobs: list[bytes]) -> Any:
         if item["kind"] == "slot":

@@ -35,6 +35,12 @@ bytes_of <- function(value) {
   list(bytes = bytes, shares = unique(c(seen, growing(value))))
 }
 
+# Addresses of what in a value can be changed in place; NULL for nothing.
+shares_of <- function(value) {
+  found <- bytes_of(value)$shares
+  if (length(found)) found
+}
+
 growing <- function(value) {
   if (inherits(value, "data.table")) return(paste("table", deparse(.Internal(address(value)))))
   if (!is.list(value) || is.object(value) || !length(value) || length(value) > 1000L) return(character())

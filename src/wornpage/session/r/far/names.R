@@ -30,7 +30,11 @@ bring <- function(name) {
   for (one in answer$namespaces) try(suppressMessages(loadNamespace(one)), silent = TRUE)
   made <- lapply(answer$blobs, unserialize)
   values <- if (answer$together) made[[1L]] else stats::setNames(made, answer$names)
-  for (one in answer$names) assign(one, ready(values[[one]]), envir = S$held)
+  for (one in answer$names) {
+    value <- ready(values[[one]])
+    assign(one, value, envir = S$held)
+    S$shares[[one]] <- if (!is_plain(value) || has_table(value)) shares_of(value)
+  }
 }
 
 # A table that is changed in place must have room of its own for it, or functions change a copy.
