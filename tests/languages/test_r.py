@@ -20,6 +20,13 @@ LINES = (
     "con <- textConnection(c('a', 'b', '{k}'))", "readLines(con, 1)", "plot({k})", "par(mfrow = c(1, 2)); plot(1); plot({k})", "attr(v, 'unit') <- 'u{k}'; attributes(v)", "l <- list(a = e, b = {k}); l$a$n <- {k}", "sapply(1:2, f)", "with(d, sum(a) + x)",
     "`{k}a` <- {k}; `{k}a`", "setwd('sub'); basename(getwd()); setwd('..')", "x <- NULL", "if (exists('y')) y else 'none'", "tryCatch(undefined_{k}, error = function(e) 'caught')", "sort(c('b', 'A', 'a'))",
 )  # fmt: skip
+STATE = (
+    "count <- local({{ n <- {k}; function() {{ n <<- n + 1; n }} }})", "count()", "count(); count()", "kept <- count", "kept()", "e <- new.env(); e$n <- {k}", "e$n <- e$n + {k}", "e$n", "h <- list(e, {k})",
+    "h[[1]]$n <- {k}", "h[[1]]$n", "f2 <- function() e$n", "f2()", "pair <- local({{ n <- {k}; list(up = function() n <<- n + 1, get = function() n) }})", "pair$up()", "pair$get()", "get_n <- pair$get", "get_n()",
+    "e <- NULL", "g2 <- e", "g2$n <- {k}", "rm(count)", "rm(h)", "environment(count)$n", "total <- {k}", "add <- function(i) total <<- total + i", "add({k}); total", "l <- list(a = e)", "l$a$n", "identical(e, h[[1]])",
+    "class(e) <- 'thing'", "memo <- new.env(); slow <- function(k) {{ key <- as.character(k); if (!is.null(memo[[key]])) 'kept' else {{ memo[[key]] <- k; 'made' }} }}", "slow({k})", "lockBinding('n', e)", "e$f <- function() e$n * {k}", "e$f()",
+)  # fmt: skip
+"""What is held in common and changed in place."""
 OTHERS = {
     "python": ("print(open('f.txt').read())", "open('f.txt', 'w').write('{k}\\n')", "x = {k}\nprint(x)"),
     "bash": ("cat f.txt", "echo {k} > f.txt"),
@@ -33,7 +40,8 @@ class Law(MadeUp, Pages):
     def made(self, chance: random.Random, label: str) -> str:
         """A random chunk: mostly in R, now and then in another language."""
         language = chance.choices(["r", *OTHERS], (12, 1, 1))[0]
-        lines = chance.sample(OTHERS.get(language, LINES), 1 if language != "r" else chance.randint(1, 4))
+        pool = STATE if chance.random() < 0.5 else LINES
+        lines = chance.sample(OTHERS.get(language, pool), 1 if language != "r" else chance.randint(1, 4))
         return chunk(label, *(line.format(k=chance.randint(1, 3)) for line in lines), language=language)
 
     def test_hard_pages(self) -> None:

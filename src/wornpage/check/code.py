@@ -313,7 +313,7 @@ def chance(page: Page, settings: Settings) -> Iterator[Problem]:
         language = language_of(chunk.language)
         if language and (called := language.code.clock(chunk.code)):
             hint = "Say `rerun=always`, or take the day from a given value."
-            yield Problem(at(chunk, _line_of(chunk, called)), f"`{called}` reads the clock.", hint)
+            yield Problem(at(chunk, _line_of(chunk, called)), f"`{called}` gives another value each time.", hint)
     for chunk, node in _nodes(page):
         if isinstance(node, ast.Call):
             name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")

@@ -48,6 +48,8 @@ class Reasons:
             return "it has not run yet"
         if last.key != key:
             return "its code or options changed"
+        if last.fleeting:
+            return f"it runs each time: {last.fleeting}"
         for read in last.reads:
             now = here.now(read.item)
             if now != read.value:

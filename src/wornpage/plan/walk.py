@@ -200,7 +200,7 @@ class _Walk:
         blobs = self.blobs if self.writable else Blobs(None)
         handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
         trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
-        if self.writable and _may_keep(trace) and not ran.found.fleeting:
+        if self.writable and _may_keep(trace):
             self.decider.traces.put(question.key, trace)
         self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)
@@ -281,5 +281,5 @@ _ENDS = frozenset({"crash", "timeout", "SystemExit", "interrupt"})
 
 
 def _may_keep(trace: Trace) -> bool:
-    """Whether a trace may be kept: not if a file changed under the chunk's hands."""
-    return not any(read.value == "changed while it was read" for read in trace.reads)
+    """Whether a trace may be kept: not if a file changed under the chunk's hands, nor if it would be another each time."""
+    return not trace.fleeting and not any(read.value == "changed while it was read" for read in trace.reads)

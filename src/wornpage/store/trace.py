@@ -106,6 +106,8 @@ class Trace(Struct, omit_defaults=True):
     modules: dict[str, str] = {}
     """Modules of the project that it loaded or changed, and what they are now."""
     network: bool = False
+    fleeting: str = ""
+    """Why nobody can know whether it would do the same again; such a trace is not kept."""
     language: str = "python"
     shown: list[dict[str, Any]] = []
     failure: dict[str, object] | None = None
@@ -134,6 +136,7 @@ class Last(Struct, frozen=True, omit_defaults=True):
     modules: dict[str, str] = {}
     effects: str = ""
     language: str = "python"
+    fleeting: str = ""
 
     def read(self, kind: str) -> dict[str, str]:
         """What it read of one kind, by name."""
@@ -144,7 +147,7 @@ def last_of(trace: Trace) -> Last:
     """What is kept of a trace to say why."""
     return Last(
         trace.key, trace.run, trace.seconds, trace.reads, tuple(sorted(trace.names)), trace.written, trace.ambient,
-        trace.modules, trace.effects, trace.language,
+        trace.modules, trace.effects, trace.language, trace.fleeting,
     )  # fmt: skip
 
 
