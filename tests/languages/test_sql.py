@@ -170,7 +170,14 @@ class Postgres(Pages):
             subprocess.run, [f"{server_folder()}/pg_ctl", "-D", f"{cls.place}/d", "-m", "immediate", "stop"], **plain
         )
 
-    def test_a_server_is_asked_each_time(self) -> None:
+    def ask(self, question: str) -> None:
+        """As somebody else would."""
+        import psycopg
+
+        with psycopg.connect(f"postgresql://reader@/postgres?host={self.place}") as other:
+            other.execute(question)
+
+    def test_a_server_is_known_by_its_snapshot_or_by_a_question(self) -> None:
         self.HEAD = f"---\ntitle: t\ndatabases: {{far: 'postgresql://reader@/postgres?host={self.place}'}}\ngiven: {{least: 1}}\n---\n\n"
         page = [
             sql("make", "drop table if exists loans; create table loans as select 'Quay' as branch, 2 as n, 1.50::numeric as price, timestamptz '2024-03-01 12:00+01' as at", "from=far rerun=always"),
@@ -179,7 +186,21 @@ class Postgres(Pages):
         self.pressed(*page)
         self.assertIn("Quay 2 1.50", self.text())
         self.assertEqual([one.strip() for one in self.shown()][-1], "3")
-        self.assertEqual(self.pressed(*page, "Words."), ["make", "a"])
+        page[0] = "Words."
+        self.assertEqual(self.pressed(*page), [], "nobody has written since")
+        self.ask("insert into loans values ('Mill', 5, 2, now())")
+        self.assertEqual(self.pressed(*page, "More."), ["a", "b"])
+        probed = [
+            page[1].replace("into=found", 'into=found reads-state="select count(*) from loans where n > 1"'),
+            page[2],
+        ]
+        self.pressed(*probed)
+        self.ask("update loans set n = 3 where n = 2")
+        self.assertEqual(self.pressed(*probed, "Words."), [], "the author's question has the same answer")
+        self.assertEqual(self.pressed(sql("c", "select clock_timestamp() is null as never", "from=far")), ["c"])
+        self.assertEqual(
+            self.pressed(sql("c", "select clock_timestamp() is null as never", "from=far"), "Words."), ["c"]
+        )
         with self.assertRaises(PressingFailed) as told:
             self.pressed(sql("bad", "select 1,\n  prise from pg_class", "from=far"))
         self.assertIn(':9:3: in chunk `bad`: SqlError: column "prise" does not exist', str(told.exception))

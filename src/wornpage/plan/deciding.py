@@ -110,7 +110,7 @@ class Decider:
         # The globs of `reads` count: what they say is to be watched from now on.
         handed = [source.read for source in sources_of(chunk, options.uses, state)]
         query = query_of(chunk, options, settings)
-        asked = (query.database, query.address, query.into) if query else ()
+        asked = (query.database, query.address, query.into, query.probe) if query else ()
         parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked)
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))

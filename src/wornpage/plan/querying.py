@@ -19,15 +19,16 @@ def query_of(chunk: Chunk, options: ChunkOptions, settings: Settings) -> Query |
     """Where a chunk of SQL goes; None for a chunk of another language."""
     if known(chunk.language).name != SQL:
         return None
-    return Query(options.from_, settings.page.databases.get(options.from_, "memory"), options.into)
+    return Query(options.from_, settings.page.databases.get(options.from_, "memory"), options.into, options.reads_state)
 
 
 def check_query(chunk: Chunk, options: ChunkOptions, settings: Settings) -> list[Problem]:
     """What is wrong with the database that a chunk names, or with the name that it gives."""
     is_sql = known(chunk.language).name == SQL
     problems = []
-    if (options.from_ or options.into) and not is_sql:
-        what = f"`{'from' if options.from_ else 'into'}=` is for chunks of SQL, and `{chunk.label}` is none."
+    asked = {"from": options.from_, "into": options.into, "reads-state": options.reads_state}
+    if not is_sql and (wrong := [name for name, value in asked.items() if value]):
+        what = f"`{wrong[0]}=` is for chunks of SQL, and `{chunk.label}` is none."
         problems.append(Problem(chunk.span, what))
     if is_sql and options.from_ and options.from_ not in settings.page.databases:
         names = sorted(settings.page.databases)

@@ -35,6 +35,8 @@ class Query(Struct, frozen=True):
     """A file, `memory`, or a URL."""
     into: str = ""
     """The name that what it finds is bound to; empty for none."""
+    probe: str = ""
+    """A question whose answer tells whether what a server holds is as it was; empty for none."""
 
 
 class ChunkTask(Struct, frozen=True):

@@ -52,6 +52,8 @@ class Found(Struct, frozen=True):
     spawned: bool = False
     """Whether it started a process, which has the whole environment."""
     network: bool = False
+    states: dict[str, str] = {}
+    """Of servers that it asked: by address and question, what told that they are as they were."""
     fleeting: str = ""
     """Why nobody can know whether it would do the same again, in words: then it runs each time. Empty where it can be known."""
     names: dict[str, Bound] = {}

@@ -56,6 +56,10 @@ class ChunkOptions(Struct, frozen=True):
     reads: Annotated[SeveralWords, "Globs of files it depends on, beside those found automatically."] = ()
     uses: Annotated[SeveralWords, "Names that chunks of other languages above have written."] = ()
     from_: Annotated[Words, "The database that SQL is for, as `databases` calls it; one in memory otherwise."] = ""
+    reads_state: Annotated[
+        Words,
+        "A question to a server whose answer is another whenever what the chunk reads is: `select max(changed) from loans`.",
+    ] = ""
     into: Annotated[Words, "The name that what SQL finds is bound to, as a data frame."] = ""
     keep: Annotated[Literal["auto", "yes", "no"], "Whether its values are stored."] = "auto"
     when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from wornpage.plan.reads.kind import ReadKind
 
 KINDS = (
-    "ambient", "effects", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "module", "name", "names",
+    "ambient", "database", "effects", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "module", "name", "names",
     "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
 )  # fmt: skip
 

@@ -48,6 +48,7 @@ class Driver:
         self.handed: dict[str, bytes] = {}
         """By name: values that the chunk takes over from other languages."""
         self.left_in_databases, self.fleeting = "", ""
+        self.states: dict[str, str] = {}
 
     def _open(self, inbound: int, outbound: int) -> None:
         # They end with the process: Python is not to warn the page of pipes that are let go of.
@@ -176,6 +177,7 @@ class Driver:
         begun = time.perf_counter()
         error: Message | None = None
         needs = self.left_in_databases = self.fleeting = ""
+        self.states = {}
         try:
             if message["query"]:
                 self._run_query(message)
@@ -257,11 +259,20 @@ class Driver:
 
     def _run_query(self, message: Message) -> None:
         """Run a chunk of SQL, and show what its last statement found."""
+        from wornpage.session.python.effects import Watch
         from wornpage.session.python.showing import show_value
         from wornpage.session.sql.running import run_query
 
         self._take_over()
-        show_value(run_query(message["query"], message["code"], message["label"], self), self)
+        try:
+            found = run_query(message["query"], message["code"], message["label"], self)
+        finally:
+            # What databases' drivers do within themselves is no doing of the page's, which has run no code here.
+            with self.tracker.looking():
+                before = self.tracker.watch
+                self.tracker.watch = again = Watch(anew=True)
+                again.modules = before.modules if before is not None else again.modules
+        show_value(found, self)
 
     def _account(self, message: Message, before: dict[str, str], error: Message | None) -> Message:
         """What the chunk that has just run read, wrote and left behind."""
@@ -301,6 +312,7 @@ class Driver:
             "ambient": changed,
             "effects": _LIBRARY.sub(r"it changed \1", effects),
             "fleeting": self.fleeting,
+            "states": self.states,
             "modules": modules,
             "modules_read": tracker.modules_read(self.watcher.imported),
         }

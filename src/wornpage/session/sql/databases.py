@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, NamedTuple
 from urllib.parse import unquote, urlsplit
 
@@ -167,7 +167,7 @@ class Server(Database):
     is_known = False
 
     def __init__(self, url: str, connect: Callable[[], Any], errors: Any) -> None:
-        self._errors = errors
+        self.url, self._errors = url, errors
         try:
             self._con = connect()
         except errors as error:
@@ -186,9 +186,55 @@ class Server(Database):
         except self._errors as error:
             raise _of_server(error, statement) from None
 
+    def begin_anew(self) -> None:
+        """See what holds now, and no longer what held when it was last asked."""
+        self._con.rollback()
+
+    def state(self, probe: str) -> str:
+        """What tells that all is as it was: the answer to the author's question; empty for nothing. Raises `SqlFault`."""
+        return self._answer(probe) if probe else ""
+
+    def changes_unseen(self, words: Iterable[str]) -> str:
+        """A function among these words that gives another value each time; empty for none."""
+        return ""
+
+    def _answer(self, question: str) -> str:
+        cursor = self._con.cursor()
+        try:
+            cursor.execute(question)
+            return repr(cursor.fetchall())
+        except self._errors as error:
+            raise SqlFault(f"reads-state: {without_password(_first_line(str(error)), self.url)}") from None
+
     def close(self) -> None:
         self._con.commit()
         self._con.close()
+
+
+class Postgres(Server):
+    """PostgreSQL, which says by its snapshot whether anything was written since: nobody writes, and nobody has begun to."""
+
+    def state(self, probe: str) -> str:
+        if probe:
+            return self._answer(probe)
+        told = (
+            "select current_database(), pg_postmaster_start_time()::text, pg_current_snapshot()::text, "
+            "(select count(*) from pg_foreign_table)"
+        )
+        cursor = self._con.cursor()
+        cursor.execute(told)
+        name, started, snapshot, foreign = cursor.fetchone()
+        oldest, newest, _ = snapshot.split(":")
+        return f"{name} {started} {snapshot}" if oldest == newest and not foreign else ""
+
+    def changes_unseen(self, words: Iterable[str]) -> str:
+        cursor = self._con.cursor()
+        cursor.execute(
+            "select proname from pg_proc where provolatile = 'v' and proname = any(%s) limit 1",
+            (sorted(map(str.lower, words)),),
+        )
+        found = cursor.fetchone()
+        return str(found[0]) if found else ""
 
 
 def open_database(address: str, folder: str, writes: bool) -> Database:
@@ -239,10 +285,11 @@ def _postgres(url: str) -> Database:
     import psycopg
 
     def connect() -> Any:
-        options = "-c TimeZone=UTC -c max_parallel_workers_per_gather=0 -c extra_float_digits=3"
+        # What is read is as it was at one moment, however long it takes.
+        options = "-c default_transaction_isolation=repeatable\\ read -c TimeZone=UTC -c max_parallel_workers_per_gather=0 -c extra_float_digits=3"
         return psycopg.connect(url, options=options, connect_timeout=10)
 
-    return Server(url, connect, psycopg.Error)
+    return Postgres(url, connect, psycopg.Error)
 
 
 def _mysql(url: str) -> Database:

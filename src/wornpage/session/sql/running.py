@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import difflib
+import json
 import os
 from collections.abc import Mapping
 from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
-from wornpage.session.sql.databases import Database, SqlFault, open_database
+from wornpage.session.sql.databases import Database, Server, SqlFault, open_database
 from wornpage.session.sql.statements import Statement, fleeting, place_of, statements
+from wornpage.store.addresses import digest
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -30,6 +32,7 @@ def run_query(query: Mapping[str, Any], code: str, label: str, driver: Driver) -
     result = None
     try:
         _tell_of_files(database, found, writes)
+        _tell_of_server(database, query, found, writes, driver)
         for statement in found:
             try:
                 result = _run_one(statement, database, driver).frame
@@ -126,13 +129,31 @@ def _tell_of_rest(database: Database, query: Mapping[str, Any], code: str, write
     """What a chunk leaves behind in memory; and what makes it impossible to know whether it would do the same."""
     if writes and database.in_memory:
         driver.left_in_databases = f"it changed the database {query['database'] or 'in memory'}"
-    elif writes and not database.is_known:
-        driver.left_in_databases = ""
     word = fleeting(code)
-    if not database.is_known:
-        driver.fleeting = "what a server holds may be changed by others at any time"
-    elif word:
+    if word:
         driver.fleeting = f"`{word}` gives another value each time"
+
+
+def _tell_of_server(
+    database: Database, query: Mapping[str, Any], found: list[Statement], writes: bool, driver: Driver
+) -> None:
+    """Whether what a server holds can be known to be as it was, and by what; told before anything is read."""
+    if not isinstance(database, Server):
+        return
+    if writes:
+        driver.fleeting = "it changes what a server holds"
+        return
+    try:
+        state = database.state(query["probe"])
+        unseen = database.changes_unseen({word for one in found for word in one.words}) if not query["probe"] else ""
+    except SqlFault as fault:
+        raise _error(str(fault), "", "", 0) from None
+    if unseen:
+        driver.fleeting = f"`{unseen}` may give another value each time"
+    elif state:
+        driver.states[json.dumps([query["address"], query["probe"]])] = digest(state)
+    else:
+        driver.fleeting = "nothing tells whether what the server holds is as it was (`reads-state=` may)"
 
 
 def _error(message: str, code: str, label: str, offset: int) -> SqlError:
