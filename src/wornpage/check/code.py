@@ -6,6 +6,7 @@ import ast
 import re
 import sys
 from collections.abc import Iterator
+from importlib.machinery import PathFinder
 from importlib.util import find_spec
 from pathlib import Path
 
@@ -14,6 +15,7 @@ from msgspec.structs import replace
 from wornpage.check.names import Reading
 from wornpage.plan.languages import main_of
 from wornpage.session.languages import language_of, means
+from wornpage.session.python.environments import current
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.tree import nodes as n
@@ -234,6 +236,8 @@ def _is_there(name: str, folder: Path) -> bool:
     if (folder / f"{name}.py").is_file() or (folder / name).is_dir():
         return True
     try:
+        if folders := current().folders:  # the page's own environment
+            return name in sys.stdlib_module_names or PathFinder.find_spec(name, list(folders)) is not None
         return find_spec(name) is not None
     except (ImportError, ValueError):
         return False

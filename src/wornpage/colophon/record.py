@@ -20,6 +20,7 @@ from wornpage.plan.record import Record, reads_of
 from wornpage.session import results as r
 from wornpage.session.environment import is_fixed
 from wornpage.session.languages import known
+from wornpage.session.python.environments import current
 from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
@@ -103,9 +104,15 @@ def read_record(raw: bytes) -> dict[str, object]:
     return data
 
 
+def _python_version() -> str:
+    """Of the Python that the page's sessions run in."""
+    python = current()
+    return platform.python_version() if python.is_own else python.version.partition(" ")[0]
+
+
 def _packages(reads: list[Read]) -> dict[str, str]:
     """Versions of what was loaded, by name: of Python's libraries, and of packages that lie in folders of their own."""
-    found = {read.name: version_of(read.name) for read in reads if read.kind == "package"}
+    found = {read.name.partition("@")[0]: version_of(read.name) for read in reads if read.kind == "package"}
     for read in reads:
         if read.kind == "library":
             found[name_of(read.name)] = version_in(read.name).partition(" ")[0]
@@ -118,7 +125,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     written = {path for trace in record.traces.values() for path, _ in trace.written}
     return Colophon(
         worn=VERSION,
-        python=platform.python_version(),
+        python=_python_version(),
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
         given={name: as_written(value) for name, value in settings.given.items() if value is not None},

@@ -12,6 +12,7 @@ from pathlib import Path
 from wornpage.plan.reads import kind_of
 from wornpage.session.environment import session_variable
 from wornpage.store.files import content
+from wornpage.store.hashes import is_plain, use_plain
 from wornpage.store.place import is_there, own_name, store_of, write_whole
 from wornpage.store.signing import opened, sealed
 from wornpage.tree.files import as_json
@@ -109,6 +110,7 @@ def remember(
         "headline": headline or {},
         "threads": threads,
         "folder": str(folder),
+        "plain": is_plain(),
     }
     before = _get(page, edition)
     if before is not None and (others := _others(before, data)):
@@ -119,7 +121,7 @@ def remember(
         _put(_path(page, edition), sealed(data, f"{own_name(page)}/{edition}"))
 
 
-_HANGS_ON = ("code", "python", "page", "day", "given", "threads", "folder")
+_HANGS_ON = ("code", "python", "page", "day", "given", "threads", "folder", "plain")
 
 
 def _others(before: dict[str, Any], now: dict[str, Any]) -> list[list[str]]:
@@ -154,6 +156,7 @@ def still_right(
         return None
     if any(kind not in made for kind in kinds):
         return None
+    use_plain(bool(data.get("plain")))  # as it was written; where that is right no more, the page's settings say so
     wanted = [str((out or page.parent) / Path(made[kind][0][0]).name) for kind in kinds]
     if any(
         os.path.abspath(made[kind][0][0]) != os.path.abspath(path) for kind, path in zip(kinds, wanted, strict=True)

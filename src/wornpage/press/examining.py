@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 from msgspec.structs import replace
 
@@ -11,10 +12,12 @@ from wornpage.output.outputs import inputs_of, names
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.plan.languages import check_languages
 from wornpage.session.languages import declare
+from wornpage.session.python.environments import choose
 from wornpage.settings import Settings, settle
 from wornpage.settings.givens import as_written
 from wornpage.source import Page, all_blocks
 from wornpage.store.blocks import BlockCache
+from wornpage.store.packages import look_in
 from wornpage.store.programs import call_instead
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
@@ -25,6 +28,13 @@ _checked_before = BlockCache("settings")
 _BOXES = ("note", "tip", "warning", "caution", "important", "example", "remark", "aside", "theorem", "proof", "definition", "exercise",
           "solution", "summary", "side-by-side")  # fmt: skip
 """Kinds of `:::` blocks that are in common use; others are boxes too, for a stationery to draw."""
+
+
+def folders_beside(page: Path) -> list[Path]:
+    """A page's folder, and that of its project's settings: where an environment of its own may lie."""
+    here = page.resolve().parent
+    project = next((folder for folder in (here, *here.parents) if (folder / "worn.yaml").is_file()), here)
+    return [here] if project == here else [here, project]
 
 
 def prepare(
@@ -46,6 +56,8 @@ def examine(
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
     declare({name: (one.command, one.suffix, one.comment) for name, one in settings.page.languages.items()})
+    python = choose(settings.page.python, folders_beside(source.path))
+    look_in(python.folders)
     call_instead({"R": settings.page.r.program} if settings.page.r.program else {})
     head = read_head(source, settings)
     problems = [

@@ -13,11 +13,14 @@ from wornpage.output.stationery import find_stationery
 from wornpage.plan import manifest
 from wornpage.plan.reads import kind_of
 from wornpage.plan.record import reads_of
+from wornpage.press.examining import folders_beside
 from wornpage.press.orders import Order, Pressing, Proof
+from wornpage.session.python.environments import USUAL, current
 from wornpage.source import Page
 from wornpage.store import care
-from wornpage.store.files import as_it_was_read, listing, times
+from wornpage.store.files import as_it_was_read, content, listing, times
 from wornpage.store.place import make_store, store_of
+from wornpage.store.programs import identity
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.version import VERSION
 
@@ -34,6 +37,8 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
     manifest.keep_colophon(source.path, text, order.edition)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
+    if any(trace.fleeting for trace in proof.record.traces.values()):
+        return  # nobody can know that there is nothing to do
     manifest.remember(
         source.path,
         as_it_was_read(str(source.path.resolve()), proof.begun),
@@ -62,11 +67,20 @@ def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
         and not (read.kind in {"file", "source"} and read.name in written)
     ]
     reads += [("file", path, held) for path, held in written.items()]
+    reads += _of_environment(proof)
     shown = [path for path in proof.composed.files if _in_project(path, proof.source) not in written]
     folder = find_stationery(proof.settings.page.stationery, proof.source.path).folder
     if folder is not None:  # a file that is put into it may count
         reads.append(("listing", str(folder), listing(str(folder))))
     return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof, edition))]
+
+
+def _of_environment(proof: Proof) -> list[tuple[str, str, str]]:
+    """Which Python the page has, and whether there is one beside it."""
+    beside = [str(folder / USUAL / "pyvenv.cfg") for folder in folders_beside(proof.source.path)]
+    found = [("file", path, content(path)) for path in beside]
+    python = current()
+    return found if python.is_own else [*found, ("program", python.program, identity(python.program))]
 
 
 def _made_from(pressing: Pressing, begun: int) -> list[tuple[str, str, str]]:

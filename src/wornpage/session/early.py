@@ -7,6 +7,7 @@ from pathlib import Path
 
 from wornpage.session.language import Session
 from wornpage.session.languages import known, language_of
+from wornpage.session.python.environments import OWN, choose, current
 from wornpage.store.addresses import digest
 from wornpage.store.place import own_name, store_of
 
@@ -46,12 +47,13 @@ class Early:
     """A session in waiting; the first who needs one takes it."""
 
     def __init__(self, page: Path) -> None:
+        choose(OWN, ())  # what the page's settings say is not known yet
         self._language = _first_language(page)
         self._session: Session | None = known(self._language).start(None) if _is_file(page) else None
 
     def take(self, language: str, threads: int | None) -> Session | None:
         """The session, if it was started the way that is wanted."""
-        if threads is not None or language != self._language:
+        if threads is not None or language != self._language or (language == _LIKELIEST and not current().is_own):
             return None
         session, self._session = self._session, None
         return session

@@ -7,8 +7,8 @@ import os
 import select
 import socket
 import subprocess
-import sys
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 
 import msgspec
 
@@ -17,6 +17,7 @@ from wornpage.session.environment import session_environment
 from wornpage.session.faults import session_fault
 from wornpage.session.messages import Inbox, Message, pack
 from wornpage.session.piped import NOWHERE, PATIENCE, Ends, PipedSession, Running
+from wornpage.session.python.environments import current
 from wornpage.session.tasks import (
     Answered,
     Answers,
@@ -29,11 +30,26 @@ from wornpage.session.tasks import (
     SessionOver,
 )
 from wornpage.session.told import Found
+from wornpage.store.hashes import PLAIN
 
 _START = (
     "from wornpage.session.python.apart import stand_apart; stand_apart();"
     "from wornpage.session.python.driver import main; import sys; main(sys.argv[1:])"
 )
+
+
+_AWAY = """
+import sys
+from importlib.abc import MetaPathFinder
+from importlib.machinery import PathFinder
+class _Ours(MetaPathFinder):
+    def find_spec(self, name, path=None, target=None):
+        return PathFinder.find_spec(name, [{place!r}]) if name == "wornpage" else None
+sys.path[:] = [one for one in sys.path if one]
+sys.meta_path.insert(0, _Ours())
+"""
+"""Before that in an environment where Worn Page need not be: it alone is found where it lies, and nothing beside it."""
+_PLACE = str(Path(__file__).parent.parent.parent)
 
 
 class ProcessSession(PipedSession):
@@ -61,14 +77,18 @@ class ProcessSession(PipedSession):
         handles = (ends.ask, ends.tell, ends.fault)
         passed = (*handles, theirs.fileno()) if theirs else handles
         last = str(theirs.fileno()) if theirs else ""
+        python, environment = current(), session_environment(threads)
+        start = ["-P", "-c", _START] if python.is_own else ["-c", _AWAY.format(place=_PLACE) + _START]
+        if not python.has_hashes:
+            environment[PLAIN] = "1"
         process = subprocess.Popen(
-            [sys.executable, "-P", "-c", _START, *map(str, handles), self._sentinel.hex(), last],
+            [python.program, *start, *map(str, handles), self._sentinel.hex(), last],
             stdin=subprocess.DEVNULL,
             stdout=ends.out,
             stderr=ends.err,
             pass_fds=passed,
             start_new_session=True,
-            env=session_environment(threads),
+            env=environment,
         )
         if theirs:
             theirs.close()

@@ -165,6 +165,10 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         dict[MacroName, Words], "Commands of your own in mathematics: `R: \\mathbb{R}`, `E: \\operatorname{E}[#1]`."
     ] = {}
     languages: Annotated[dict[str, ProgramSettings], "Programs that run chunks, by the word behind the fence."] = {}
+    python: Annotated[
+        Words,
+        "The environment of Python's sessions: a folder or a program; `own` for that of Worn Page. A `.venv` beside the page is taken unasked.",
+    ] = ""
     r: Annotated[RSettings, "How sessions of R are started."] = RSettings()
     databases: Annotated[
         dict[str, Words], "Databases by name: a file, `memory`, or a URL, in which no password stands."

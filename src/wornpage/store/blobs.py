@@ -7,6 +7,8 @@ import warnings
 from contextlib import suppress
 from typing import Any
 
+from wornpage.store.hashes import address_of, is_at_home
+
 LARGE = 16_000_000
 """Bytes from which on a blob is written aside."""
 
@@ -40,11 +42,9 @@ class Blobs:
 
     def put(self, data: Any) -> str:
         """Store bytes; returns their address. Raises `OSError` if there is no room or no right to write."""
-        from blake3 import blake3
-
         data = memoryview(data).cast("B")
         size = data.nbytes
-        address = blake3(data, max_threads=blake3.AUTO if size >= LARGE else 1).hexdigest()
+        address = address_of(data, large=size >= LARGE)
         self.used.add(address)
         if self.folder is None:
             return address
@@ -102,14 +102,12 @@ class Blobs:
 
     def get(self, address: str) -> bytes:
         """The bytes at an address. Raises `KeyError` if they are missing or not what they were."""
-        from blake3 import blake3
-
         try:
             with open(self.path(address), "rb") as file:
                 data = file.read()
         except OSError:
             raise KeyError(address) from None
-        if blake3(data).hexdigest() != address:
+        if not is_at_home(data, address):
             with suppress(OSError):
                 os.unlink(self.path(address))
             raise KeyError(address)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import time
 
-_known: dict[tuple[str, int, int, int, int], str] = {}
+from wornpage.store.hashes import hash128, is_plain
+
+_known: dict[tuple[str, int, int, int, int, bool], str] = {}
 
 
 def content(path: str) -> str:
@@ -16,7 +18,7 @@ def content(path: str) -> str:
         return "absent"
     if os.path.isdir(path):
         return "folder"
-    key = (path, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino)
+    key = (path, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino, is_plain())
     if key in _known:
         return _known[key]
     try:
@@ -31,9 +33,7 @@ def content(path: str) -> str:
 
 def hashed(path: str) -> str:
     """A hash of a file's bytes as they are now, whatever is remembered of it. Raises `OSError`."""
-    from xxhash import xxh3_128
-
-    hasher = xxh3_128()
+    hasher = hash128()
     with open(path, "rb") as file:
         while data := file.read(1 << 20):
             hasher.update(data)
@@ -57,9 +57,7 @@ def names_in(path: str) -> list[str] | None:
 
 def listing_of(names: list[str] | None) -> str:
     """The hash of names as `names_in` gives them."""
-    from xxhash import xxh3_128
-
-    return "absent" if names is None else xxh3_128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()
+    return "absent" if names is None else hash128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def _is_folder(entry: os.DirEntry[str]) -> bool:
@@ -90,9 +88,7 @@ def globbed(folder: str, pattern: str) -> str:
     """A hash of the names and contents of the files in a folder that a pattern fits."""
     from pathlib import Path
 
-    from xxhash import xxh3_128
-
-    hasher = xxh3_128()
+    hasher = hash128()
     for path in sorted(Path(folder).glob(pattern)):
         if path.is_file():
             name = str(path.relative_to(folder))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import sys
+from contextvars import ContextVar
 from functools import cache
 
 _FOLDER = re.compile(r"(.+?)-([^-]+?)\.(?:dist-info|egg-info)$")
@@ -17,15 +18,27 @@ def _normal(name: str) -> str:
     return re.sub(r"[-_.]+", "-", name).lower()
 
 
+_elsewhere: ContextVar[tuple[str, ...]] = ContextVar("elsewhere", default=())
+
+
+def look_in(folders: tuple[str, ...]) -> None:
+    """From now on, in this thread, packages of pages are those in these folders; none for our own."""
+    _elsewhere.set(folders)
+
+
+def _folders(ours: bool) -> tuple[str, ...]:
+    return (not ours and _elsewhere.get()) or tuple(sys.path)
+
+
 def look_again() -> None:
     """Packages may have been installed or taken away since they were last looked for: ask once for each pressing.
 
     Processes that live for hours must see that; folders whose time of change is the same are not read again.
     """
-    now = [(folder, _changed(folder)) for folder in sys.path]
+    now = [(folder, _changed(folder)) for folder in {*sys.path, *_elsewhere.get()}]
     if now != _looked:
         _looked[:] = now
-        for kept in (_installed, distribution_of, with_requirements):
+        for kept in (_in, _distribution, _requirements_of):
             kept.cache_clear()
 
 
@@ -40,11 +53,15 @@ def _changed(folder: str) -> int:
         return 0
 
 
+def _installed(ours: bool = False) -> dict[str, tuple[str, str]]:
+    return _in(_folders(ours))
+
+
 @cache
-def _installed() -> dict[str, tuple[str, str]]:
+def _in(folders: tuple[str, ...]) -> dict[str, tuple[str, str]]:
     """By normalised name: version and metadata folder."""
     found: dict[str, tuple[str, str]] = {}
-    for folder in sys.path:
+    for folder in folders:
         try:
             names = os.listdir(folder or ".")
         except OSError:
@@ -56,13 +73,17 @@ def _installed() -> dict[str, tuple[str, str]]:
     return found
 
 
-@cache
 def distribution_of(package: str) -> str:
     """The distribution that a top-level package comes with, by its normalised name."""
+    return _distribution(package, _folders(ours=False))
+
+
+@cache
+def _distribution(package: str, folders: tuple[str, ...]) -> str:
     name = _normal(_OTHER_NAMES.get(package.lower(), package))
-    if name in _installed():
+    if name in _in(folders):
         return name
-    for candidate, (_, folder) in _installed().items():
+    for candidate, (_, folder) in _in(folders).items():
         try:
             with open(os.path.join(folder, "RECORD"), encoding="utf-8") as file:
                 if re.search(rf"^{re.escape(package)}(?:/|\.py,)", file.read(), re.MULTILINE):
@@ -73,27 +94,38 @@ def distribution_of(package: str) -> str:
 
 
 def version_of(distribution: str) -> str:
-    """The installed version; `absent` if there is none."""
-    return _installed().get(distribution, ("absent", ""))[0]
+    """The installed version; `absent` if there is none. `name@folder` is one that lies in a folder of its own."""
+    name, _, folder = distribution.partition("@")
+    return (_in((folder,)) if folder else _installed(ours=True)).get(name, ("absent", ""))[0]
+
+
+def placed(distribution: str) -> str:
+    """A distribution as traces have it: with its folder, where that is none of ours."""
+    known = _installed().get(distribution) if _elsewhere.get() else None
+    return f"{distribution}@{os.path.dirname(known[1])}" if known else distribution
+
+
+def with_requirements(distribution: str) -> tuple[str, ...]:
+    """A distribution and all that it needs, as installed here."""
+    return _requirements_of(distribution, _folders(ours=False))
 
 
 @cache
-def with_requirements(distribution: str) -> tuple[str, ...]:
-    """A distribution and all that it needs, as installed here."""
+def _requirements_of(distribution: str, folders: tuple[str, ...]) -> tuple[str, ...]:
     found: dict[str, None] = {}
     todo = [distribution]
     while todo:
         name = todo.pop()
-        if name in found or name not in _installed():
+        if name in found or name not in _in(folders):
             continue
         found[name] = None
-        todo += _requirements(name)
+        todo += _requirements(name, folders)
     return tuple(sorted(found)) or (distribution,)
 
 
-def _requirements(name: str) -> list[str]:
+def _requirements(name: str, folders: tuple[str, ...]) -> list[str]:
     try:
-        with open(os.path.join(_installed()[name][1], "METADATA"), encoding="utf-8") as file:
+        with open(os.path.join(_in(folders)[name][1], "METADATA"), encoding="utf-8") as file:
             text = file.read().partition("\n\n")[0]
     except OSError:
         return []

@@ -40,7 +40,7 @@ def form_of(source: bytes) -> str:
     """The hash for a source; empty where all of it counts."""
     import ast
 
-    from xxhash import xxh3_128
+    from wornpage.store.hashes import hash128
 
     if _ASKS.search(source):
         return ""
@@ -57,4 +57,4 @@ def form_of(source: bytes) -> str:
                 | ast.ClassDef(body=[ast.Expr(ast.Constant(str())), *rest])
             ):
                 node.body = rest  # a docstring; one that was not there before is no change either
-    return "source " + xxh3_128(ast.dump(tree).encode("utf-8", "surrogatepass")).hexdigest()
+    return "source " + hash128(ast.dump(tree).encode("utf-8", "surrogatepass")).hexdigest()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from wornpage.plan.reads.kind import ReadKind
-from wornpage.store.packages import distribution_of, version_of, with_requirements
+from wornpage.store.packages import distribution_of, placed, version_of, with_requirements
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -22,13 +22,13 @@ class PackageRead(ReadKind):
     def found(self, found: Found, here: Here) -> Iterable[str]:
         asked = {distribution_of(name) for name in found.asked_of}
         used = (with_requirements(distribution_of(name)) for name in found.packages)
-        return asked.union(*used)
+        return map(placed, asked.union(*used))
 
     def now(self, name: str, here: Here) -> str:
         return version_of(name)
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
-        return f"{name} {before} → {now}"
+        return f"{name.partition('@')[0]} {before} → {now}"
 
 
 KIND = PackageRead()

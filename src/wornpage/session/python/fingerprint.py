@@ -67,9 +67,9 @@ def fingerprint(value: object) -> str:
 
 def _hashed(value: object, fast: bool, inside: bool = False) -> str:
     """The hash of a value; `inside` tells that it is held within a container of a library."""
-    from xxhash import xxh3_128
+    from wornpage.store.hashes import hash128
 
-    hasher = xxh3_128()
+    hasher = hash128()
 
     class Sink(io.RawIOBase):
         def write(self, data: Any) -> int:
@@ -349,9 +349,9 @@ def module_token(name: str) -> str:
 
 def _local_token(module: ModuleType) -> str:
     """With `~` behind it where something cannot be told: what it holds then hangs on all that those who used it had read."""
-    from xxhash import xxh3_128
+    from wornpage.store.hashes import hash128
 
-    hasher, live = xxh3_128(), ""
+    hasher, live = hash128(), ""
     path = getattr(module, "__file__", None)
     documented = _is_documented()
     if path and os.path.exists(path):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Sequence
 
 from wornpage.session.language import CodeReader, Fault, Session
+from wornpage.session.python.environments import current
 from wornpage.session.python.reading import PythonCode
 
 
@@ -17,9 +17,17 @@ class Python:
     suffixes = (".py",)
     comment = "#"
     has_values = True
-    trouble = ""
-    version = sys.version
     code: CodeReader = PythonCode()
+
+    @property
+    def trouble(self) -> str:
+        """Why the page's own Python cannot be had; empty for nothing."""
+        return current().trouble
+
+    @property
+    def version(self) -> str:
+        """Which Python it is."""
+        return current().identity
 
     def faults(self, codes: Sequence[tuple[str, str]]) -> Sequence[Fault]:
         """Python is read where pages are checked."""

@@ -180,9 +180,9 @@ def _see(value: object, way: tuple[object, ...], root: str, found: Look, seen: s
     if table is None or len(table) > _LARGE:
         return
     if not is_a(table, dict):
-        found[*way, "#"] = tuple(table)
+        found[(*way, "#")] = tuple(table)
         return
-    found[*way, "#"] = tuple(chain.from_iterable(table.items()))
+    found[(*way, "#")] = tuple(chain.from_iterable(table.items()))
     for key, inner in list(table.items()):
         if is_a(inner, _TABLES) or _is_of(inner, root):
             _see(inner, (*way, key), root, found, seen, depth + 1)

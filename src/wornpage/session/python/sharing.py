@@ -424,7 +424,7 @@ def pattern(value: object) -> str:
         raise NoFingerprint("too large to be walked") from None
     if not found.twice and not any(found.nans):
         return ""
-    from xxhash import xxh3_64
+    from wornpage.store.hashes import hash64
 
     known = found.nans if any(found.nans) else []
-    return "+" + xxh3_64(repr((found.twice, *known)).encode()).hexdigest()
+    return "+" + hash64(repr((found.twice, *known)).encode()).hexdigest()

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Callable
+from dataclasses import dataclass, field
 
-from msgspec import Struct, field
 
 _INT = struct.Struct("<i")
 _PAIR = struct.Struct("<ii")
@@ -26,7 +26,8 @@ MISSING = -(2**31)
 """What stands for a missing whole number or truth value."""
 
 
-class Node(Struct):
+@dataclass(slots=True)
+class Node:
     """One object of R's."""
 
     kind: int | str
@@ -37,7 +38,8 @@ class Node(Struct):
     """A chain of cells."""
 
 
-class Cell(Struct):
+@dataclass(slots=True)
+class Cell:
     """One cell of a chain: of a list of arguments, or a call."""
 
     kind: int
@@ -47,7 +49,8 @@ class Cell(Struct):
     attributes: Node | None = None
 
 
-class Frame(Struct):
+@dataclass(slots=True)
+class Frame:
     """What an environment holds."""
 
     locked: int = 0
@@ -56,7 +59,8 @@ class Frame(Struct):
     table: object = None
 
 
-class Function(Struct):
+@dataclass(slots=True)
+class Function:
     """A function, or a promise: then `head` is its value."""
 
     around: object
@@ -64,7 +68,8 @@ class Function(Struct):
     body: object
 
 
-class Reader(Struct):
+@dataclass(slots=True)
+class Reader:
     """Reads one serialized object."""
 
     data: memoryview
