@@ -10,7 +10,6 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-
 _INT = struct.Struct("<i")
 _PAIR = struct.Struct("<ii")
 NIL, SYMBOL, PAIRLIST, CLOSURE, ENVIRONMENT, PROMISE, LANGUAGE = 0, 1, 2, 3, 4, 5, 6
