@@ -118,7 +118,7 @@ class Languages(Brought):
         )
         press(page)
         self.assertIn("It is 2, 3.", page.with_suffix(".html").read_text())
-        for word, hint in (("abacas", "Did you mean 'abacus'"), ("zzz", "There are: python, r, bash, abacus.")):
+        for word, hint in (("abacas", "Did you mean 'abacus'"), ("zzz", "There are: python, r, abacus.")):
             for text in (f"---\nlanguage-of-values: {word}\n---\n\nIt is {{= 1}}.\n", f"It is {{{word}= 1}}.\n"):
                 self.write("v.md", text)
                 with self.subTest(text), self.assertRaises(PageError) as told:

@@ -75,7 +75,8 @@ def check_chunks(chunks: Iterable[Chunk]) -> list[Problem]:
 def _without_values(word: str, span: Span, is_known: bool) -> Problem:
     if is_known:
         return Problem(span, f"{word!r} has no values to ask for.", "Write the mark in another language of the page.")
-    hint = near_miss(word, names()) or f"{_there_are()} Write `\\{{` for a brace."
+    answering = [name for name in names() if (one := language_of(name)) is not None and one.has_values]
+    hint = near_miss(word, answering) or f"There are: {', '.join(answering)}. Write `\\{{` for a brace."
     return Problem(span, f"no session answers marks in {word!r}.", hint)
 
 
