@@ -19,12 +19,15 @@ open_ends <- function(ask, tell, fault, sentinel) {
 end_of <- function(name) {
   key <- paste0("end_", name)
   con <- S[[key]]
-  if (is.null(con) || !tryCatch(isOpen(con), error = function(e) FALSE)) {
+  if (is.null(con) || !is_still(con, S$paths[[name]])) {
     con <- file(S$paths[[name]], if (name == "ask") "rb" else "wb", raw = TRUE)
     assign(key, con, envir = S)
   }
   con
 }
+
+# Whether a connection is the one it was: numbers are given anew once a chunk has closed all.
+is_still <- function(con, path) tryCatch(isOpen(con) && identical(summary(con)$description, path), error = function(e) FALSE)
 
 # How many connections are ours: any others that are open were left open by the page.
 count_ours <- function() sum(vapply(c("ask", "tell", "out", "err"), function(name) !is.null(S[[paste0("end_", name)]]), NA))
