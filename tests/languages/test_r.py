@@ -8,7 +8,7 @@ import unittest
 from tests.languages.made_up import MadeUp
 from tests.languages.r_pages import steps
 from tests.languages.test_bash import Pages, chunk
-from wornpage.press import PressingFailed
+from wornpage.press import PressingFailed, press
 
 LINES = (
     "x <- {k}", "y <- x + {k}", "x", "y * 2", "v <- c(v, {k})", "v <- 1:{k}", "v[1] <- {k}L; v", "f <- function(a) a + {k}", "f(x)", "g <- function(a) f(a) * x",
@@ -152,6 +152,17 @@ class R(Pages):
         self.assertEqual(page.count('class="picture"'), 6)
         self.assertIn("data:image/png", page)
         self.assertIn("Nine", self.text())
+
+    def test_equal_values_of_several_names_and_inserts_with_given_values(self) -> None:
+        self.write("part.md", "## Room {= room}\n\n```r run #in\nnchar(room)\n```\n")
+        self.HEAD = "---\ntitle: t\ngiven: {branch: Quay}\n---\n\n"
+        page = [chunk("a", "rooms <- c('Quay', 'Mill'); same <- 'Mill'; again <- 'Mill'", language="r"), "{insert part.md for room in rooms}", "{insert part.md room=paste0(given$branch,'s')}", "{= same} {= again}"]  # fmt: skip
+        self.pressed(*page)
+        self.assertIn("Room Quays", self.text())
+        self.assertEqual(self.pressed(*page, "{= nchar(again)}"), [])
+        for branch in ("Mill", "Quays"):
+            press(self.folder / "p.md", given={"branch": branch})
+            self.assertIn(f"Room {branch}s", self.text())
 
     def test_another_language_reads_the_files(self) -> None:
         self.pressed(chunk("a", "write.csv(data.frame(n = 1:3), 'o.csv', row.names = FALSE)", language="r"), chunk("b", "print(sum(int(line) for line in open('o.csv').read().split()[1:]))", language="python"))  # fmt: skip

@@ -160,9 +160,7 @@ class Sessions(unittest.TestCase):
         self.assertEqual((found.reads, set(found.names), found.given), (("f", "x"), {"y"}, ("n",)))
         self.assertIn("v", found.words)
         held = self.run_("c", "h[[1]]$n <- 2").found
-        self.assertEqual(
-            (set(held.names), held.names["e"].group, set(held.sharing)), ({"e", "h"}, ("e", "h"), {"e"})
-        )
+        self.assertEqual((set(held.names), held.names["e"].group, set(held.sharing)), ({"e", "h"}, ("e", "h"), {"e"}))
         gone = self.run_("d", "rm(y); options(digits = 4); library(MASS); Sys.setenv(A = '1'); runif(1)").found
         self.assertEqual((gone.deleted, gone.seed), (("y",), True))
         self.assertEqual(set(gone.ambient), {"options", "packages", "env:A"})

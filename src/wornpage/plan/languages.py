@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import ast
 from collections.abc import Iterable
 
 from wornpage.plan.querying import check_addresses, check_query
 from wornpage.session.languages import is_built_in, known, language_of, names
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks
-from wornpage.tree.nodes import Chunk, ValueMark
+from wornpage.tree.nodes import Chunk, Insert, ValueMark
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
@@ -49,6 +50,8 @@ def check_languages(page: Page, settings: Settings) -> list[Problem]:
     for node in nodes:
         if isinstance(node, Chunk) and language_of(node.language) is not None:
             problems += check_query(node, settings.of(node).options, settings)
+    if main_of(page, settings) == USUAL:
+        problems += [problem for node in nodes if isinstance(node, Insert) for problem in _no_expressions(node)]
     asked = settings.page.language_of_values
     places = [(node.language, node.span) for node in nodes if isinstance(node, ValueMark) and node.language]
     for word, span in [*([(asked, settings.place("language-of-values"))] if asked else []), *places]:
@@ -56,6 +59,17 @@ def check_languages(page: Page, settings: Settings) -> list[Problem]:
         if language is None or not language.has_values:
             problems.append(_without_values(word, span, is_known=language is not None))
     return problems
+
+
+def _no_expressions(insert: Insert) -> Iterable[Problem]:
+    """What an insert is given, or repeated for, that is no Python; other languages say so themselves when it runs."""
+    asked = {argument.expression: "It is Python, as in a value mark." for argument in insert.arguments}
+    asked |= {insert.items: "Names given to the file stand before `for`."} if insert.items else {}
+    for expression, hint in asked.items():
+        try:
+            ast.parse(f"({expression}\n)", mode="eval")
+        except (SyntaxError, ValueError):
+            yield Problem(insert.span, f"`{expression}` is no expression.", hint)
 
 
 def check_chunks(chunks: Iterable[Chunk]) -> list[Problem]:

@@ -113,7 +113,7 @@ class RCode:
     def binding(self, values: Mapping[str, str], file: str | None, told: Sequence[str]) -> str:
         """Code that an insert begins with: its value is the file's name, and what it is told."""
         lines = [f"{_as_name(name)} <- {expression}" for name, expression in values.items()]
-        return "\n".join([*lines, f"list({file or 'NULL'}, list({', '.join(map(_as_name, told))}))"])
+        return "\n".join([*lines, f"list({_file(file)}, list({', '.join(map(_as_name, told))}))"])
 
 
 def asks_for_all(words: Iterable[str]) -> bool:
@@ -146,6 +146,16 @@ def only_written(code: str) -> tuple[str, ...]:
             ):
                 found.append(token.text)
     return tuple(found)
+
+
+def _file(name: str | None) -> str:
+    """The name of a file as code; what stands in braces in it is an expression."""
+    if name is None:
+        return "NULL"
+    parts = [
+        part[1:-1] if part.startswith("{") else json.dumps(part) for part in re.split(r"(\{[^{}]*\})", name) if part
+    ]
+    return f"paste0({', '.join(parts)})"
 
 
 # --- tokens -----------------------------------------------------------------------------------

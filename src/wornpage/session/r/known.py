@@ -100,7 +100,8 @@ class Known:
             raise MustMake(name) from None
         names = [one for one in self._table if self._address(one) == address]
         together = len(several(self._table[name].provider.get("group"))) > 1
-        if not together:
+        if not together:  # others may hold an equal value, and so lie at the same place
+            names = [name]
             self._words[name] = _words_of(self._table[name].print, data)
         else:
             for one in names:

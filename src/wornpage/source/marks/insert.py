@@ -52,7 +52,6 @@ def _page(span: Span, words: list[str]) -> n.Insert:
             continue
         if match["name"] in arguments:
             raise _Fault(f"{match['name']!r} is given twice.", "Keep one of them.")
-        _check(match["value"])
         arguments[match["name"]] = match["value"]
     given = tuple(n.Argument(name, value) for name, value in arguments.items())
     return n.Insert(span, _unquoted(words[0]), given, target, items, deeper)
@@ -68,9 +67,7 @@ def _loop(words: list[str]) -> tuple[str, str]:
         ast.parse(f"for {target} in []: pass")
     except (SyntaxError, ValueError):
         raise _Fault(f"{target!r} is no name.") from None
-    items = _with_condition(target, items)
-    _check(items, "Names given to the file stand before `for`.")
-    return target, items
+    return target, _with_condition(target, items)
 
 
 def _with_condition(target: str, items: str) -> str:
@@ -83,13 +80,6 @@ def _with_condition(target: str, items: str) -> str:
         given = target if "," not in target else f"({target})"
         return f"[{given} for {target} in {items}]"
     return items
-
-
-def _check(expression: str, hint: str = "It is Python, as in a value mark.") -> None:
-    try:
-        ast.parse(f"({expression}\n)", mode="eval")
-    except (SyntaxError, ValueError):
-        raise _Fault(f"`{expression}` is no expression.", hint) from None
 
 
 def _code(span: Span, words: list[str]) -> n.InsertedCode:
