@@ -125,6 +125,17 @@ class Languages(Brought):
                     press(page)
                 self.assertIn(hint, str(told.exception))
 
+    def test_what_inserts_are_given_is_read_in_the_language_of_values(self) -> None:
+        self.write("part.md", "Words.\n")
+        for mark, hint in (
+            ("{insert part.md x=1+}", "It is Python"),
+            ("{insert part.md for x in xs y=1}", "before `for`"),
+        ):
+            with self.subTest(mark), self.assertRaises(PageError) as told:
+                press(self.write("v.md", f"---\ntitle: t\n---\n\n{mark}\n"))
+            self.assertIn("v.md:5:1:", str(told.exception))
+            self.assertIn(hint, str(told.exception))
+
     def test_any_word_of_a_language_will_do(self) -> None:
         self.pressed(abacus("a", "let n = 3"), "```beads run #b\nshow n\n```")
         self.assertIn(">3<", self.html.read_text())
