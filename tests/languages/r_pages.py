@@ -118,6 +118,27 @@ HARD: dict[str, tuple[dict[str, str], ...]] = {
     "repeat and break": ({"a": "n <- 0; repeat { n <- n + 1; if (n > 3) break }", "b": "n"}, {"a": "n <- 0; repeat { n <- n + 1; if (n > 4) break }"}),
     "for leaves its name": ({"a": "for (i in 1:3) NULL", "b": "i"}, {"a": "for (i in 1:4) NULL"}),
     "regmatches": ({"a": "s <- 'a1b22'", "b": "regmatches(s, gregexpr('[0-9]+', s))[[1]]"}, {"a": "s <- 'a1b33'"}),
+    "tables that grow": (
+        {"a": "library(data.table); d <- data.table(x = 1:3)", "b": "add <- function(t) t[, w := x * 2]; invisible(add(d))", "c": "names(d); d$w"},
+        {"b": "add <- function(t) t[, w := x * 3]; invisible(add(d))"}, {"a": "library(data.table); d <- data.table(x = 4:6)"},
+    ),
+    "tables that grow, held twice": ({"a": "library(data.table); d <- data.table(x = 1:3); e <- d", "b": "d[, y := 1]", "c": "names(e)"}, {"b": "d[, z := 2]"}, {"a": "library(data.table); d <- data.table(x = 1:3); e <- copy(d)"}),
+    "pipelines": ({"a": "suppressMessages(library(dplyr)); d <- tibble(g = c('a', 'b', 'a'), n = 1:3); k <- 10", "b": "s <- d |> group_by(g) |> summarise(t = sum(n) * k, .groups = 'drop')", "c": "s"}, {"a": "suppressMessages(library(dplyr)); d <- tibble(g = c('a', 'b', 'a'), n = 1:3); k <- 20"}),
+    "drawn in layers": ({"a": "library(ggplot2); theme_set(theme_minimal()); p <- ggplot(cars, aes(speed, dist))", "b": "p <- p + geom_point()", "c": "p"}, {"a": "library(ggplot2); theme_set(theme_classic()); p <- ggplot(cars, aes(speed, dist))"}, {"b": "p <- p + geom_line()"}),
+    "usual looks of layers": ({"a": "library(ggplot2)", "b": "1", "c": "ggplot(cars, aes(speed, dist)) + geom_point()"}, {"b": "update_geom_defaults('point', list(size = 4))"}, {"b": "1"}),
+    "a scale of one's own": ({"a": "library(ggplot2)", "b": "1", "c": "ggplot(mtcars, aes(wt, mpg, colour = factor(cyl))) + geom_point()"}, {"b": "scale_colour_discrete <- function(...) scale_colour_grey()"}),
+    "last drawing": ({"a": "library(ggplot2); ggplot(cars, aes(speed, dist)) + geom_point()", "b": "is.null(last_plot())"}, {"b": "is.null(last_plot()); 1"}),
+    "lattice settings": ({"a": "library(lattice)", "b": "1", "c": "xyplot(dist ~ speed, cars)"}, {"b": "trellis.par.set(plot.symbol = list(pch = 19))"}, {"b": "1"}),
+    "dates of a locale": ({"a": "1", "b": "format(as.Date('2024-03-01'), '%B')"}, {"a": "invisible(Sys.setlocale('LC_TIME', 'C'))"}),
+    "Reduce with state": ({"a": "acc <- new.env(); acc$v <- c()", "b": "invisible(lapply(1:3, function(i) acc$v <- c(acc$v, i)))", "c": "acc$v"}, {"b": "invisible(lapply(1:2, function(i) acc$v <- c(acc$v, i * 10)))"}),
+    "functions of functions": ({"a": "compose <- function(f, g) function(x) g(f(x)); h <- compose(sqrt, function(v) v + k); k <- 1", "b": "h(9)"}, {"a": "compose <- function(f, g) function(x) g(f(x)); h <- compose(sqrt, function(v) v + k); k <- 2"}),
+    "library within a function": ({"a": "f <- function() { library(MASS); 1 }", "b": "f()", "c": "'package:MASS' %in% search()"}, {"b": "2"}),
+    "requireNamespace": ({"a": "1", "b": "x <- MASS::fractions(0.5)", "c": "x"}, {"b": "x <- MASS::fractions(0.25)"}),
+    "tempfile": ({"a": "t <- tempfile(); writeLines('kept', t)", "b": "readLines(t)"}, {"a": "t <- tempfile(); writeLines('other', t)"}),
+    "url-like text": ({"a": "u <- 'https://marlow.example/x'", "b": "sub('https?://', '', u)"}, {"a": "u <- 'http://marlow.example/y'"}),
+    "glob": ({"a": "cat('1', file = 'g1.csv')", "b": "basename(Sys.glob('g*.csv'))"}, {"a": "cat('1', file = 'g1.csv'); cat('2', file = 'g2.csv')"}),
+    "apply over files": ({"a": "for (i in 1:3) write.csv(data.frame(v = i), paste0('p', i, '.csv'), row.names = FALSE)", "b": "sum(sapply(list.files(pattern = '^p[0-9]'), function(f) read.csv(f)$v))"}, {"a": "for (i in 1:3) write.csv(data.frame(v = i * 2), paste0('p', i, '.csv'), row.names = FALSE)"}),
+    "a package's own memory": ({"a": "1", "b": "1", "c": "getOption('digits.secs'); tools::file_ext('a.b')"}, {"b": "options(digits.secs = 3)"}),
 }  # fmt: skip
 
 

@@ -98,9 +98,11 @@ leave_words <- function(error, calls) {
 }
 
 open_session <- function(message) {
+  for (name in c("tell", "out", "err")) end_of(name)    # before any chunk, which would seem to have opened them
   setwd(message$folder)
   S$first <- list()
   begin_names()
+  begin_spaces()
   offer_page(message$given)
   wrap_base()
   begin_figures()

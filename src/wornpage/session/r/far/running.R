@@ -10,6 +10,7 @@ run_chunk <- function(message) {
   before <- surroundings_now()
   internals <- ls(G, all.names = TRUE)
   connections <- open_connections()
+  look_at_spaces()
   set.seed(message$seed)
   seed <- get0(".Random.seed", envir = G, inherits = FALSE)
   start_drawing(message$options)
@@ -26,6 +27,7 @@ run_chunk <- function(message) {
   drew <- !identical(seed, get0(".Random.seed", envir = G, inherits = FALSE))
   found <- account(!is.null(failure))
   definitions_left(internals)
+  if (nzchar(changed <- changed_space())) note_effect(paste("it changed what the package", changed, "keeps"))
   if (open_connections() > connections) note_effect("it left a connection open")
   finish(message, failure, found, before, drew, seconds)
 }

@@ -74,13 +74,15 @@ wrap_base <- function() {
   wrap_one("setHook", function(frame) note_effect("it set a hook"))
   wrap_one("reg.finalizer", function(frame) note_effect("it set what happens when something goes"))
   wrap_one("attach", function(frame) {
-    what <- from(frame, "what")
-    if (!is.environment(what) || !startsWith(attr(what, "name") %||% "", "package:")) note_effect("it attached a list")
+    if (!startsWith(as.character(from(frame, "name") %||% "")[1L], "package:")) note_effect("it attached a list")
   })
   setHook(packageEvent("parallel", "onLoad"), function(...) wrap_one("mcfork", function(frame) {
     S$spawned <- TRUE
     fetch_all()
   }, asNamespace("parallel")))
+  setHook(packageEvent("lattice", "onLoad"), function(...) wrap_one("trellis.par.set", function(frame) {
+    if (identical(topenv(eval(quote(parent.frame()), frame)), G)) note_effect("it set looks of lattice")   # it does so itself, too
+  }, asNamespace("lattice")))
   for (name in c("q", "quit")) replace_quit(name)
   wrap_loading()
 }
@@ -94,17 +96,19 @@ note_process <- function(command) {
 }
 
 # Loading a package reads files, sets options and registers methods: that is told by the package's own version.
-wrap_loading <- function() {
+wrap_loading <- function() for (name in c("loadNamespace", "attachNamespace")) wrap_one_loading(name)
+
+wrap_one_loading <- function(name) {
   where <- baseenv()
-  original <- get("loadNamespace", where)
+  original <- get(name, where)
   made <- original
   arguments <- lapply(stats::setNames(names(formals(original)), names(formals(original))), as.symbol)
   body(made) <- as.call(list(as.symbol("{"), as.call(list(begin_loading)), call("on.exit", as.call(list(end_loading))),
                              as.call(c(list(original), arguments))))
   unlock <- get("unlockBinding", where)
-  unlock("loadNamespace", where)
-  assign("loadNamespace", made, envir = where)
-  lockBinding("loadNamespace", where)
+  unlock(name, where)
+  assign(name, made, envir = where)
+  lockBinding(name, where)
 }
 
 begin_loading <- function() {
@@ -114,6 +118,7 @@ begin_loading <- function() {
 
 end_loading <- function() {
   S$loading <- S$loading - 1L
+  if (S$loading == 0L && S$running) for (name in setdiff(watched_spaces(), names(S$spaces))) S$spaces[[name]] <- look_at_space(name)
   if (S$loading == 0L) S$from_packages <- union(S$from_packages, setdiff(names(options()), S$options_before))
 }
 
