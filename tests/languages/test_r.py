@@ -45,7 +45,7 @@ class Law(MadeUp, Pages):
         return chunk(label, *(line.format(k=chance.randint(1, 3)) for line in lines), language=language)
 
     def test_hard_pages(self) -> None:
-        """Some of those that are the hardest."""
+        """Some of those that are the hardest; `python -m tests.languages` tries them all."""
         for name in (
             "environment changed through another",
             "reference class",
