@@ -44,7 +44,19 @@ class Kinds(unittest.TestCase):
         self.assertIsNone(kind_of("nothing"))
         self.assertEqual(
             {kind.name for kind in kinds() if kind.outside},
-            {"environment", "file", "glob", "listing", "package", "program", "rights", "source", "times"},
+            {
+                "database",
+                "environment",
+                "file",
+                "glob",
+                "library",
+                "listing",
+                "package",
+                "program",
+                "rights",
+                "source",
+                "times",
+            },
         )
 
     def test_names_presence_order_and_sharing(self) -> None:

@@ -42,7 +42,7 @@ class Environments(Pages):
         ]
         self.made(".venv")
         place = next((self.folder / ".venv" / "lib").glob("python*/site-packages"))
-        for version, size in (("1.0", 3), ("1.1", 4)):
+        for version, size in (("1.0", 3), ("1.1", 44)):
             (place / "toy.py").write_text(f"SIZE = {size}\n", encoding="utf-8")
             for old in place.glob("toy-*"):
                 old.rename(place / f"toy-{version}.dist-info")

@@ -9,6 +9,7 @@ import hashlib
 import json
 import os
 import platform
+import re
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
@@ -108,6 +109,10 @@ def _python_version() -> str:
     """Of the Python that the page's sessions run in."""
     python = current()
     return platform.python_version() if python.is_own else python.version.partition(" ")[0]
+
+
+_LIBRARY = re.compile(r"^it changed (?:settings in )?(\w+)(?:\.[\w.]+)?(?:, by [\w.]+)?$")
+"""What a chunk did to a library: it is told by the library alone, since which change is noticed first hangs on what ran before."""
 
 
 def _packages(reads: list[Read]) -> dict[str, str]:
@@ -268,7 +273,8 @@ def _weaknesses(page: Page, record: Record) -> list[str]:
         if clock := known(chunk.language).code.clock(chunk.code):
             found.append(f"`{chunk.label}` reads the clock ({clock})")
         if trace.effects:
-            found.append(f"`{chunk.label}` changes more than its names: {trace.effects}")
+            done = _LIBRARY.sub(r"it changed \1", trace.effects)
+            found.append(f"`{chunk.label}` changes more than its names: {done}")
         outside = [name for name, value in trace.read("file").items() if name.startswith("/") and value != "absent"]
         found += [f"`{chunk.label}` reads {name}, a path of this machine" for name in outside]
     for outcome in record.marks:

@@ -265,7 +265,9 @@ class _Form:
     def _seconds(self, nanos: Any, missing: Any, what: str) -> Any:
         import numpy
 
-        data = numpy.array(nanos / _NANO, dtype="<f8")
+        data = numpy.array(
+            (nanos // 1000) / 1_000_000, dtype="<f8"
+        )  # microseconds are exact as reals, and nanoseconds are not
         again = numpy.round(data[~missing] * 1_000_000).astype("<i8") * 1000
         if (again != nanos[~missing]).any():
             raise CannotCross(f"{what} has times finer than a microsecond, which R does not keep")

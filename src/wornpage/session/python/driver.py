@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import gc
 import os
-import re
 import signal
 import sys
 import time
@@ -29,10 +28,6 @@ from wornpage.session.python.values import scalar
 
 if TYPE_CHECKING:
     from wornpage.store.blobs import Blobs
-
-
-_LIBRARY = re.compile(r"^it changed (?:settings in )?(\w+)(?:\.[\w.]+)?(?:, by [\w.]+)?$")
-"""What a chunk did to a library: it is told by the library alone, since which change is noticed first hangs on what ran before."""
 
 
 class Driver:
@@ -310,7 +305,7 @@ class Driver:
             **seen,
             **written,
             "ambient": changed,
-            "effects": _LIBRARY.sub(r"it changed \1", effects),
+            "effects": effects,
             "fleeting": self.fleeting,
             "states": self.states,
             "modules": modules,

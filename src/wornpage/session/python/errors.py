@@ -10,8 +10,8 @@ from types import TracebackType
 from wornpage.session.python.hints import hint_for
 from wornpage.session.python.values import without_addresses
 
-_OURS = os.path.dirname(os.path.abspath(__file__))
-_HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(os.path.dirname(_OURS)), "page.py"), "a mark")
+_OURS = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
+_HIDDEN = ("<frozen", _OURS, os.path.join(os.path.dirname(_OURS), "page.py"), "a mark")
 """How files begin whose frames say nothing to authors."""
 _PREFIXES = sorted(
     {path for key in ("purelib", "platlib", "stdlib", "platstdlib") if (path := sysconfig.get_path(key))},

@@ -11,7 +11,7 @@ from wornpage.session.tabling import finished, laid_out
 
 Told = dict[str, Any]
 _SURFACE = re.compile(rb"(surface)(\d+)")
-_NUMBERS = frozenset({"whole", "number"})
+_EMPTY = re.compile(rb'<path [^>]*\bd=""[^>]*/>')
 
 
 def several(value: object) -> list[Any]:
@@ -96,6 +96,7 @@ def figure(item: Told, data: bytes) -> tuple[Told, bytes]:
     """A figure as sessions tell it; surfaces are counted anew in each, since R counts them over a whole session."""
     if item["format"] == "svg":
         numbers: dict[bytes, bytes] = {}
+        data = _EMPTY.sub(b"", data)
         data = _SURFACE.sub(lambda m: m[1] + numbers.setdefault(m[2], b"%d" % (len(numbers) + 1)), data)
     made = {**item, "width": float(item["width"]), "height": float(item["height"]), "alt": item.get("alt") or ""}
     made["caption"] = words(item["caption"]) if item.get("caption") else None
