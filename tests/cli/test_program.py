@@ -144,6 +144,21 @@ class Program(FolderCase):
         with self.assertRaises(ProcessLookupError):
             os.kill(int(pid.read_text()), 0)
 
+    def test_what_was_started_ends_with_a_program_that_is_ended(self) -> None:
+        self.write(
+            "p.md", "```python run\nimport os\nopen('pid', 'w').write(str(os.getpid()))\nwhile True: pass\n```\n"
+        )
+        program = subprocess.Popen(
+            [sys.executable, "-m", "wornpage", "press", "p.md"], cwd=self.folder, stderr=subprocess.DEVNULL
+        )
+        pid = self.folder / "pid"
+        while not (pid.exists() and pid.read_text()):
+            time.sleep(0.02)
+        program.terminate()
+        self.assertEqual(program.wait(20), 128 + signal.SIGTERM)
+        with self.assertRaises(ProcessLookupError):
+            os.kill(int(pid.read_text()), 0)
+
     def test_the_second_pressing_writes_the_same_bytes(self) -> None:
         self.write(
             "p.md",

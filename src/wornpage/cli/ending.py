@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 import sys
 from collections.abc import Callable
 
@@ -12,8 +13,14 @@ from wornpage.tree.problem import UsageError, WornError
 _BROKEN_OFF = 130
 
 
+def _leave(number: int, frame: object) -> None:
+    """Another program ends us: what we have started ends with us, as when the user breaks off."""
+    sys.exit(128 + number)
+
+
 def ended(act: Callable[[], int | None]) -> None:
     """Run `act` and leave with its exit status. 0: done; 1: the page or its code is at fault; 2: the command line is."""
+    signal.signal(signal.SIGTERM, _leave)
     try:
         status = act()
     except UsageError as error:
