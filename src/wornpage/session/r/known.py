@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from wornpage.session.messages import Message
 from wornpage.session.r.normal import normal
@@ -128,14 +129,12 @@ class Known:
         """What the code called `label` read and wrote."""
         values = self._told.get(label, {})
         reads = set(several(told.get("reads")))
-        changed = {
-            value.name
-            for value in values.values()
-            if value.how == "written"
-            or value.print != self._print(value.name)
-            or (value.is_live and value.how == "read")
-        }
         groups = _components(values)
+        for names in groups:
+            if _is_table_shared([values[name] for name in names]):  # loaded again, each would have one of its own
+                for name in names:
+                    values[name] = replace(values[name], is_live=True, print="live")
+        changed = {value.name for value in values.values() if self._is_changed(value)}
         sharing: set[str] = set()
         together: list[list[str]] = []
         written: dict[str, tuple[Value, tuple[str, ...]]] = {}
@@ -204,6 +203,12 @@ class Known:
         for name in gone:
             self._table.pop(name, None)
 
+    def _is_changed(self, value: Value) -> bool:
+        """Whether code has bound a name, or changed what it stands for; what is live counts as changed by being read."""
+        if value.is_live:
+            return value.how != "held"
+        return value.how == "written" or value.print != self._print(value.name)
+
     def _print(self, name: str) -> str:
         return self._table[name].print if name in self._table else ""
 
@@ -263,6 +268,17 @@ def _words_of(print_: str, data: bytes) -> frozenset[str]:
         return normal(data).words
     except ValueError:
         return frozenset()
+
+
+def _is_table_shared(values: list[Value]) -> bool:
+    """Whether several names hold one table that grows in place."""
+    seen: set[str] = set()
+    for value in values:
+        tables = {one for one in value.shares if one.startswith("table ")}
+        if tables & seen:
+            return True
+        seen |= tables
+    return False
 
 
 def _components(values: Mapping[str, Value]) -> list[set[str]]:
