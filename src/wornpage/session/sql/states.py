@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import atexit
 import json
+from contextlib import suppress
 
 from wornpage.session.sql.databases import Database, Server, SqlFault, open_database
 from wornpage.store.addresses import digest
 
 _open: dict[str, Database] = {}
+
+
+def _close_all() -> None:
+    """The process ends."""
+    for database in _open.values():
+        with suppress(Exception):
+            database.close()
 
 
 def state_now(told: str, folder: str) -> str:
@@ -16,6 +25,8 @@ def state_now(told: str, folder: str) -> str:
     for _ in range(2):  # a connection that was kept may have been cut
         try:
             database = _open.get(address) or open_database(address, folder, writes=False)
+            if not _open:
+                atexit.register(_close_all)
             _open[address] = database
             if not isinstance(database, Server):
                 return "none"
