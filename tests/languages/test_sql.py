@@ -91,6 +91,33 @@ class Sql(Pages):
         page[2] = page[2].replace("5 as", "6 as")
         self.assertEqual(self.pressed(*page), ["make", "use"])
 
+    def test_a_frame_is_seen_as_it_is_now_also_through_a_view(self) -> None:
+        frame = "import pandas as pd\nloans = pd.DataFrame({{'n': [{}]}})"
+        page = [
+            chunk("one", frame.format(11), language="python"),
+            sql("view", "create view v as select n + 100 as m from loans"),
+            sql("first", "select n from loans"),
+            chunk("two", frame.format(22), language="python"),
+            sql("second", "select n + 1000 as later from loans"),
+            sql("through", "select m from v"),
+        ]
+        self.pressed(*page)
+        self.assertIn("later 1022", self.text())
+        self.assertIn("m 122", self.text())
+        page[3] = chunk("two", frame.format(33), language="python")
+        self.assertEqual(self.pressed(*page), ["two", "second", "through"])
+        self.assertIn("m 133", self.text())
+
+    def test_what_was_done_before_a_statement_failed_is_known(self) -> None:
+        page = [
+            sql("make", "create table kept as select 5 as five;\nselect nothing from nowhere", "on-error=show"),
+            sql("use", "select five + 1 as six from kept"),
+        ]
+        self.pressed(*page)
+        page[1] = page[1].replace("+ 1 as six", "+ 2 as seven")
+        self.pressed(*page)
+        self.assertIn("seven 7", self.text())
+
     def test_a_file_of_its_own_is_written_and_read(self) -> None:
         page = [sql("make", "create or replace table t as select 1.25::decimal(6, 2) as price, date '2024-03-01' as day, 3::hugeint as n", "from=house"), sql("read", "select * from t", "from=house into=t"), chunk("b", "print(type(t.price[0]).__name__, t.n.dtype)", language="python")]  # fmt: skip
         self.pressed(*page)

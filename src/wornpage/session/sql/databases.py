@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Callable, Iterable, Mapping
-from typing import Any, NamedTuple
+from typing import Any
 from urllib.parse import unquote, urlsplit
 
 from wornpage.session.sql.statements import Statement, words_in
@@ -26,12 +26,6 @@ class SqlFault(Exception):
         """Letters of the statement before what is wrong, where the database says so."""
 
 
-class Found(NamedTuple):
-    """What a statement gave: columns in order, and rows; None for a statement that gives nothing."""
-
-    frame: Any
-
-
 class Database:
     """What all have in common."""
 
@@ -41,8 +35,8 @@ class Database:
     """Whether what it holds is known by its files, or hangs on the session alone; else it may be another at any time."""
     in_memory = False
 
-    def run(self, statement: Statement, values: Mapping[str, object]) -> Found:
-        """Raises `SqlFault`."""
+    def run(self, statement: Statement, values: Mapping[str, object]) -> Any:
+        """The frame that a statement gives; None for one that gives nothing. Raises `SqlFault`."""
         raise NotImplementedError
 
     def tables_wanted(self, statement: Statement) -> list[str]:
@@ -54,7 +48,10 @@ class Database:
         return True
 
     def offer(self, name: str, frame: object) -> None:
-        """Let statements see a frame of the page under its name."""
+        """Let statements see a frame of the page under its name, until it is taken back."""
+
+    def take_back(self, name: str) -> None:
+        """The name is the page's alone again: what it stands for may be another by the next statement."""
 
     def close(self) -> None:
         """Write what is to be written, and let go."""
@@ -69,6 +66,7 @@ class Duck(Database):
         self._duckdb = duckdb
         self.files = (path, f"{path}.wal") if path else ()
         self.in_memory = not path
+        self._offered: set[str] = set()
         config: dict[str, Any] = {
             "threads": 1,
             "autoinstall_known_extensions": False,
@@ -90,6 +88,8 @@ class Duck(Database):
         except self._duckdb.Error:
             names = set(re.findall(r"\w+", statement.text))
         there = self._there()
+        if any(there.get(name.lower()) == "view" for name in names):  # it may look at frames offered before
+            names = names | self._offered
         return sorted(name for name in names if name.lower() not in there)
 
     def own_tables(self, statement: Statement) -> bool:
@@ -98,19 +98,23 @@ class Duck(Database):
         rest = [word.lower() for word in words_in(statement.text)]
         return any(word in there and word.upper() not in made for word in rest)
 
-    def _there(self) -> set[str]:
-        """Names of the tables and views that it has."""
-        told = "SELECT table_name FROM duckdb_tables() UNION SELECT view_name FROM duckdb_views()"
-        return {row[0].lower() for row in self._con.execute(told).fetchall()}
+    def _there(self) -> dict[str, str]:
+        """Names of the tables and views that it has, and which they are."""
+        told = "SELECT table_name, 'table' FROM duckdb_tables() UNION SELECT view_name, 'view' FROM duckdb_views() WHERE NOT internal"
+        return {name.lower(): kind for name, kind in self._con.execute(told).fetchall()}
 
     def offer(self, name: str, frame: object) -> None:
         self._con.register(name, frame)
+        self._offered.add(name)
 
-    def run(self, statement: Statement, values: Mapping[str, object]) -> Found:
+    def take_back(self, name: str) -> None:
+        self._con.unregister(name)
+
+    def run(self, statement: Statement, values: Mapping[str, object]) -> Any:
         wanted = {one.name: values[one.name] for one in statement.asked}
         try:
             self._con.execute(statement.with_values("${}"), wanted or None)
-            return Found(self._frame())
+            return self._frame()
         except self._duckdb.Error as error:
             raise _placed(str(error), statement) from None
 
@@ -146,15 +150,15 @@ class Lite(Database):
         except sqlite3.Error as error:
             raise SqlFault(f"{error}: {path}" if path else str(error)) from None
 
-    def run(self, statement: Statement, values: Mapping[str, object]) -> Found:
+    def run(self, statement: Statement, values: Mapping[str, object]) -> Any:
         wanted = {one.name: _simple(values[one.name]) for one in statement.asked}
         try:
             cursor = self._con.execute(statement.text, wanted)
         except (self._sqlite.Error, self._sqlite.Warning) as error:
             raise _placed(str(error), statement) from None
         if cursor.description is None:
-            return Found(None)
-        return Found(_of_rows(cursor.fetchall(), [column[0] for column in cursor.description]))
+            return None
+        return _of_rows(cursor.fetchall(), [column[0] for column in cursor.description])
 
     def close(self) -> None:
         self._con.commit()
@@ -173,7 +177,7 @@ class Server(Database):
         except errors as error:
             raise SqlFault(without_password(_first_line(str(error)), url)) from None
 
-    def run(self, statement: Statement, values: Mapping[str, object]) -> Found:
+    def run(self, statement: Statement, values: Mapping[str, object]) -> Any:
         text = statement.text.replace("%", "%%") if statement.asked else statement.text
         shifted = statement._replace(text=text, asked=_shifted(statement)) if statement.asked else statement
         wanted = {one.name: _simple(values[one.name]) for one in statement.asked}
@@ -181,8 +185,8 @@ class Server(Database):
         try:
             cursor.execute(shifted.with_values("%({})s"), wanted or None)
             if cursor.description is None:
-                return Found(None)
-            return Found(_of_rows(cursor.fetchall(), [column[0] for column in cursor.description]))
+                return None
+            return _of_rows(cursor.fetchall(), [column[0] for column in cursor.description])
         except self._errors as error:
             raise _of_server(error, statement) from None
 

@@ -35,13 +35,13 @@ def run_query(query: Mapping[str, Any], code: str, label: str, driver: Driver) -
         _tell_of_server(database, query, found, writes, driver)
         for statement in found:
             try:
-                result = _run_one(statement, database, driver).frame
+                result = _run_one(statement, database, driver)
             except SqlFault as fault:
                 raise _error(str(fault), code, label, statement.start + (fault.offset or 0)) from None
-    finally:
+    finally:  # what was done before a statement failed has been done
         if not database.in_memory:
             database.close()
-    _tell_of_rest(database, query, code, writes, driver)
+        _tell_of_rest(database, query, code, writes, driver)
     if query["into"]:
         if result is None:
             raise _error(f"the last statement gives nothing that could be called {query['into']!r}", code, label, 0)
@@ -63,20 +63,19 @@ def _database(query: Mapping[str, Any], writes: bool, code: str, label: str) -> 
 
 
 def _run_one(statement: Statement, database: Database, driver: Driver) -> Any:
-    names = driver.tracker.names
+    values = {one.name: _value(one.name, statement, driver) for one in statement.asked}
+    frames: dict[str, object] = {}
     for name in database.tables_wanted(statement):
-        frame = names[name] if _has(names, name) else None
-        if frame is not None and _is_frame(frame):
-            database.offer(name, frame)
-    return database.run(statement, {one.name: _value(one.name, statement, driver) for one in statement.asked})
-
-
-def _has(names: Any, name: str) -> bool:
+        with suppress(KeyError):  # it is none of the page's
+            frames[name] = driver.tracker.names[name]
+    frames = {name: frame for name, frame in frames.items() if _is_frame(frame)}
     try:
-        names[name]
-    except KeyError:
-        return False
-    return True
+        for name, frame in frames.items():
+            database.offer(name, frame)
+        return database.run(statement, values)
+    finally:
+        for name in frames:
+            database.take_back(name)
 
 
 def _is_frame(value: object) -> bool:

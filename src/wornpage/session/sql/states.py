@@ -6,7 +6,7 @@ import atexit
 import json
 from contextlib import suppress
 
-from wornpage.session.sql.databases import Database, Server, SqlFault, open_database
+from wornpage.session.sql.databases import Database, Server, open_database
 from wornpage.store.addresses import digest
 
 _open: dict[str, Database] = {}
@@ -35,6 +35,3 @@ def state_now(told: str, folder: str) -> str:
         except Exception:  # whatever a driver raises where there is nobody any more
             _open.pop(address, None)
     return "unreachable"
-
-
-__all__ = ["SqlFault", "state_now"]
