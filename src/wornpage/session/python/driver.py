@@ -156,7 +156,7 @@ class Driver:
         ambient.put(message["ambient"])
 
     def _do_run(self, message: Message) -> None:
-        from wornpage.session.python import figures, notices
+        from wornpage.session.python import figures, notices, showing
         from wornpage.session.python.missing import MustReplay
 
         self.options = message["options"]
@@ -174,8 +174,19 @@ class Driver:
         needs = self.left_in_databases = self.fleeting = ""
         self.states = {}
         try:
+            if message["query"]:
+                self._run_query(message)
+                return self._finish(message, before, None, "", begun)
+            compiled = compile_chunk(message["code"], message["label"])
+            self.tracker.bring_what_ends(names_in(compiled.body))
             self._take_over()
-            (self._run_query if message["query"] else self._run_code)(message)
+            value = run_compiled(compiled, self.tracker.names)
+            if message["binds"]:
+                from wornpage.session.python.binding import show_items
+
+                show_items(value, message["label"], message["binds"], self)
+            elif not compiled.is_hidden and not showing.is_of_drawing(compiled.caller, value, self.tracker.names):
+                showing.show_value(value, self)
             figures.show_open(self)
         except MustReplay as missing:
             needs = missing.name
@@ -183,7 +194,8 @@ class Driver:
             error = _refused(raised, message["label"]) or describe_error(raised, sys.exc_info()[2])
             raised.__traceback__ = None
             figures.show_open_after_error(self)
-        self._finish(message, before, error, needs, begun)
+        value = None
+        return self._finish(message, before, error, needs, begun)
 
     def _finish(
         self, message: Message, before: dict[str, str], error: Message | None, needs: str, begun: float
@@ -240,26 +252,13 @@ class Driver:
             trouble = str(reason)
         self.send({"event": "given", "needs": needs, "trouble": trouble}, (data,) if data else ())
 
-    def _run_code(self, message: Message) -> None:
-        """Run a chunk of Python, and show what its last expression comes to."""
-        from wornpage.session.python import showing
-
-        compiled = compile_chunk(message["code"], message["label"])
-        self.tracker.bring_what_ends(names_in(compiled.body))
-        value = run_compiled(compiled, self.tracker.names)
-        if message["binds"]:
-            from wornpage.session.python.binding import show_items
-
-            show_items(value, message["label"], message["binds"], self)
-        elif not compiled.is_hidden and not showing.is_of_drawing(compiled.caller, value, self.tracker.names):
-            showing.show_value(value, self)
-
     def _run_query(self, message: Message) -> None:
         """Run a chunk of SQL, and show what its last statement found."""
         from wornpage.session.python.effects import Watch
         from wornpage.session.python.showing import show_value
         from wornpage.session.sql.running import run_query
 
+        self._take_over()
         try:
             found = run_query(message["query"], message["code"], message["label"], self)
         finally:
