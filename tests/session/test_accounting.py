@@ -173,4 +173,25 @@ class Account(unittest.TestCase):
         self.assertIn("pandas", made.packages)
         self.assertEqual(self.found("1 + 1").packages, ())
         table = {"frame": standing(made.names["frame"])}
-        self.assertEqual(self.found("frame.a.sum()", table=table).packages, ("pandas",))
+        self.assertEqual(self.found("frame.a.sum()", table=table).packages, made.packages)
+
+    def test_packages_that_a_library_works_with_whoever_had_it_loaded(self) -> None:
+        """One is asked for while it is loaded, one while it works; its requirements speak of neither."""
+        home = self.folder / "site-packages"
+        for name, code in {
+            "worn_ledger/__init__.py": "from . import lines\nfrom importlib import import_module\ndef total():\n    return import_module('worn_sums').one",
+            "worn_ledger/lines.py": "try:\n    import worn_rules\nexcept ImportError:\n    pass",
+            "worn_rules.py": "", "worn_sums.py": "one = 1",
+        }.items():  # fmt: skip
+            (home / name).parent.mkdir(parents=True, exist_ok=True)
+            (home / name).write_text(code)
+        (self.folder / "desk.py").write_text("import worn_ledger\n")
+        ways = {
+            "import desk": ("worn_ledger", "worn_rules"),
+            "import worn_ledger": ("worn_ledger", "worn_rules"),
+            "from worn_ledger import total; total()": ("worn_ledger", "worn_rules", "worn_sums"),
+        }
+        for code in [*ways, *ways]:
+            with self.subTest(code):
+                found = self.found(f"import sys; sys.path.append({str(home)!r}); {code}")
+                self.assertEqual(found.packages, ways[code])

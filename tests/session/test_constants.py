@@ -4,7 +4,9 @@ import copy
 import dataclasses
 import datetime
 import decimal
+import io
 import math
+import pickle
 import re
 import tempfile
 import unittest
@@ -12,7 +14,7 @@ from random import Random
 
 import numpy as np
 
-from wornpage.session.python import constants
+from wornpage.session.python import constants, sharing
 from wornpage.session.python.fingerprint import fingerprint
 from wornpage.session.python.keeping import bring_back, keep
 from wornpage.store.blobs import Blobs
@@ -43,6 +45,16 @@ class Constants(unittest.TestCase):
         self.assertIs(numbers[0], math.nan)
         self.assertIs(numbers[1], np.nan)
         self.assertNotIn(numbers[2], (math.nan, np.nan))
+
+    def test_a_byte_is_the_one_that_there_is_where_a_page_asks(self) -> None:
+        sharing.count_atoms(True)
+        self.addCleanup(sharing.count_atoms, False)
+        one = b"abc"[:1]
+        self.assertIs(self.again(one), one)
+        other = io.BytesIO(b"a").read(1) if io.BytesIO(b"a").read(1) is not one else pickle.loads(pickle.dumps(one))
+        found = self.again([other, one, other])
+        assert isinstance(found, list)
+        self.assertEqual([found[0] is one, found[1] is one, found[0] is found[2]], [False, True, True])
 
     def test_a_copy_is_another_and_two_of_them_are_alike(self) -> None:
         for value in (decimal.BasicContext, np.dtype("f8")):

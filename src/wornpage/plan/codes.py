@@ -13,7 +13,7 @@ from wornpage.session.languages import known
 from wornpage.store.addresses import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "21"
+ENGINE = "22"
 """Changes whenever running or recording changes its meaning."""
 
 

@@ -21,6 +21,7 @@ from wornpage.session.python.atoms import home_of, is_a
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
+from wornpage.session.python.imports import packages_behind
 from wornpage.session.python.names import names_in
 from wornpage.session.python.running import compile_chunk, run_compiled
 from wornpage.session.python.streams import Streams
@@ -322,7 +323,7 @@ class Driver:
             "listed": tracker.listed,
             "given": self.given._taken(),
             "lines": _seen_lines(tracker),
-            "packages": _packages(tracker, written, self.watcher.imported),
+            "packages": _packages(tracker, written, self.watcher),
         }
 
     def _surroundings_read(self) -> Message:
@@ -474,18 +475,15 @@ def _blame(answers: list[Message], marks: list[Message]) -> None:
     found["changed"] = found["changed"] or "a setting of a library or of the system"
 
 
-def _packages(tracker: Any, written: dict[str, object], imported: set[str]) -> list[str]:
-    """Top-level packages of libraries that the chunk's values come from, and those it has imported."""
-    found = {name.split(".")[0] for name in imported}
+def _packages(tracker: Any, written: dict[str, object], watcher: Any) -> list[str]:
+    """Top-level packages of libraries that the chunk's values come from or that it has asked for, and what those work with."""
+    modules = {*watcher.imported, *watcher.asked_for}
     for name in [*tracker.reads, *written]:
         held = tracker.held.get(name)
         value = held[1] if held else tracker.reads.get(name)
-        found.add(str(home_of(value)).split(".")[0])
-        found.add(str(type(value).__module__).split(".")[0])
-    if tracker.watch is not None:
-        found |= {name.split(".")[0] for name in sys.modules if name not in tracker.watch.modules and "." not in name}
-    libraries = {name for name in found if not name.startswith("_") and _is_library(name)}
-    return sorted(libraries - {"wornpage", "xxhash", "blake3"})
+        modules |= {str(home_of(value)), str(type(value).__module__)}
+    libraries = {name for name in packages_behind(modules) if not name.startswith("_") and _is_library(name)}
+    return sorted(libraries - {"xxhash", "blake3"})
 
 
 def _is_library(name: str) -> bool:

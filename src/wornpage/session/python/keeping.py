@@ -18,7 +18,7 @@ from wornpage.session.python.atoms import NoFingerprint, is_a
 from wornpage.session.python.fingerprint import fingerprint, instance_state, is_interned, is_live
 from wornpage.session.python.modules import is_local, is_nowhere
 from wornpage.session.python.names import is_of_page
-from wornpage.session.python.sharing import constant_of, is_known_by_identity, pattern, reach
+from wornpage.session.python.sharing import constant_of, is_known_by_identity, lone_byte, pattern, reach
 from wornpage.store.blobs import Blobs
 
 
@@ -98,6 +98,8 @@ class _Loader(pickle.Unpickler):
     def persistent_load(self, which: Any) -> object:
         if isinstance(which, str):
             module, _, name = which.partition(".")
+            if module == "bytes":
+                return lone_byte(int(name))
             return getattr(import_module(module), name)
         number, bits = which
         return self._nans.setdefault(number, _from_bits(bits))

@@ -191,14 +191,31 @@ _WITH_NAN = frozenset({float, complex})
 
 
 def is_known_by_identity(atom: object) -> bool:
-    """Whether it is a not-a-number, or, where the page asks if two things are one, infinity."""
-    return is_nan(atom) or (atoms_count and type(atom) is float and atom in {inf, -inf})
+    """Whether it is a not-a-number, or, where the page asks if two things are one, infinity or a byte of which there is one."""
+    if is_nan(atom):
+        return True
+    return atoms_count and ((type(atom) is float and atom in {inf, -inf}) or _is_lone_byte(atom))
 
 
-def constant_of(number: object) -> str:
-    """The constant of a module that a number is, by which it is kept, such as `math.nan`; empty for one of its own."""
+def _is_lone_byte(atom: object) -> bool:
+    """Whether these are the one bytes object that Python holds of a byte; others come from files."""
+    return type(atom) is bytes and len(atom) == 1 and atom is lone_byte(atom[0])
+
+
+def lone_byte(number: int) -> bytes:
+    """The one object of that byte: a slice gives it, some other ways to make bytes do not."""
+    return _BYTES[number : number + 1]
+
+
+_BYTES = bytes(range(256))
+
+
+def constant_of(atom: object) -> str:
+    """The constant that a number is, by which it is kept, such as `math.nan`, or a byte, such as `bytes.97`; empty for one of its own."""
+    if type(atom) is bytes:
+        return f"bytes.{atom[0]}"
     for module, name in (("math", "nan"), ("numpy", "nan"), ("math", "inf"), ("numpy", "inf")):
-        if number is getattr(sys.modules.get(module), name, None):
+        if atom is getattr(sys.modules.get(module), name, None):
             return f"{module}.{name}"
     return ""
 

@@ -15,9 +15,8 @@ from types import FrameType
 from typing import Any
 
 from wornpage.session.eyes import Sight, eyes_on
-from wornpage.session.python import ambient, effects, hooks, seeds
-from wornpage.session.python.modules import is_local, is_of_project
-from wornpage.session.python.names import Names, watch_identity
+from wornpage.session.python import ambient, hooks, imports, seeds
+from wornpage.session.python.modules import is_local
 from wornpage.store.files import content, listing_of, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
@@ -49,6 +48,8 @@ class Watcher:
         self.forked = False
         self.spawned = False
         self.imported: set[str] = set()
+        self.asked_for: set[str] = set()
+        """Modules that libraries have asked for while they worked for the chunk."""
         self.asked_of: set[str] = set()
         """Distributions whose metadata were read, by name."""
         self.reads: dict[str, str] = {}
@@ -78,7 +79,7 @@ class Watcher:
         _wrap_scandir(self)
         _wrap_getcwd(self)
         _wrap_environment(self)
-        _wrap_import(self)
+        imports.watch(self)
         self._eyes = eyes_on(folder)
         self._earlier: list[Sight] = []
         """What was seen before we last looked at files ourselves."""
@@ -90,7 +91,7 @@ class Watcher:
         self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
-        self.imported, self.asked_of = set(), set()
+        self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.forked = self.spawned = self.network = self.placed = False
         self.looked_at, self.looked_into = set(), set()
         ambient.begin()
@@ -598,81 +599,3 @@ def _is_the_authors(frame: Any) -> bool:
         frame = frame.f_back
     name = frame.f_globals.get("__name__", "") if frame is not None else ""
     return name == "__main__" or is_local(name)
-
-
-def _wrap_import(watcher: Watcher) -> None:
-    """See which modules the author's code imports, also those that are loaded already."""
-    import builtins
-    import importlib
-
-    original, original_by_name = builtins.__import__, importlib.import_module
-    depth = [0]  # imports within imports are counted with the outermost
-
-    def loading(name: str, by_library: bool, act: Callable[[], object], loads: bool) -> object:
-        """Import something; what a library changes elsewhere meanwhile is not the chunk's doing, what a module of the project does is."""
-        outermost = watcher.on and depth[0] == 0 and loads
-        if outermost and is_of_project(name):
-            return act()
-        loaded = len(sys.modules)
-        before = effects.before_import(name, by_library) if outermost else effects.Before()
-        depth[0] += 1
-        try:
-            module = act()
-        finally:
-            depth[0] -= 1
-        if outermost and len(sys.modules) != loaded:
-            effects.after_import(before)
-            effects.note_new_modules()  # what the chunk changes in them from here on is its doing
-        return module
-
-    def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
-        if depth[0] and type(globals) is dict:
-            return original(
-                name, globals, locals, fromlist, level
-            )  # an import within an import, of which there are thousands
-        where = sys._getframe(1).f_globals if globals is None else globals
-        if watcher.on and level == 0 and isinstance(where, Names):
-            watcher.imported.add(name)
-            watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
-            if name == "builtins":
-                watch_identity()
-        loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
-        by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
-        package = str((globals or {}).get("__package__") or "") if level else name
-        return loading(package, by_library, lambda: original(name, globals, locals, fromlist, level), loads)
-
-    def seen_by_name(name: str, package: str | None = None) -> Any:
-        where = sys._getframe(1).f_globals
-        if watcher.on and isinstance(where, Names):
-            watcher.imported.add(name)
-        by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
-        target = str(package or "") if name.startswith(".") else name
-        return loading(target, by_library, lambda: original_by_name(name, package), name not in sys.modules)
-
-    import importlib.util
-
-    find = importlib.util.find_spec
-
-    def seen_to_be_sought(name: str, package: str | None = None) -> Any:
-        if watcher.on:
-            watcher.imported.add(name)
-        return find(name, package)
-
-    builtins.__import__, importlib.import_module = seen, seen_by_name
-    importlib.util.find_spec = seen_to_be_sought
-
-
-def _loads(name: str, globals: Any, fromlist: Any, level: int) -> bool:
-    """Whether an import will load anything that is not there yet."""
-    if level:
-        package = (globals or {}).get("__package__") or ""
-        base = package.rsplit(".", level - 1)[0] if level > 1 else package
-        name = f"{base}.{name}" if name else base
-    module = sys.modules.get(name)
-    if module is None:
-        return True
-    return any(
-        f"{name}.{part}" not in sys.modules and not hasattr(module, part)
-        for part in fromlist or ()
-        if isinstance(part, str)
-    )
