@@ -105,10 +105,14 @@ class R(Pages):
             "page$crosstab(mtcars, 'cyl', 'gear', caption = 'Gears of {= nrow(mtcars)}', shares = 'rows')",
             "page$model(lm(mpg ~ wt, mtcars), glm(am ~ wt, binomial, mtcars), names = c('Line', 'Odds'), stars = TRUE)",
             "page$summary(iris, by = 'Species', columns = 'Sepal.Length')",
+            "page$table(anova(lm(dist ~ speed, cars)), notes = c('F value' = 'of a ratio'))", "page$model(t.test(extra ~ group, sleep), notes = c(estimate = 'of means'))",
+            "page$model(lm(dist ~ speed, cars), decimals = 0, notes = c('first', 'then {= 1 + 1}'))",
+            "tryCatch(page$prose(\"{= 'a' as '.2f'}\"), error = function(e) cat('so:', conditionMessage(e)))",
         )  # fmt: skip
         shown = self.text()
         for words in ("first 1 March 2024 u 1.5 yes second 2 March 2024 – – no", "k l p 1 1 q 1 0", "speed 3.932 0.416 &lt; 0.001", "Welch Two Sample t-test",
-                      "Gears of 32", "72.7%", "Line Odds (Intercept) 37.285 *** 12.040 **", "setosa (n\u202f=\u202f50)", "5.01 (0.35)"):  # fmt: skip
+                      "Gears of 32", "72.7%", "Line Odds (Intercept) 37.285 *** 12.040 **", "setosa (n\u202f=\u202f50)", "5.01 (0.35)",
+                      "Response: dist a of a ratio", "Welch Two Sample t-test a of means", "speed 4 0 ", "first then 2", "so: Unknown format code"):  # fmt: skip
             self.assertIn(" ".join(words.split()), shown)
 
     def test_values_of_r_stand_in_sentences(self) -> None:

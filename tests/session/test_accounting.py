@@ -187,11 +187,12 @@ class Account(unittest.TestCase):
             (home / name).write_text(code)
         (self.folder / "desk.py").write_text("import worn_ledger\n")
         ways = {
+            "def f(): pass\nf()": (),
             "import desk": ("worn_ledger", "worn_rules"),
             "import worn_ledger": ("worn_ledger", "worn_rules"),
             "from worn_ledger import total; total()": ("worn_ledger", "worn_rules", "worn_sums"),
         }
         for code in [*ways, *ways]:
             with self.subTest(code):
-                found = self.found(f"import sys; sys.path.append({str(home)!r}); {code}")
+                found = self.found(f"import sys; sys.path.append({str(home)!r})\n{code}")
                 self.assertEqual(found.packages, ways[code])

@@ -91,9 +91,10 @@ def _note(frame: FrameType | None, name: str, parts: Iterable[str] | None, level
     """
     while frame is not None and frame.f_code.co_name != "<module>":
         frame = frame.f_back
-    if frame is None or isinstance(frame.f_globals, Names):
+    loaded = "__main__" if frame is None else str(frame.f_globals.get("__name__"))
+    if loaded == "__main__":  # a chunk, or the session itself
         return False
-    _asked.setdefault(frame.f_globals.get("__name__", ""), set()).add((name, tuple(parts or ()), level))
+    _asked.setdefault(loaded, set()).add((name, tuple(parts or ()), level))
     return True
 
 

@@ -8,7 +8,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from wornpage.session.messages import Message
-from wornpage.session.r.normal import normal
+from wornpage.session.r.normal import ASIDE, normal
 from wornpage.session.r.shown import several
 from wornpage.session.tasks import MustMake, Position, Standing
 from wornpage.store.addresses import digest
@@ -17,6 +17,8 @@ from wornpage.store.trace import Bound, Provider
 
 FUNCTION = "f:"
 """Stands before the fingerprints of functions."""
+DATA = "d:"
+"""Before those of values that are data and nothing else, in which there are no words of code."""
 
 
 class Value(Struct):
@@ -54,7 +56,8 @@ class Known:
         self._blobs = Blobs(store)
         self._table: dict[str, Standing] = {}
         self._words: dict[str, frozenset[str]] = {}
-        self._functions: set[str] = set()
+        self._aside: dict[str, frozenset[str]] = {}
+        """Names that were loaded without a pointer that they had, with the words by which code can see that."""
         self._told: dict[str, dict[str, Value]] = {}
         """By the label of the code that was run: values by name."""
         self._joint: dict[tuple[str, ...], bytes] = {}
@@ -80,6 +83,7 @@ class Known:
             self._table.pop(name, None)
         for name in (*old, *at.gone):
             self._words.pop(name, None)
+            self._aside.pop(name, None)
         self.ambient = at.ambient
         if at.order is not None:
             self._table = {name: self._table[name] for name in at.order}
@@ -103,10 +107,11 @@ class Known:
         together = len(several(self._table[name].provider.get("group"))) > 1
         if not together:  # others may hold an equal value, and so lie at the same place
             names = [name]
-            self._words[name] = _words_of(self._table[name].print, data)
-        else:
-            for one in names:
-                self._words[one] = normal(data).words
+        words, aside = _in_value(self._table[name].print, data)
+        for one in names:
+            self._words[one] = words
+            if aside:
+                self._aside[one] = aside
         return {"names": names, "blobs": [data], "together": together}
 
     def _address(self, name: str) -> str:
@@ -124,9 +129,11 @@ class Known:
         value = _value(message, data)
         self._told.setdefault(message["of"], {})[name] = value
         self._words[name] = value.words
+        if value.how == "written":
+            self._aside.pop(name, None)
 
     def account(self, label: str, told: Message, version: str, code: str, keep: bool) -> Told:
-        """What the code called `label` read and wrote."""
+        """What the code called `label` read and wrote. Raises `MustMake` for a name of which it may have asked what the store has not kept."""
         values = self._told.get(label, {})
         reads = set(several(told.get("reads")))
         groups = _components(values)
@@ -154,9 +161,13 @@ class Known:
         for name in several(told.get("live")):
             bound[name] = Bound("live", Provider(live=True))
         words = self._words_read(code, reads)
+        for name in sorted(reads & self._aside.keys()):
+            if self._aside[name] & words:
+                raise MustMake(name)
         gone = tuple(sorted(name for name in several(told.get("gone")) if name in self._table))
+        before = set(self._table)
         self._take_over(bound, gone, version)
-        return Told(tuple(sorted(reads & self._before)), tuple(sorted(sharing)), bound, gone, words, together, keep)
+        return Told(tuple(sorted(reads & before)), tuple(sorted(sharing)), bound, gone, words, together, keep)
 
     def settle(self, told: Told) -> Told:
         """Store what names hold together, now that the far end has told it as one."""
@@ -197,7 +208,6 @@ class Known:
 
     def _take_over(self, bound: dict[str, Bound], gone: tuple[str, ...], version: str) -> None:
         """What the session has now."""
-        self._before = set(self._table)
         for name, one in bound.items():
             self._table[name] = Standing(version, one.print, _kept(one.provider), group=one.group)
         for name in gone:
@@ -224,8 +234,6 @@ class Known:
             found |= self._words.get(name, frozenset())
         return frozenset(found)
 
-    _before: set[str] = set()
-
 
 def _kept(provider: Provider) -> dict[str, object]:
     from wornpage.store.trace import as_kept
@@ -241,7 +249,7 @@ def _value(message: Message, data: bytes) -> Value:
     words: frozenset[str] = frozenset()
     is_live = kind == "live"
     if kind == "plain":
-        print_ = f"{front}{_bytes_print(data)}"
+        print_ = f"{DATA}{_bytes_print(data)}"
     else:
         try:
             made = normal(data)
@@ -260,14 +268,15 @@ def _bytes_print(data: bytes) -> str:
     return str(xxh3_128(data).hexdigest())
 
 
-def _words_of(print_: str, data: bytes) -> frozenset[str]:
-    """The words in a value that was loaded; in what is data alone there are none."""
-    if not print_.startswith(FUNCTION) and len(data) > 1_000_000:
-        return frozenset()
+def _in_value(print_: str, data: bytes) -> tuple[frozenset[str], frozenset[str]]:
+    """The words in a value that was loaded, and those by which code sees what it has lost."""
+    if print_.startswith(DATA):
+        return frozenset(), frozenset()
     try:
-        return normal(data).words
+        made = normal(data)
     except ValueError:
-        return frozenset()
+        return frozenset(), frozenset()
+    return made.words, frozenset().union(*(ASIDE[name] for name in made.aside))
 
 
 def _is_table_shared(values: list[Value]) -> bool:

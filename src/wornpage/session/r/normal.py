@@ -38,6 +38,10 @@ from wornpage.session.r.stream import (
 _PASSED_OVER = frozenset({"srcref", "srcfile", "wholeSrcref"})
 _TABLE = ".internal.selfref"
 """Points from a table that grows to itself; it has no content."""
+ASIDE = {"problems": frozenset({"problems", "stop_for_problems", "identical", "all.equal", "setequal"})}
+"""By attribute: pointers that readers of files leave at a frame, and the words by which code can see such a pointer.
+
+The frame is the same without it to all other code. Points to what a reader could not make out in a file."""
 _DEEP = 200_000
 
 
@@ -49,6 +53,8 @@ class Normal(Struct, frozen=True):
     """Whether it holds what belongs to one process: a pointer into its memory, a weak reference."""
     words: frozenset[str]
     """Names, and texts within code, that it mentions."""
+    aside: frozenset[str] = frozenset()
+    """Attributes of `ASIDE` in which it has a pointer."""
 
 
 def normal(data: bytes | memoryview) -> Normal:
@@ -62,7 +68,7 @@ def normal(data: bytes | memoryview) -> Normal:
         raise ValueError("it is nested too deeply") from None
     finally:
         sys.setrecursionlimit(before)
-    return Normal(walker.hash.hexdigest(), walker.is_live, frozenset(walker.words))
+    return Normal(walker.hash.hexdigest(), walker.is_live, frozenset(walker.words), frozenset(walker.aside))
 
 
 class _Walker:
@@ -70,6 +76,7 @@ class _Walker:
         self.hash = hashlib.blake2b(digest_size=16)
         self.is_live = False
         self.words: set[str] = set()
+        self.aside: set[str] = set()
         self._seen: dict[int, int] = {}
         self._kept: list[object] = []
         self._code = 0
@@ -136,7 +143,10 @@ class _Walker:
         for name, value in sorted(attributes(node), key=lambda one: one[0]):
             if name == _TABLE:
                 continue
-            if name not in _PASSED_OVER:
+            if name in ASIDE and isinstance(value, Node) and value.kind == POINTER:
+                self.aside.add(name)
+                self.put("@", name, "pointer")
+            elif name not in _PASSED_OVER:
                 self.put("@", name)
                 self.go(value)
 

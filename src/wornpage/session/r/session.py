@@ -52,7 +52,7 @@ _COARSE = ("folder", "libraries", "locale", "masks", "options", "packages", "pal
 
 _COMPILED = re.compile(r"^<bytecode: 0x[0-9a-f]+>\n?", re.MULTILINE)
 """Printed with a function once it has been called twice, and so compiled."""
-_ADDRESS = re.compile(r"<(environment|pointer|bytecode): 0x[0-9a-f]+>")
+_ADDRESS = re.compile(r"<(environment|pointer|bytecode): (?:0x[0-9a-f]+|\(nil\))>")
 
 
 class Slot(Struct, frozen=True):
@@ -122,6 +122,10 @@ class RSession(PipedSession):
         self._send({"do": "marks", "marks": asked, **self._stand(at)})
         try:
             message = self._until("answers")
+            self._await_sentinels(message["after"])
+            self._out.take(), self._err.take()
+            told = shown.several(message["answers"])
+            return Answers(tuple(self._answered(mark, one) for mark, one in zip(marks, told, strict=True)))
         except MustMake as missing:
             self.close()
             return Answers((), missing.name)
@@ -129,11 +133,6 @@ class RSession(PipedSession):
             if (words := self._last_words()).startswith(OURS):
                 raise session_fault(words) from None
             raise
-        self._await_sentinels(message["after"])
-        self._out.take(), self._err.take()
-        told = shown.several(message["answers"])
-        answers = [self._answered(mark, one) for mark, one in zip(marks, told, strict=True)]
-        return Answers(tuple(answers))
 
     def give(self, name: str, at: Position) -> Handed:
         """What a name stands for, as it goes to another language."""
@@ -195,7 +194,7 @@ class RSession(PipedSession):
         self._send({"do": "run", **asked, **told})
 
     def _text(self, text: str) -> str:
-        return _ADDRESS.sub(r"<\1>", _COMPILED.sub("", text)) if "0x" in text else text
+        return _ADDRESS.sub(r"<\1>", _COMPILED.sub("", text)) if "0x" in text or "(nil)" in text else text
 
     def _shown_from(self, item: Message, blobs: list[bytes]) -> Any:
         if item["kind"] == "slot":
@@ -213,6 +212,8 @@ class RSession(PipedSession):
                 self._send(self._known.load(message["name"]))
             case "words":
                 self._send({"marks": list(shown.marks_in(message["text"]))})
+            case "formats":
+                self._send({"error": shown.trouble_with(message["answers"])})
             case "sources":
                 self._send({"sources": self._known.sources})
             case "table" | "model":

@@ -38,6 +38,16 @@ def answer(told: Told) -> Told:
     return {"type": told["type"], "value": value}
 
 
+def trouble_with(answers: object) -> str | None:
+    """What is wrong with the formats that values in words are to have; None if they fit."""
+    try:
+        for one in several(answers):
+            answer(one)
+    except ValueError as error:
+        return str(error)
+    return None
+
+
 def failure(told: Told) -> Told:
     """What went wrong, as sessions tell it."""
     frames = [
@@ -60,9 +70,7 @@ def table(message: Told) -> Told:
     looks = mapping(message.get("looks"))
     by_name = {name: _look(name, value) for name, value in looks.items() if value is not None}
     rest = {name: by_name.get(name) for name in ("decimals", "heads", "align", "forms", "notes")}
-    remarks = several(message["table"].get("remarks"))
-    if remarks:
-        rest["notes"] = [*remarks, *(several(rest["notes"]) if not isinstance(rest["notes"], dict) else ())]
+    _remark(made, message["table"].get("remarks"), told)
     made = laid_out(
         made, told, spans=by_name.get("spans"), units=by_name.get("units"), intervals=by_name.get("intervals"),
         groups=by_name.get("groups"), **rest,
@@ -83,13 +91,17 @@ def model(message: Told) -> Told:
         interval = several(message["fits"])[0].get("level") or 0.95
     made = fitted(
         read, heads, terms, leave_out=several(looks.get("leave_out")), interval=interval, stars=bool(looks.get("stars")),
-        decimals=int(looks.get("decimals") or 3),
+        decimals=3 if looks.get("decimals") is None else int(looks["decimals"]),
     )  # fmt: skip
-    notes = looks.get("notes")
-    remarks = list(dict.fromkeys(several(message.get("remarks"))))
-    asked = notes if isinstance(notes, dict) else None
-    made = finished(made, told, notes=asked or [*remarks, *several(notes)] or None)
+    _remark(made, message.get("remarks"), told)
+    made = finished(made, told, notes=_look("notes", looks.get("notes")))
     return _captioned(made, message, told)
+
+
+def _remark(made: Told, remarks: object, told: Callable[[object], Told]) -> None:
+    """What R says of a table stands below it, before the author's own notes."""
+    if remarks:
+        made["notes"] = [*made.get("notes", ()), *({"words": told(one)} for one in dict.fromkeys(several(remarks)))]
 
 
 def figure(item: Told, data: bytes) -> tuple[Told, bytes]:
@@ -133,11 +145,13 @@ def _cell(cell: object) -> object:
 
 
 def _look(name: str, value: Any) -> object:
-    """A look as `tabling` takes it: columns of more than one name, and rows counted from 1 in R."""
+    """A look as `tabling` takes it: whole numbers of places, and lists where R has one thing or many."""
     if name == "decimals" and isinstance(value, float):
         return int(value)
     if name == "decimals" and isinstance(value, dict):
         return {key: int(places) for key, places in value.items()}
+    if name == "notes" and value is not None and not isinstance(value, dict):
+        return several(value)
     if name in {"spans", "intervals"}:
         return {key: several(one) for key, one in mapping(value).items()}
     return value

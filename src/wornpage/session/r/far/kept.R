@@ -28,8 +28,10 @@ plain_inside <- function(value) {
 # The bytes of a value, and the addresses of what in it can be changed in place: environments, tables that grow.
 bytes_of <- function(value) {
   seen <- character()
+  aside <- left_aside(value)
   bytes <- as_bytes(value, function(one) {
-    seen <<- c(seen, deparse(.Internal(address(one))))
+    at <- deparse(.Internal(address(one)))
+    if (!at %in% aside) seen <<- c(seen, at)
     NULL
   })
   list(bytes = bytes, shares = unique(c(seen, growing(value))))
@@ -43,6 +45,15 @@ shares_of <- function(value) {
 
 growing <- function(value) {
   if (inherits(value, "data.table")) return(paste("table", deparse(.Internal(address(value)))))
-  if (!is.list(value) || is.object(value) || !length(value) || length(value) > 1000L) return(character())
-  unlist(lapply(value, growing))
+  if (!is.list(value)) return(character())
+  inner <- unclass(value)
+  unlist(lapply(inner[vapply(inner, is.list, NA)], growing))
+}
+
+# Addresses of pointers that readers of files leave at a frame: nothing is changed through them.
+left_aside <- function(value) {
+  if (!is.list(value)) return(character())
+  pointer <- attr(value, "problems", exact = TRUE)
+  inner <- unclass(value)
+  c(if (typeof(pointer) == "externalptr") deparse(.Internal(address(pointer))), unlist(lapply(inner[vapply(inner, is.list, NA)], left_aside)))
 }

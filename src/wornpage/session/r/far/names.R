@@ -26,8 +26,6 @@ bring <- function(name) {
   on.exit(S$on <- was_on)
   send(list(event = "need", name = name))
   answer <- receive()
-  if (!is.null(answer$gone)) stop("the session ends")       # the other end has ended it already
-  for (one in answer$namespaces) try(suppressMessages(loadNamespace(one)), silent = TRUE)
   made <- lapply(answer$blobs, unserialize)
   values <- if (answer$together) made[[1L]] else stats::setNames(made, answer$names)
   for (one in answer$names) {
@@ -41,10 +39,10 @@ bring <- function(name) {
 ready <- function(value) {
   if (inherits(value, "data.table") && is.list(value) && requireNamespace("data.table", quietly = TRUE)) {
     value <- data.table::setalloccol(value)
-  } else if (is.list(value) && !is.object(value) && length(value) && length(value) < 1000L) {
-    for (place in seq_along(value)) {
-      if (inherits(value[[place]], "data.table")) value[[place]] <- ready(value[[place]])
-    }
+  } else if (has_table(value)) {
+    kept <- attributes(value)
+    value <- lapply(unclass(value), ready)
+    attributes(value) <- kept
   }
   value
 }

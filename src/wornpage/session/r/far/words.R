@@ -4,7 +4,9 @@ told <- function(text, frame) {
   text <- enc2utf8(paste(as.character(text), collapse = "\n"))
   if (!grepl("{", text, fixed = TRUE)) return(list(text = text, answers = list()))
   asked <- ask(list(event = "words", text = text))
-  list(text = text, answers = lapply(asked$marks, function(one) scalar(evaluate_mark(one$expression, frame), one$form)))
+  answers <- lapply(asked$marks, function(one) scalar(evaluate_mark(one$expression, frame), one$form))
+  if (any(vapply(answers, function(one) nzchar(one$form %||% ""), NA))) ask(list(event = "formats", answers = answers))
+  list(text = text, answers = answers)
 }
 
 # Every text in what a table may be told, with what its marks come to.
