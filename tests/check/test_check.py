@@ -108,6 +108,26 @@ class Checked(FolderCase):
         self.assertEqual(self.found(page), [("labels", 1)])
         self.assertEqual(self.found(page.replace("'one'", "f'{1}'")), [])
 
+    def test_labels_that_code_of_another_language_gives(self) -> None:
+        page = "{see one} {see two}\n\n```r run\npage$table(cars, label = 'one')  # label = 'two'\n```\n"
+        self.assertEqual([rule for rule, line in self.found(page) if line == 1], ["labels"])
+        self.assertEqual([one for one in self.found(page.replace("'one'", "paste0('o', 'ne')")) if one[1] == 1], [])
+        drawn = "{see two}\n\n```python run\nplt = None\nplt.line([1], label=str(1))\n```\n"
+        self.assertEqual(self.found(drawn), [("labels", 1)])
+
+    def test_names_that_are_taken_over_must_have_been_written(self) -> None:
+        chunks = [
+            "```bash run #a\nfirst=1; second=2\n```", "```python run #b uses='first, fist, third'\nown = 1\n```", "```bash run #c\nthird=3\n```",
+            "```python run #d uses='own, third'\nown\n```", "```bash run\neval x=1\n```", "```python run #e uses=x\nx\n```",
+        ]  # fmt: skip
+        path = self.write("page.md", "\n\n".join(chunks) + "\n")
+        faults = [one.problem for one in check_page(path, "page.md")]
+        self.assertEqual([one.span.line for one in faults], [5, 5, 13])
+        for fault, words in zip(
+            faults, ("Did you mean 'first'", "move that up", "without being taken over"), strict=True
+        ):
+            self.assertIn(words, str(fault))
+
     def test_how_grave_a_finding_is_can_be_set(self) -> None:
         page = (
             "---\ncheck: {labels: warning, headings: off, givens: error}\ngiven: {n: 1}\n---\n\n# A\n\n{see x}\n\n# A\n"

@@ -138,6 +138,24 @@ HARD: dict[str, tuple[dict[str, str], ...]] = {
     "url-like text": ({"a": "u <- 'https://marlow.example/x'", "b": "sub('https?://', '', u)"}, {"a": "u <- 'http://marlow.example/y'"}),
     "glob": ({"a": "cat('1', file = 'g1.csv')", "b": "basename(Sys.glob('g*.csv'))"}, {"a": "cat('1', file = 'g1.csv'); cat('2', file = 'g2.csv')"}),
     "apply over files": ({"a": "for (i in 1:3) write.csv(data.frame(v = i), paste0('p', i, '.csv'), row.names = FALSE)", "b": "sum(sapply(list.files(pattern = '^p[0-9]'), function(f) read.csv(f)$v))"}, {"a": "for (i in 1:3) write.csv(data.frame(v = i * 2), paste0('p', i, '.csv'), row.names = FALSE)"}),
+    "a pointer left at a frame": (
+        {"a": "d <- data.frame(x = 1:3); attr(d, 'problems') <- methods::new('externalptr')", "b": "e <- d; e$y <- 2; list(d, 1)", "c": "sum(e$x) + sum(d$x)", "d": "nrow(e)"},
+        {"c": "sum(e$x) + sum(d$x) + 1"}, {"c": "attributes(d)"}, {"c": "identical(d, d)"}, {"d": "p <- attr(e, 'problems'); typeof(p); p"}, {"b": "e <- d; e$y <- 3"},
+    ),
+    "a file as a tibble": (
+        {"a": "library(readr); cat('n,w\\n1,a\\nx,b\\n', file = 't.csv'); d <- suppressWarnings(read_csv('t.csv', col_types = 'dc'))", "b": "sum(d$n, na.rm = TRUE)", "c": "1"},
+        {"b": "nrow(d)"}, {"c": "nrow(problems(d))"}, {"c": "f <- function(x) problems(x)$row; f(d)"}, {"c": "spec(d)"}, {"c": "d"},
+    ),
+    "a list with a class that holds a table": (
+        {"a": "library(data.table); h <- structure(list(t = data.table(x = 1:3)), class = 'holder')", "b": "g <- h$t; g[, y := 2]", "c": "names(h$t)"}, {"b": "g <- h$t; g[, z := 3]"}, {"b": "1"},
+    ),
+    "a table changed and another looked at": (
+        {"a": "library(data.table); d <- data.table(x = 1:3)", "b": "d[, y := 2]", "c": "d", "d": "w <- 5"}, {"b": "d[, y := 3]"}, {"c": "print(d)"}, {"d": "d[, v := w]; d"},
+    ),
+    "large and with code": (
+        {"a": "k <- 2", "b": "m <- list(f = function(x) x * k, values = runif(2e5))", "c": "m$f(3)", "d": "length(m$values)"}, {"c": "m$f(4)"}, {"a": "k <- 3"}, {"a": "k <- 3; print.holder <- 1"},
+    ),
+    "mixed model": ({"a": "library(lme4); m <- lmer(Reaction ~ Days + (1 | Subject), sleepstudy)", "b": "fixef(m)", "c": "nrow(ranef(m)$Subject)"}, {"b": "round(fixef(m), 1)"}, {"c": "1"}),
     "a package's own memory": ({"a": "1", "b": "1", "c": "getOption('digits.secs'); tools::file_ext('a.b')"}, {"b": "options(digits.secs = 3)"}),
 }  # fmt: skip
 

@@ -4,6 +4,7 @@ import random
 import re
 import shutil
 import unittest
+from string import ascii_lowercase
 
 from tests.languages.made_up import MadeUp
 from tests.languages.r_pages import steps
@@ -70,7 +71,9 @@ class Law(MadeUp, Pages):
 class R(Pages):
     def r(self, *codes: str) -> list[str]:
         """Press a page of chunks in R, labelled a, b, c; which ran."""
-        return self.pressed(*(chunk(label, code, language="r") for label, code in zip("abcdefgh", codes, strict=False)))
+        return self.pressed(
+            *(chunk(label, code, language="r") for label, code in zip(ascii_lowercase, codes, strict=False))
+        )
 
     def text(self) -> str:
         return " ".join(

@@ -166,6 +166,12 @@ class Sessions(unittest.TestCase):
         self.assertEqual(set(gone.ambient), {"options", "packages", "env:A"})
         self.assertIn("classes", self.run_("e", "setClass('P', representation(v = 'numeric'))").found.effects)
 
+    def test_a_pointer_that_a_reader_leaves_is_none_of_the_value(self) -> None:
+        found = self.run_("a", "d <- data.frame(x = 1:3); attr(d, 'problems') <- methods::new('externalptr'); e <- d[1:2, , drop = FALSE]; p <- methods::new('externalptr')").found  # fmt: skip
+        self.assertEqual([found.names[name].provider.live for name in "dep"], [False, False, True])
+        self.assertEqual(found.names["d"].group, ())
+        self.assertEqual(self.run_("b", "sum(d$x)").found.names, {})
+
     def test_marks_only_look(self) -> None:
         self.run_("a", "x <- c(1, 2); n <- 0; up <- function() { n <<- n + 1; n }")
         found = self.session.answer(

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from wornpage.check import code, text
 from wornpage.check.finding import PAGE, Finding, graded
+from wornpage.check.taken import taken_over
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
 from wornpage.source import Page, read_page
@@ -31,7 +32,7 @@ def check_read(page: Page) -> list[Finding]:
     of_formulas = list(text.formulas(page, settings, nodes))
     by_rule: dict[str, Iterable[Problem]] = {
         "code": code.faulty(page),
-        "names": code.Names(page, settings, nodes).problems,
+        "names": [*code.Names(page, settings, nodes).problems, *taken_over(page, settings)],
         "packages": code.packages(page),
         "files": code.missing_files(page),
         "absolute-paths": code.absolute_paths(page),

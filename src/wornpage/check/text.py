@@ -7,11 +7,12 @@ import re
 from collections.abc import Iterator
 from itertools import pairwise
 
-from wornpage.check.code import at, parsed
+from wornpage.check.code import at
 from wornpage.compose.citing import find_citations
 from wornpage.compose.mathematics import read_written
 from wornpage.compose.pictures import picture
 from wornpage.output.stationery import Stationery
+from wornpage.session.languages import language_of
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, all_chunks, templates
 from wornpage.source.grammar import CAPTION
@@ -24,10 +25,6 @@ _DRAWS = re.compile(
 )
 _WIDTH_OF_A_SIGN = 0.17
 """Centimetres: code is set in 8 points."""
-
-
-_LABEL = re.compile(r"\blabel\s*=\s*(?:([\"'])(.*?)\1|\S)")
-"""How code of other languages gives a label."""
 
 
 # --- labels -----------------------------------------------------------------------------------
@@ -62,18 +59,10 @@ class Labels:
 
     def _of_code(self, chunk: n.Chunk, into: set[str]) -> None:
         """Labels that calls of `page` give."""
-        tree = parsed(chunk)
-        for told in _LABEL.finditer(chunk.code) if tree is None and "page$" in chunk.code else ():
-            if told[2] is None:
-                self.is_open = True
-            else:
-                into.add(told[2])
-        for node in ast.walk(tree) if tree else ():
-            if isinstance(node, ast.keyword) and node.arg == "label":
-                if isinstance(node.value, ast.Constant) and isinstance(node.value.value, str):
-                    into.add(node.value.value)
-                else:
-                    self.is_open = True
+        language = language_of(chunk.language)
+        labels, are_others = language.code.labels(chunk.code) if language else (frozenset(), False)
+        into.update(labels)
+        self.is_open = self.is_open or are_others
 
     def has(self, label: str, apart: str) -> bool:
         """Whether something has a label, or may have it once the page has run."""

@@ -9,7 +9,6 @@ import pandas as pd
 
 from __future__ import annotations
 
-import datetime
 import re
 
 from wornpage.plan.languages import main_of
@@ -30,7 +29,7 @@ def script_of(page: Page, settings: Settings) -> str:
     chunks = [chunk for chunk in page.chunks if chunk.span.file == page.name and not chunk.span.within and chunk.fence]
     lines = page.text.rstrip("\n").split("\n")
     main = main_of(page, settings)
-    made: list[str] = [_FIRST, *_GIVEN_TO.get(main, _given_to)(chunks, settings), ""]
+    made: list[str] = [_FIRST, *_given_to(main, chunks, settings), ""]
     at = 0
     for chunk in chunks:
         code = chunk.code.splitlines()
@@ -62,46 +61,11 @@ def _lengthened(line: str, by: int) -> str:
     return re.sub(r"(`{3,}|~{3,})", lambda fence: fence[0] + fence[0][0] * by, line, count=1) if by else line
 
 
-def _given_to(chunks: list[Chunk], settings: Settings) -> list[str]:
+def _given_to(main: str, chunks: list[Chunk], settings: Settings) -> list[str]:
     """What stands for `given` and `page` outside a page."""
-    made: list[str] = []
-    code = "\n".join(chunk.code for chunk in chunks)
-    if settings.given and re.search(r"\bgiven\b", code):
-        values = {name.replace("-", "_"): value for name, value in settings.given.items()}
-        if any(isinstance(value, datetime.date) for value in values.values()):
-            made.append("import datetime")
-        shown = ", ".join(f"{name}={_literal(value)}" for name, value in values.items())
-        made += ["from types import SimpleNamespace", "", f"given = SimpleNamespace({shown})"]
-    if re.search(r"\bpage\.", code):
-        made.append("from wornpage import page")
+    given = {name.replace("-", "_"): value for name, value in settings.given.items()}
+    made = known(main).code.alone("\n".join(chunk.code for chunk in chunks), given)
     return [*made, _GIVEN_ENDS] if made else []
-
-
-def _given_to_r(chunks: list[Chunk], settings: Settings) -> list[str]:
-    """The same in R."""
-    made: list[str] = []
-    code = "\n".join(chunk.code for chunk in chunks)
-    literal = known("r").code.literal
-    if settings.given and re.search(r"\bgiven\$", code):
-        values = {name.replace("-", "_"): value for name, value in settings.given.items()}
-        made.append(f"given <- list({', '.join(f'{name} = {literal(value)}' for name, value in values.items())})")
-    if re.search(r"\bpage\$", code):
-        shown = ", ".join(
-            f"{name} = function(x = NULL, ...) print(x)" for name in ("table", "summary", "crosstab", "model", "figure")
-        )
-        said = ", ".join(f'{name} = function(text, ...) cat(text, "\\n")' for name in ("prose", "heading"))
-        made.append(
-            f"page <- list({shown}, {said}, tally = function(items, name = '', each = identity) lapply(items, each))"
-        )
-    return [*made, _GIVEN_ENDS] if made else []
-
-
-_GIVEN_TO = {"r": _given_to_r}
-"""For languages other than Python: what stands for `given` and `page`."""
-
-
-def _literal(value: object) -> str:
-    return repr(value)  # dates read as `datetime.date(…)`
 
 
 # --- back -------------------------------------------------------------------------------------

@@ -86,6 +86,12 @@ class CodeReader(Protocol):
     def clock(self, code: str) -> str:
         """A call that asks for the time, as written; empty for none."""
 
+    def labels(self, code: str) -> tuple[frozenset[str], bool]:
+        """Labels that its calls of `page` give; and whether they give others, which cannot be read off it."""
+
+    def alone(self, code: str, given: Mapping[str, object]) -> list[str]:
+        """Lines that stand for `given` and `page` where this code is a script of its own."""
+
     def literal(self, value: object) -> str:
         """A given value, or a declared default, as code."""
 

@@ -41,6 +41,14 @@ class PlainCode:
         """Nothing that could be told."""
         return ""
 
+    def labels(self, code: str) -> tuple[frozenset[str], bool]:
+        """None: it has no `page`."""
+        return frozenset(), False
+
+    def alone(self, code: str, given: Mapping[str, object]) -> list[str]:
+        """Nothing that would be known."""
+        return []
+
     def literal(self, value: object) -> str:
         """A given value as text."""
         return str(value)

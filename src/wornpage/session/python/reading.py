@@ -75,6 +75,32 @@ class PythonCode:
                     return ast.unparse(node.func) + "()"
         return ""
 
+    def labels(self, code: str) -> tuple[frozenset[str], bool]:
+        """Labels that its calls of `page` give; and whether there are others."""
+        try:
+            tree = ast.parse(code)
+        except (SyntaxError, ValueError, RecursionError):
+            return frozenset(), False
+        given = [
+            keyword.value
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Call) and _may_label(node)
+            for keyword in node.keywords
+            if keyword.arg == "label"
+        ]
+        texts = {one.value for one in given if isinstance(one, ast.Constant) and isinstance(one.value, str)}
+        return frozenset(texts), any(not isinstance(one, ast.Constant) for one in given)
+
+    def alone(self, code: str, given: Mapping[str, object]) -> list[str]:
+        """A namespace of given values, and our own `page`."""
+        made: list[str] = []
+        if given and re.search(r"\bgiven\b", code):
+            if any(isinstance(value, datetime.date) for value in given.values()):
+                made.append("import datetime")
+            shown = ", ".join(f"{name}={value!r}" for name, value in given.items())  # dates read as `datetime.date(…)`
+            made += ["from types import SimpleNamespace", "", f"given = SimpleNamespace({shown})"]
+        return [*made, "from wornpage import page"] if re.search(r"\bpage\.", code) else made
+
     def literal(self, value: object) -> str:
         """A value as Python writes it."""
         if isinstance(value, datetime.date):
@@ -86,6 +112,14 @@ class PythonCode:
         bound = "; ".join(f"{name} = {value}" for name, value in values.items())
         words = "None" if file is None else f"f{file!r}"
         return f"{bound}{'; ' if bound else ''}({words}, ({''.join(f'{name}, ' for name in told)}))"
+
+
+_LABELLED = frozenset({"table", "summary", "crosstab", "model", "figure", "heading"})
+
+
+def _may_label(call: ast.Call) -> bool:
+    """Whether it calls what gives a label to something shown, such as `page.table`."""
+    return (call.func.attr if isinstance(call.func, ast.Attribute) else getattr(call.func, "id", "")) in _LABELLED
 
 
 @lru_cache(maxsize=4_096)

@@ -91,6 +91,38 @@ class RCode:
         found = _CLOCK.search(_without_comments(code))
         return found[0] if found else ""
 
+    def labels(self, code: str) -> tuple[frozenset[str], bool]:
+        """Labels that its calls of `page` give; and whether there are others."""
+        row = _bare(code)
+        if not any(one.kind is Kind.NAME and one.text == "page" for one in row):
+            return frozenset(), False
+        given = [
+            row[at + 2 : at + 4]
+            for at, one in enumerate(row)
+            if one.text == "label" and [two.text for two in row[at + 1 : at + 2]] == ["="]
+        ]
+        texts = {
+            one[0].text for one in given if len(one) == 2 and one[0].kind is Kind.TEXT and one[1].text in {",", ")"}
+        }
+        return frozenset(texts), len([one for one in given if one and one[0].text in texts]) < len(given)
+
+    def alone(self, code: str, given: Mapping[str, object]) -> list[str]:
+        """A list of given values, and a `page` that prints."""
+        made: list[str] = []
+        if given and re.search(r"\bgiven\$", code):
+            made.append(
+                f"given <- list({', '.join(f'{name} = {self.literal(value)}' for name, value in given.items())})"
+            )
+        if re.search(r"\bpage\$", code):
+            shown = [
+                f"{name} = function(x = NULL, ...) print(x)"
+                for name in ("table", "summary", "crosstab", "model", "figure")
+            ]
+            said = [f'{name} = function(text, ...) cat(text, "\\n")' for name in ("prose", "heading")]
+            tally = "tally = function(items, name = '', each = identity) lapply(items, each)"
+            made.append(f"page <- list({', '.join([*shown, *said, tally])})")
+        return made
+
     def literal(self, value: object) -> str:
         """A value as code."""
         match value:
