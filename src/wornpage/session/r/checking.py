@@ -15,7 +15,7 @@ from wornpage.session.r.stream import read
 from wornpage.session.r.where import program
 from wornpage.tree.problem import near_miss
 
-_FAR = Path(__file__).parent / "far" / "checking.R"
+_FAR = Path(__file__).parent / "far"
 _PATIENCE = 60.0
 
 
@@ -24,8 +24,8 @@ def faults(codes: Sequence[tuple[str, str]]) -> list[Fault]:
     told = packed([{"label": label, "code": code} for label, code in codes])
     try:
         done = subprocess.run(
-            [program(), "--vanilla", "--no-echo", "-f", str(_FAR)], input=told, capture_output=True, timeout=_PATIENCE,
-            check=True, env=session_environment(None),
+            [program(), "--vanilla", "--no-echo", "-f", str(_FAR / "checking.R")], input=told, capture_output=True, timeout=_PATIENCE,
+            check=True, env={**session_environment(None), "WORN_FAR": str(_FAR)},
         )  # fmt: skip
         found = cast("dict[str, Any]", plain(read(done.stdout)))
     except (OSError, ValueError, subprocess.SubprocessError):

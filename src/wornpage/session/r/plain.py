@@ -27,7 +27,6 @@ from wornpage.session.r.stream import (
 )  # fmt: skip
 
 _NAN = struct.Struct("<d")
-_MISSING_REAL = struct.pack("<Q", 0x7FF00000000007A2)
 _EPOCH = datetime.date(1970, 1, 1).toordinal()
 _HEAD = b"B\n" + struct.pack("<iii", 2, 0x040202, 0x020300)
 

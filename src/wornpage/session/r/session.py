@@ -92,7 +92,6 @@ class RSession(PipedSession):
 
     def open(self, environment: Environment) -> None:
         """Go to the page's folder and start with empty names. Call it once, first."""
-        self._environment = environment
         self._known = Known(environment.store)
         self._footprints = Footprints(environment.folder, environment.page)
         self._footprints.follow(self._process.pid)
@@ -177,7 +176,7 @@ class RSession(PipedSession):
 
     def _ask_to_run(self, task: ChunkTask, at: Position) -> None:
         assert self._footprints is not None
-        self._task, self._at = task, at
+        self._task = task
         self._footprints.begin(task.code, guess=False)
         self._known.begin(task.label, task.code)
         options = {"width": float(task.width), "height": float(task.height), "dpi": task.dpi}

@@ -6,7 +6,7 @@ local({
   ours <- new.env(parent = .BaseNamespaceEnv)
   told <- Sys.getenv(c("WORN_ASK", "WORN_TELL", "WORN_FAULT", "WORN_SENTINEL", "WORN_FAR"))
   Sys.unsetenv(names(told))
-  for (file in c("ends", "names", "looks", "kept", "surroundings", "wrapped", "spaces", "errors", "words", "tables", "fits",
+  for (file in c("ends", "names", "looks", "kept", "surroundings", "wrapped", "spaces", "packages", "parsing", "errors", "words", "tables", "fits",
                  "statistics", "figures", "showing", "page", "account", "running", "marks", "giving")) {
     sys.source(file.path(told[["WORN_FAR"]], paste0(file, ".R")), ours, keep.source = FALSE)
   }

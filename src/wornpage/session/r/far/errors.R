@@ -7,11 +7,8 @@ begin_errors <- function(label, code) {
 }
 
 syntax_failure <- function(error) {
-  words <- conditionMessage(error)
-  place <- regmatches(words, regexec("^[^:]*:([0-9]+):([0-9]+): ([^\n]*)", words))[[1L]]
-  if (length(place) != 4L) place <- c("", "1", "0", sub("\n.*", "", words))
-  line <- as.integer(place[2L])
-  described("SyntaxError", plain_words(place[4L]), list(frame_at(S$label, line, "", as.integer(place[3L]))))
+  place <- syntax_place(conditionMessage(error), S$sources[[S$label]])
+  described("SyntaxError", plain_words(place$what), list(frame_at(S$label, place$line, "", place$column)))
 }
 
 described <- function(kind, message, frames, ...) list(kind = kind, message = message, frames = frames, ...)
@@ -148,29 +145,7 @@ hint_for <- function(missing) {
     return("")
   }
   if (missing$kind != "name") return("")
-  homes <- packages_with(missing$name)
+  homes <- setdiff(packages_with(missing$name), sub("^package:", "", search()))
   if (!length(homes)) return("")
   paste0("Add `library(", homes[1L], ")` to a chunk above; a session starts with R's own packages alone.")
-}
-
-favourites <- c("ggplot2", "dplyr", "tidyr", "readr", "purrr", "tibble", "stringr", "data.table", "magrittr", "lubridate", "forcats", "MASS", "lattice", "survival", "nlme", "mgcv", "Matrix")
-
-# Installed packages that have something of that name to offer; the best known first.
-packages_with <- function(name) {
-  found <- character()
-  for (library in .libPaths()) for (package in list.files(library)) {
-    info <- file.path(library, package, "Meta", "nsInfo.rds")
-    if (!file.exists(info) || package %in% loadedNamespaces() && paste0("package:", package) %in% search()) next
-    offered <- tryCatch(readRDS(info), error = function(e) NULL)
-    exports <- c(offered$exports, unlist(offered$exportPatterns))
-    if (name %in% exports || is_matched(name, offered$exportPatterns, file.path(library, package))) found <- c(found, package)
-  }
-  unique(c(intersect(favourites, found), found))
-}
-
-is_matched <- function(name, patterns, folder) {
-  if (!length(patterns) || !any(vapply(patterns, function(one) tryCatch(grepl(one, name), error = function(e) FALSE), NA))) return(FALSE)
-  names <- tryCatch(names(readRDS(file.path(folder, "R", paste0(basename(folder), ".rdx")))$variables), error = function(e) NULL)
-  if (is.null(names)) names <- tryCatch(ls(asNamespace(basename(folder))), error = function(e) character())
-  name %in% names
 }

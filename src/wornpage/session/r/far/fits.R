@@ -4,7 +4,6 @@
 read_fit <- function(fit, level = NULL) {
   if (inherits(fit, "htest")) return(read_test(fit))
   table <- coefficients_of(fit)
-  if (is.null(table) && is_list_of_fits(fit)) return(NULL)
   if (is.null(table)) return(NULL)
   ends <- if (is.null(level)) NULL else interval_of(fit, level, table)
   terms <- lapply(seq_len(nrow(table)), function(row) list(
@@ -12,8 +11,6 @@ read_fit <- function(fit, level = NULL) {
     low = if (is.null(ends)) NULL else ends[row, 1L], high = if (is.null(ends)) NULL else ends[row, 2L]))
   list(terms = terms, foot = foot_of(fit))
 }
-
-is_list_of_fits <- function(fit) FALSE
 
 quietly <- function(code) tryCatch(suppressWarnings(suppressMessages(code)), error = function(e) NULL)
 

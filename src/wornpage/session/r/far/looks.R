@@ -8,7 +8,6 @@ begin_looks <- function() {
   S$programs <- character()
   S$spawned <- FALSE
   S$network <- FALSE
-  S$stats <- FALSE
 }
 
 note_paths <- function(kind, paths) {

@@ -76,7 +76,7 @@ where_from <- function(entries) {
   names <- sub("^package:", "", entries)
   lapply(stats::setNames(names, names), function(name) {
     path <- tryCatch(getNamespaceInfo(name, "path"), error = function(e) "")
-    if (startsWith(paste0("package:", name), "package:") && nzchar(path)) dirname(path) else ""
+    if (nzchar(path)) dirname(path) else ""
   })
 }
 
@@ -135,7 +135,6 @@ attach_packages <- function(wanted) {
   for (name in names(wanted$loaded)) if (!isNamespaceLoaded(name)) load_package(name, wanted$loaded[[name]])
   for (name in rev(names(wanted$attached))) {
     if (!paste0("package:", name) %in% search() && nzchar(wanted$attached[[name]])) {
-      before <- names(options())
       library(name, character.only = TRUE, lib.loc = c(wanted$attached[[name]], .libPaths()), warn.conflicts = FALSE)
     }
   }
