@@ -13,9 +13,7 @@ from wornpage.store.place import own_name, store_of
 
 _LIKELIEST = "python"
 """The language that most pages begin with."""
-_CHUNK = re.compile(
-    r"^[ \t>]*(?:`{3,}|~{3,})[ \t]*(\w+)[ \t][^\n]*\brun\b|^[ \t>]*(?:`{3,}|~{3,})[ \t]*(\w+)[ \t]+run\b", re.MULTILINE
-)
+_CHUNK = re.compile(r"^[ \t>]*(?:`{3,}|~{3,})[ \t]*(\w+)[ \t](?:[^\n]*[ \t])?run\b", re.MULTILINE)
 _LOOKED_AT = 100_000
 """Bytes at the top of a page in which its first chunk is looked for."""
 
@@ -39,7 +37,7 @@ def _first_language(page: Path) -> str:
             first = _CHUNK.search(file.read(_LOOKED_AT))
     except OSError:
         return _LIKELIEST
-    language = language_of(first[1] or first[2]) if first else None
+    language = language_of(first[1]) if first else None
     return language.name if language is not None and language.has_values and not language.trouble else _LIKELIEST
 
 

@@ -71,3 +71,17 @@ def split_form(body: str) -> tuple[str, str]:
     if cut < 0:
         return body, ""
     return body[:cut].strip(), body[cut + 4 :].strip()
+
+
+def asked_in(text: str) -> list[tuple[str, str]]:
+    """Expression and form of each value mark in words of the author's."""
+    return [
+        split_form(" ".join(part.strip() for part in text[start + 3 : end - 1].split("\n")).strip())
+        for start, end, is_escaped in value_marks(text)
+        if end > 0 and not is_escaped
+    ]
+
+
+def quoted(form: str) -> str:
+    """The format in a form that is one in quotes; empty for any other form."""
+    return form[1:-1] if form[:1] in {'"', "'"} else ""

@@ -5,35 +5,29 @@ from __future__ import annotations
 import datetime
 import struct
 import sys
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
 from wornpage.session.crossing import CannotCross
-from wornpage.session.r.stream import CHARACTER, COMPLEX, INTEGER, LOGICAL, MISSING, RAW, REAL, STRINGS, SYMBOL, VECTOR
+from wornpage.session.r.stream import COMPLEX, INTEGER, LOGICAL, MISSING, RAW, REAL
+from wornpage.session.r.written import Attributes, Written
 
-_HEAD = b"B\n" + struct.pack("<iii", 2, 0x040202, 0x020300)
-_NONE = struct.pack("<i", 254)
 _MISSING_REAL = 0x7FF00000000007A2
 _EPOCH = datetime.date(1970, 1, 1).toordinal()
 _EXACT = 2**53
 _NANO = 1_000_000_000
-Attributes = dict[str, Callable[[], None]]
 
 
 def told(value: object) -> bytes:
     """A value in that form. Raises `CannotCross`."""
     form = _Form()
     form.value(value, "the value")
-    return b"".join([_HEAD, *form.parts])
+    return form.stream()
 
 
-class _Form:
-    def __init__(self) -> None:
-        self.parts: list[Any] = []
-        self._symbols: dict[str, int] = {}
-
+class _Form(Written):
     # --- any value ----------------------------------------------------------------------------
 
     def value(self, value: Any, what: str) -> None:
@@ -48,7 +42,7 @@ class _Form:
             return self.series(pandas.Series(value), what)
         match value:
             case None:
-                self.parts.append(_NONE)
+                self.nothing()
             case bool():
                 self.vector(LOGICAL, 1, struct.pack("<i", value))
             case int():
@@ -115,7 +109,7 @@ class _Form:
 
     def items(self, items: list[Any], names: list[str] | None, what: str) -> None:
         """A list, with names or without."""
-        self.parts.append(struct.pack("<ii", VECTOR | (512 if names is not None else 0), len(items)))
+        self.head_of_list(len(items), names is not None)
         for place, item in enumerate(items):
             self.value(item, f"{what}[{names[place]!r}]" if names is not None else f"{what}[{place}]")
         if names is not None:
@@ -142,7 +136,7 @@ class _Form:
         names = [str(name) for name in frame.columns]
         if len(set(names)) < len(names):
             raise CannotCross(f"{what} has two columns of one name")
-        self.parts.append(struct.pack("<ii", VECTOR | 512 | 256, len(names)))
+        self.head_of_list(len(names), has_more=True, is_object=True)
         for place, name in enumerate(names):
             self.series(frame.iloc[:, place], f"the column {name!r}")
         rows = len(frame)
@@ -304,54 +298,17 @@ class _Form:
                 [None if gone else str(one) for one, gone in zip(series, series.isna(), strict=True)], more
             )
         codes, different = pandas.factorize(series)
-        self.parts.append(struct.pack("<ii", VECTOR | 512 | 256, 2))
+        self.head_of_list(2, has_more=True, is_object=True)
         self.vector(INTEGER, len(codes), (codes.astype("<i4") + 1).tobytes())
         self.texts([str(one) for one in different])
         self.attributes({"names": lambda: self.texts(["codes", "words"]), "class": lambda: self.texts(["worn_words"])})
         return None
 
-    # --- parts --------------------------------------------------------------------------------
-
-    def vector(
-        self, kind: int, count: int, data: bytes, more: Attributes | None = None, is_object: bool = False
-    ) -> None:
-        flags = kind | (512 if more else 0) | (256 if is_object else 0)
-        if count < 2**31:
-            self.parts.append(struct.pack("<ii", flags, count))
-        else:
-            self.parts.append(struct.pack("<iiiI", flags, -1, count >> 32, count & 0xFFFFFFFF))
-        self.parts.append(data)
-        if more:
-            self.attributes(more)
-
-    def ints(self, numbers: list[int]) -> None:
-        self.vector(INTEGER, len(numbers), struct.pack(f"<{len(numbers)}i", *numbers))
-
-    def texts(self, texts: Sequence[str | None], more: Attributes | None = None) -> None:
-        self.parts.append(struct.pack("<ii", STRINGS | (512 if more else 0), len(texts)))
-        self.parts.extend(map(_character, texts))
-        if more:
-            self.attributes(more)
-
-    def attributes(self, told: Attributes) -> None:
-        for name, tell in told.items():
-            self.parts.append(struct.pack("<i", 2 | 1024))
-            if name in self._symbols:
-                self.parts.append(struct.pack("<i", self._symbols[name] << 8 | 255))
-            else:
-                self._symbols[name] = len(self._symbols) + 1
-                self.parts += [struct.pack("<i", SYMBOL), _character(name)]
-            tell()
-        self.parts.append(_NONE)
-
-
-def _character(text: str | None) -> bytes:
-    if text is None:
-        return struct.pack("<ii", CHARACTER, -1)
-    data = text.encode("utf-8", "surrogatepass")
-    if b"\0" in data:
-        raise CannotCross("a text with a zero in it, which R cannot hold")
-    return struct.pack("<ii", CHARACTER | ((64 if data.isascii() else 8) << 12), len(data)) + data
+    def character(self, text: str | None) -> bytes:
+        """One text. Raises `CannotCross`."""
+        if text is not None and "\0" in text:
+            raise CannotCross("a text with a zero in it, which R cannot hold")
+        return super().character(text)
 
 
 def _real(item: float | None) -> bytes:

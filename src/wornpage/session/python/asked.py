@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sys
 import time
 from collections.abc import Iterable, Iterator, Sequence, Sized
@@ -10,7 +9,8 @@ from types import FrameType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.values import scalar
-from wornpage.tree.brackets import split_form, value_marks
+from wornpage.tree.brackets import asked_in, quoted
+from wornpage.tree.labelled import label_of
 
 if TYPE_CHECKING:
     from wornpage.session.python.driver import Driver
@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 _PAUSE = 0.1
 """Seconds between two tellings of how far a tally has come."""
 _LEVELS = range(1, 7)
-_LINE_BREAK = re.compile(r"\s*\n\s*")
 
 
 class Asked:
@@ -78,7 +77,7 @@ class Asked:
 
     def _show_table(self, table: dict[str, object], caption: str, label: str) -> None:
         told = self._told(caption) if caption else None
-        self._driver.show({"kind": "table", "table": {**table, "caption": told, "label": _label(label)}})
+        self._driver.show({"kind": "table", "table": {**table, "caption": told, "label": label_of(label)}})
 
     # --- figures and prose --------------------------------------------------------------------
 
@@ -92,7 +91,7 @@ class Asked:
         if found is None or not hasattr(found, "savefig"):
             raise ValueError("page.figure wants a Matplotlib figure, and there is none")
         told = self._told(caption) if caption else None
-        figures.send_with_words(found, self._driver, told, _label(label), alt)
+        figures.send_with_words(found, self._driver, told, label_of(label), alt)
         if pyplot is not None:
             pyplot.close(found)
 
@@ -102,7 +101,7 @@ class Asked:
     def heading(self, text: str, level: int, label: str) -> None:
         if level not in _LEVELS:
             raise ValueError(f"a heading's level lies from 1 to 6, and this is {level!r}")
-        self._driver.show({"kind": "heading", "told": self._told(text), "level": level, "label": _label(label)})
+        self._driver.show({"kind": "heading", "told": self._told(text), "level": level, "label": label_of(label)})
 
     # --- help for the code itself -------------------------------------------------------------
 
@@ -125,12 +124,7 @@ class Asked:
     def _told(self, text: object) -> dict[str, object]:
         """Words of the author's with what their value marks come to here, in the scope of the code that calls."""
         text = str(text)
-        answers = [
-            self._answer(*split_form(_LINE_BREAK.sub(" ", text[start + 3 : end - 1]).strip()))
-            for start, end, is_escaped in value_marks(text)
-            if end > 0 and not is_escaped
-        ]
-        return {"text": text, "answers": answers}
+        return {"text": text, "answers": [self._answer(expression, form) for expression, form in asked_in(text)]}
 
     def _answer(self, expression: str, form: str) -> dict[str, object]:
         from wornpage.session.python.names import bring, names_in, run_eval
@@ -146,7 +140,7 @@ class Asked:
         value = run_eval(code, names, {})
         if local:
             value = value(*local.values())
-        return scalar(value, form[1:-1] if form[:1] in {'"', "'"} else "")
+        return scalar(value, quoted(form))
 
 
 def _calling_frame() -> FrameType | None:
@@ -157,9 +151,3 @@ def _calling_frame() -> FrameType | None:
     if frame is None or frame.f_locals is frame.f_globals:
         return None
     return frame
-
-
-def _label(label: object) -> str:
-    """A label made of what a label may hold: `acid in Harrow Lane` becomes `acid-in-Harrow-Lane`."""
-    text = str(label).strip().removeprefix("#")
-    return "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in text)

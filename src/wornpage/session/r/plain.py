@@ -25,10 +25,9 @@ from wornpage.session.r.stream import (
     Cell,
     Node,
 )  # fmt: skip
+from wornpage.session.r.written import Attributes, Written
 
-_NAN = struct.Struct("<d")
 _EPOCH = datetime.date(1970, 1, 1).toordinal()
-_HEAD = b"B\n" + struct.pack("<iii", 2, 0x040202, 0x020300)
 
 
 def plain(node: object) -> object:
@@ -85,75 +84,39 @@ def packed(value: object) -> bytes:
     """A plain value as R reads it. Raises `TypeError` for any other."""
     writer = _Writer()
     writer.value(value)
-    return b"".join([_HEAD, *writer.parts])
+    return writer.stream()
 
 
-class _Writer:
-    def __init__(self) -> None:
-        self.parts: list[bytes] = []
-        self._symbols: dict[str, int] = {}
+class _Writer(Written):
+    encoding_errors = "surrogateescape"  # names of files may be no text
 
     def value(self, value: object) -> None:
         match value:
             case None:
-                self._number(254)
+                self.nothing()
             case bool():
-                self._vector(LOGICAL, 1, struct.pack("<i", value))
+                self.vector(LOGICAL, 1, struct.pack("<i", value))
             case int() if abs(value) < -MISSING:
-                self._vector(INTEGER, 1, struct.pack("<i", value))
+                self.ints([value])
             case int() | float():
-                self._vector(REAL, 1, _NAN.pack(value))
+                self.vector(REAL, 1, struct.pack("<d", value))
             case str():
-                self._strings([value])
+                self.texts([value])
             case bytes() | bytearray() | memoryview():
-                self._vector(RAW, len(value), bytes(value))
+                self.vector(RAW, len(value), bytes(value))
             case datetime.date():
-                self._date(value)
+                days = struct.pack("<d", value.toordinal() - _EPOCH)
+                self.vector(REAL, 1, days, {"class": lambda: self.texts(["Date"])}, is_object=True)
             case dict():
-                self._list(list(value.values()), [str(name) for name in value])
+                names = [str(name) for name in value]
+                self._list(list(value.values()), {"names": lambda: self.texts(names)})
             case list() | tuple():
-                self._list(list(value), None)
+                self._list(list(value), {})
             case _:
                 raise TypeError(type(value).__name__)
 
-    def _number(self, number: int) -> None:
-        self.parts.append(struct.pack("<i", number))
-
-    def _vector(self, kind: int, count: int, data: bytes, flags: int = 0) -> None:
-        if count < 2**31:
-            self.parts.append(struct.pack("<ii", kind | flags, count))
-        else:
-            self.parts.append(struct.pack("<iiiI", kind | flags, -1, count >> 32, count & 0xFFFFFFFF))
-        self.parts.append(data)
-
-    def _strings(self, texts: list[str]) -> None:
-        self.parts.append(struct.pack("<ii", STRINGS, len(texts)))
-        for text in texts:
-            self._character(text)
-
-    def _character(self, text: str) -> None:
-        data = text.encode("utf-8", "surrogateescape")
-        self.parts += [struct.pack("<ii", CHARACTER | ((64 if data.isascii() else 8) << 12), len(data)), data]
-
-    def _list(self, items: list[object], names: list[str] | None) -> None:
-        self.parts.append(struct.pack("<ii", VECTOR | (512 if names is not None else 0), len(items)))
+    def _list(self, items: list[object], more: Attributes) -> None:
+        self.head_of_list(len(items), bool(more))
         for item in items:
             self.value(item)
-        if names is not None:
-            self._attribute("names", names)
-            self._number(254)
-
-    def _attribute(self, name: str, texts: list[str]) -> None:
-        self._number(2 | 1024)
-        if name in self._symbols:
-            self._number(self._symbols[name] << 8 | 255)
-        else:
-            self._symbols[name] = len(self._symbols) + 1
-            self._number(SYMBOL)
-            self._character(name)
-        self._strings(texts)
-
-    def _date(self, day: datetime.date) -> None:
-        self._vector(REAL, 1, _NAN.pack(day.toordinal() - _EPOCH), 512 | 256)
-        self._attribute("class", ["Date"])
-        self._number(254)
+        self.attributes(more)

@@ -41,6 +41,7 @@ from wornpage.session.tasks import (
     SessionOver,
 )  # fmt: skip
 from wornpage.session.told import Found
+from wornpage.tree.labelled import label_of
 
 _FAR = Path(__file__).parent / "far"
 _DROPPED = ("R_PROFILE", "R_PROFILE_USER", "R_ENVIRON", "R_ENVIRON_USER", "R_DEFAULT_PACKAGES")
@@ -200,6 +201,8 @@ class RSession(PipedSession):
             return Slot(int(item["slot"]))
         if item["kind"] in {"prose", "heading"}:
             item = {**item, "told": shown.words(item["told"])}
+        if item["kind"] == "heading":
+            item = {**item, "label": label_of(item["label"])}
         if item["kind"] == "items":
             item = {**item, "items": [{k: v or "" for k, v in one.items()} for one in shown.several(item["items"])]}
         return results.shown_from(item, blobs)

@@ -8,6 +8,8 @@ from typing import Any
 
 from wornpage.session.fitted import Fit, Term, fitted, level_of
 from wornpage.session.tabling import finished, laid_out
+from wornpage.tree.brackets import asked_in, quoted
+from wornpage.tree.labelled import label_of
 
 Told = dict[str, Any]
 _SURFACE = re.compile(rb"(surface)(\d+)")
@@ -112,7 +114,7 @@ def figure(item: Told, data: bytes) -> tuple[Told, bytes]:
         data = _SURFACE.sub(lambda m: m[1] + numbers.setdefault(m[2], b"%d" % (len(numbers) + 1)), data)
     made = {**item, "width": float(item["width"]), "height": float(item["height"]), "alt": item.get("alt") or ""}
     made["caption"] = words(item["caption"]) if item.get("caption") else None
-    made["label"] = item.get("label") or ""
+    made["label"] = label_of(item.get("label") or "")
     return made, data
 
 
@@ -165,21 +167,9 @@ def _teller(message: Told) -> Callable[[object], Told]:
 
 def _captioned(made: Told, message: Told, told: Callable[[object], Told]) -> Told:
     caption = message.get("caption")
-    return {**made, "caption": told(caption) if caption else None, "label": label(message.get("label") or "")}
-
-
-def label(text: str) -> str:
-    """A label made of what a label may hold."""
-    return "".join(letter if letter.isalnum() or letter in "-_.:" else "-" for letter in text.strip().removeprefix("#"))
+    return {**made, "caption": told(caption) if caption else None, "label": label_of(message.get("label") or "")}
 
 
 def marks_in(text: str) -> Sequence[Told]:
     """The value marks in a text: expression and form."""
-    from wornpage.tree.brackets import split_form, value_marks
-
-    found = []
-    for start, end, is_escaped in value_marks(text):
-        if end > 0 and not is_escaped:
-            expression, form = split_form(" ".join(text[start + 3 : end - 1].split("\n")).strip())
-            found.append({"expression": expression, "form": form[1:-1] if form[:1] in {'"', "'"} else ""})
-    return found
+    return [{"expression": expression, "form": quoted(form)} for expression, form in asked_in(text)]

@@ -67,7 +67,7 @@ page_object <- function() structure(class = "worn_page", list(
     else if (!is.null(plot)) print_value(plot)
     quiet({
       if (is.null(S$current)) stop("page$figure wants a plot, and nothing has been drawn", call. = FALSE)
-      S$current$words <- list(caption = if (nzchar(caption)) told(caption, scope), label = label_of(label))
+      S$current$words <- list(caption = if (nzchar(caption)) told(caption, scope), label = label)
       wanted <- alt
       end_page()
       if (nzchar(wanted)) S$shots[[length(S$shots)]]$alt <- wanted
@@ -82,7 +82,7 @@ page_object <- function() structure(class = "worn_page", list(
     scope <- parent.frame()
     quiet({
       if (!is.numeric(level) || !level %in% 1:6) stop(sprintf("a heading's level lies from 1 to 6, and this is %s", format(level)), call. = FALSE)
-      show(list(kind = "heading", told = told(text, scope), level = as.integer(level), label = label_of(label)))
+      show(list(kind = "heading", told = told(text, scope), level = as.integer(level), label = as.character(label)))
     })
   },
   # Go through items and show in the terminal how far it has come; `each` is called with every item, and what it gives is given back.
@@ -112,8 +112,6 @@ quiet <- function(code) {
   force(code)
   invisible()
 }
-
-label_of <- function(label) gsub("[^[:alnum:]_.:-]", "-", sub("^#", "", trimws(as.character(label))))
 
 # Looks as the other end reads them: by name where they have names, else in order.
 as_wire <- function(looks) lapply(looks, function(one) if (!is.null(names(one)) || length(one) > 1L && !is.list(one)) as.list(one) else one)
