@@ -69,6 +69,20 @@ class Sql(Pages):
         self.assertEqual(self.pressed(*page), ["a", "b"])
         self.assertIn("Quay 2 Quay 7", self.text())
 
+    def test_columns_have_the_types_that_their_tables_declare(self) -> None:
+        self.stock.executescript(
+            "create table rooms(name text, opened date, seen timestamp, is_dry boolean, note date, fee decimal(6,2));"
+            "insert into rooms values ('Quay', '2024-03-01', '2024-03-02 10:30:00', 1, 'unknown', 1.5), ('Mill', null, null, null, null, 2)"
+        )
+        self.pressed(
+            sql("a", "select * from rooms where name <> :branch or 1 -- all; of them", "from=stock into=rooms"), sql("b", "select opened, seen, fee, name from rooms where 0", "from=stock into=none"),
+            chunk("c", "print(*map(str, rooms.dtypes), rooms.seen[0]); print(*(kind.kind for kind in none.dtypes))", language="python"),
+        )  # fmt: skip
+        self.assertRegex(self.text(), r"Quay 1 March 2024 2 March 2024, 10:30 yes unknown 1.5")
+        self.assertRegex(
+            self.text(), r"str datetime64\[us\] datetime64\[us\] boolean \w+ float64 2024-03-02 10:30:00 M M f O"
+        )
+
     def test_frames_files_and_tables_in_memory(self) -> None:
         self.write("data/rooms.csv", "branch,rooms\nQuay,4\nMill,2\n")
         page = [

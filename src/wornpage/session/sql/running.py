@@ -9,7 +9,9 @@ from collections.abc import Mapping
 from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
-from wornpage.session.sql.databases import Database, Server, SqlFault, open_database
+from wornpage.session.sql.database import Database, SqlFault
+from wornpage.session.sql.databases import open_database
+from wornpage.session.sql.server import Server
 from wornpage.session.sql.statements import Statement, fleeting, place_of, statements
 from wornpage.store.addresses import digest
 

@@ -6,7 +6,9 @@ import atexit
 import json
 from contextlib import suppress
 
-from wornpage.session.sql.databases import Database, Server, open_database
+from wornpage.session.sql.database import Database
+from wornpage.session.sql.databases import open_database
+from wornpage.session.sql.server import Server
 from wornpage.store.addresses import digest
 
 _open: dict[str, Database] = {}
