@@ -184,7 +184,7 @@ class Abacus:
     """The language."""
 
     name, version, comment, home = "abacus", "1", ";", "abacus"
-    has_values, trouble = True, ""
+    has_values, forks, trouble = True, False, ""
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()
 

@@ -47,7 +47,7 @@ class Nurseries(unittest.TestCase):
         self.assertTrue(self.asked(nursery, trace("1")))
         self.assertTrue(self.asked(nursery, trace("1")))
         self.assertEqual([(steps, session.forks) for _, steps, session in self.made], [(1, 2)])
-        self.assertFalse(self.asked(nursery, trace("1"), language="abacus"))
+        self.assertFalse(self.asked(nursery, trace("1"), language="bash"))
 
     def test_only_what_no_given_value_reaches_is_shared(self) -> None:
         given = trace("2", Read("given", "n", "1"))
@@ -70,6 +70,29 @@ class Nurseries(unittest.TestCase):
         self.assertEqual((first.forks, first.is_closed, second.forks, second.is_closed), (2, True, 1, False))
         nursery.close()
         self.assertTrue(second.is_closed)
+
+    def test_what_cannot_be_forked_is_made_ready_for_the_place_that_was_wanted_last(self) -> None:
+        nursery = Nursery(whatever_is_given=True)
+
+        def ask(*runs: str) -> bool:
+            return self.asked(nursery, *map(trace, runs), language="r")
+
+        self.assertFalse(ask("1", "2"))
+        nursery.make_ready()
+        self.assertTrue(ask("1", "2"))
+        self.assertFalse(ask("1", "2"), "it is used once")
+        nursery.make_ready()
+        self.assertFalse(ask("1", "other"), "it stands elsewhere")
+        nursery.make_ready()
+        nursery.make_ready()
+        self.assertEqual([steps for _, steps, _ in self.made], [2, 2, 2])
+        nursery.close()
+        self.assertEqual([session.is_closed for _, _, session in self.made], [False, True, True])
+        shared = Nursery()  # editions are given other values
+        for _ in range(2):
+            self.assertFalse(self.asked(shared, trace("1"), language="r"))
+            shared.make_ready()
+        self.assertEqual(len(self.made), 3)
 
     def test_who_cannot_be_forked_is_not_asked_again(self) -> None:
         nursery, self.can_fork = Nursery(), False

@@ -1,9 +1,13 @@
 """The desk of a proof: whatever is saved while chunks run, the last save shows; prose shows at once."""
 
 import random
+import shutil
 import time
+import unittest
 from collections.abc import Callable
 from threading import Thread
+from typing import Any
+from unittest import mock
 
 from tests.support import FolderCase
 from wornpage.proof.desk import Desk
@@ -14,6 +18,7 @@ PAGE = """\
 
 ```python run #slow show=output
 import time
+import unittest
 time.sleep({seconds})
 print("code {code}")
 ```
@@ -41,6 +46,25 @@ class Desks(FolderCase):
         """Whether the page says all of that now."""
         said = "".join(part.html for part in desk.parts.parts) if desk.parts else ""
         return all(one in said for one in words)
+
+    @unittest.skipUnless(shutil.which("R"), "R is not installed")
+    def test_a_session_that_stands_at_the_same_place_is_ready_for_the_next_save(self) -> None:
+        """Packages are attached in it already; elsewhere on the page one is begun anew."""
+        page = "```r run #a\nlibrary(MASS)\nk <- 1\n```\n\n```r run #b\n'package:MASS' %in% search() && {b} > k\n```\n\n```r run #c\ncat('C', k + {c})\n```\n"
+        desk, taken = self.desk(page.format(b=0, c=0)), []
+        take = desk._nursery._spares.take
+
+        def counted(*asked: Any) -> Any:
+            taken.append(take(*asked))
+            return taken[-1]
+
+        with mock.patch.object(desk._nursery._spares, "take", counted):
+            self.until(lambda: self.shows(desk, "C 1"))
+            for b, c, shown in ((2, 0, "TRUE"), (-1, 0, "FALSE"), (3, 0, "TRUE"), (3, 4, "C 5"), (3, 5, "C 6")):
+                self.page.write_text(page.format(b=b, c=c))
+                desk.press()
+                self.until(lambda shown=shown: self.shows(desk, shown))  # type: ignore[misc]
+        self.assertEqual([one is not None for one in taken[-5:]], [False, True, True, False, True])
 
     def test_the_last_of_a_thousand_saves_shows(self) -> None:
         chance = random.Random(7)

@@ -8,26 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from wornpage.plan.common import Common
+from wornpage.plan.spares import Spares
 from wornpage.session.language import Session
+from wornpage.session.languages import known
 from wornpage.session.tasks import CannotFork
 from wornpage.store.trace import Trace
-
-
-class Common:
-    """What a mother session has: the steps it stands after, and what it was told of names."""
-
-    def __init__(
-        self,
-        session: Session,
-        executed: list[int],
-        sent: dict[str, tuple[str, str]],
-        renamed: list[tuple[str, str, tuple[str, ...]]],
-    ) -> None:
-        self.session, self.executed, self.sent = session, executed, sent
-        self.renamed = renamed
-        """Old run, new run and names of each step that was replayed."""
-        self.runs: tuple[str, ...] = ()
-        """Which runs made the steps, by their traces."""
 
 
 class Nursery:
@@ -42,6 +28,7 @@ class Nursery:
         """How often a session was wanted: the first is not worth a mother, since there may be no second."""
         self.cannot_fork: set[str] = set()
         """Languages whose sessions this system, or a library, does not let fork."""
+        self._spares = Spares()
 
     def child(
         self,
@@ -57,6 +44,8 @@ class Nursery:
         """
         self.asked[language] = self.asked.get(language, 0) + 1
         shared = _shared(kept, self._whatever_is_given)
+        if not known(language).forks:
+            return self._spare(language, kept, shared, make)
         if language in self.cannot_fork or not shared or self.asked[language] == 1:
             return None
         runs = tuple(run_of(trace) for trace in kept[:shared] if trace)
@@ -74,8 +63,23 @@ class Nursery:
             self.close()
             return None
 
+    def _spare(
+        self, language: str, kept: Sequence[Trace | None], shared: int, make: Callable[[str, int], Common]
+    ) -> tuple[Session, Common] | None:
+        """A session that was made ready for this very place; only where all sessions are given the same."""
+        if not self._whatever_is_given or shared < len(kept):
+            return None
+        runs = tuple(run_of(trace) for trace in kept if trace)
+        common = self._spares.take(language, runs, lambda: make(language, shared))
+        return (common.session, common) if common else None
+
+    def make_ready(self) -> None:
+        """Nobody waits: make what the next pressing will want."""
+        self._spares.make_ready()
+
     def close(self) -> None:
-        """End the mother sessions."""
+        """End the mother sessions, and those that nobody has taken."""
+        self._spares.close()
         for common in self.commons.values():
             common.session.close()
         self.commons.clear()

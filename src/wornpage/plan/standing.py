@@ -13,10 +13,11 @@ from typing import TypeVar
 
 from msgspec import Struct, field
 
+from wornpage.plan.common import Common
 from wornpage.plan.growing import Growing
 from wornpage.plan.handing import Source, refused, sources_of
 from wornpage.plan.languages import spoken
-from wornpage.plan.nursery import Common, Nursery
+from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
 from wornpage.plan.querying import query_of
 from wornpage.plan.state import State
@@ -164,14 +165,18 @@ class Sessions:
             if missing and live.executed and missing[0] < live.executed[-1]:
                 self.close(language)
         if language not in self._live:
-            self._live[language] = self._begun(language, index)
+            self._live[language] = self._begun(language, index, needed)
 
-    def _begun(self, language: str, index: int) -> Live:
+    def _begun(self, language: str, index: int, needed: list[int]) -> Live:
         """A new session: one that knows what editions share, if it can be had; else an empty one."""
         if self._nursery is not None:
             steps, kept = self.progress.steps, self.progress.kept
             made = [kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index)]
-            born = self._nursery.child(language, made, self._mother, self.environment.given)
+            make = self._mother if known(language).forks else self._spare
+            born = self._nursery.child(language, made, make, self.environment.given)
+            if born is not None and make == self._spare and not set(needed) <= set(born[1].executed):
+                born[0].close()  # what is missing would have to run among packages that were attached later
+                born = None
             if born is not None:
                 session, common = born
                 for old, new, names in common.renamed:
@@ -183,13 +188,20 @@ class Sessions:
         session.open(self.environment)
         return Live(session)
 
-    def _mother(self, language: str, shared: int) -> Common:
+    def _spare(self, language: str, shared: int) -> Common:
+        """A session that stands there and has touched no file meanwhile. Raises `Unrepeatable` if that cannot be."""
+        if any(self.progress.kept[step].written for step in self._needed(shared, language, with_files=False)):
+            raise Unrepeatable
+        return self._mother(language, shared, with_files=False)
+
+    def _mother(self, language: str, shared: int, with_files: bool = True) -> Common:
         """A session that stands after the first `shared` steps, with all their values loaded."""
         renamed: list[tuple[str, str, tuple[str, ...]]] = []
         for _ in range(len(self.progress.steps) + 2):
             live = self._live[language] = Live(known(language).start(self.environment.threads))
             live.session.open(self.environment)
-            needed = [step for step in self._needed(shared, language) if self.progress.language(step) == language]
+            needed = self._needed(shared, language, with_files)
+            needed = [step for step in needed if self.progress.language(step) == language]
             if all(self._replay(step, renamed) for step in needed):
                 live.session.hold(_position(live, self.progress.state_before(shared), language))
                 del self._live[language]

@@ -116,6 +116,7 @@ class Desk:
                 self._stopper = Stopper()
             try:
                 self._once(self._stopper)
+                self._nursery.make_ready()
             except Exception as bug:  # whatever it is, the next save is heard
                 with suppress(Exception):
                     self._failed([Problem(Span(self.page.name, 1), *said_of(bug))], ())

@@ -127,6 +127,10 @@ class Language(Protocol):
         """Whether value marks can be asked in it."""
 
     @property
+    def forks(self) -> bool:
+        """Whether a session can become two. Of one that cannot, a spare one is made ready where a page is pressed again and again."""
+
+    @property
     def trouble(self) -> str:
         """Why no session of it can be had on this machine, and what would help; empty for nothing."""
 

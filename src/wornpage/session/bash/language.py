@@ -17,6 +17,7 @@ class Bash:
     suffixes = (".sh",)
     comment = "#"
     has_values = False
+    forks = False
     code: CodeReader = BashCode()
 
     @property

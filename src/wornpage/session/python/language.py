@@ -17,6 +17,7 @@ class Python:
     suffixes = (".py",)
     comment = "#"
     has_values = True
+    forks = True
     code: CodeReader = PythonCode()
 
     @property

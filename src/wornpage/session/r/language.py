@@ -18,6 +18,7 @@ class R:
     suffixes = (".R", ".r")
     comment = "#"
     has_values = True
+    forks = False
     code: CodeReader = RCode()
 
     @property

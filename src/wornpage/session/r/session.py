@@ -146,7 +146,10 @@ class RSession(PipedSession):
         return Handed(blobs[0] if blobs else b"", "", message["trouble"] or "")
 
     def hold(self, at: Position) -> None:
-        """There is nothing to hold: it cannot be forked."""
+        """Stand there: packages are attached, which takes the longest."""
+        self._known.begin("")
+        self._send({"do": "hold", **self._stand(at)})
+        self._until("held")
 
     def fork(self, given: Mapping[str, object]) -> Session:
         """Raises `CannotFork`: a process of R hands its open files to all its children."""

@@ -17,6 +17,7 @@ class Sql:
     suffixes = (".sql",)
     comment = "--"
     has_values = False
+    forks = True
     trouble = ""
     code: CodeReader = SqlCode()
 

@@ -84,7 +84,7 @@ answer_until_the_end <- function() {
     if (is.null(message)) break
     withCallingHandlers(
       switch(message$do, open = open_session(message), run = run_chunk(message), marks = answer_marks(message),
-             together = tell_together(message), give = give_value(message)),
+             together = tell_together(message), give = give_value(message), hold = { stand(message); send(list(event = "held")) }),
       error = function(e) if (!S$running) leave_words(e, sys.calls()))
   }
 }

@@ -29,7 +29,8 @@ describe_error <- function(error, calls, ours, top) {
   call <- conditionCall(error)
   frames <- frames_of(calls[seq_along(calls) > ours], top)
   missing <- missing_in(words, error)
-  described(kind_of(error, call), words, frames, name = missing$name, missing = missing$kind, hint = hint_for(missing))
+  hint <- if (grepl("without setting a mirror", words, fixed = TRUE)) "A page uses packages and does not install them: install it once, in R itself." else hint_for(missing)
+  described(kind_of(error, call), words, frames, name = missing$name, missing = missing$kind, hint = hint)
 }
 
 kind_of <- function(error, call) {

@@ -8,7 +8,7 @@ show_value <- function(value) {
     S$on <- was_on
     return(print_value(value))
   }
-  table <- if (has_own_print(value)) NULL else quietly(as_table(value))
+  table <- if (has_own_print(value) || is.data.frame(value) && !length(value)) NULL else quietly(as_table(value))
   if (!is.null(table)) return(show_table(list(table = table)))
   fit <- if (is_fit(value)) quietly(read_fit(value)) else NULL
   if (!is.null(fit) && length(fit$terms)) return(show_fits(list(fit)))
