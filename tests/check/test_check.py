@@ -117,8 +117,8 @@ class Checked(FolderCase):
 
     def test_names_that_are_taken_over_must_have_been_written(self) -> None:
         chunks = [
-            "```bash run #a\nfirst=1; second=2\n```", "```python run #b uses='first, fist, third'\nown = 1\n```", "```bash run #c\nthird=3\n```",
-            "```python run #d uses='own, third'\nown\n```", "```bash run\neval x=1\n```", "```python run #e uses=x\nx\n```",
+            "```r run #a\nfirst <- 1; second <- 2\n```", "```python run #b uses='first, fist, third'\nown = 1\n```", "```r run #c\nthird <- 3\n```",
+            "```python run #d uses='own, third'\nown\n```", "```r run\nassign(paste0('x'), 1)\n```", "```python run #e uses=x\nx\n```",
         ]  # fmt: skip
         path = self.write("page.md", "\n\n".join(chunks) + "\n")
         faults = [one.problem for one in check_page(path, "page.md")]

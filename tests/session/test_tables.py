@@ -11,7 +11,7 @@ import pandas as pd
 
 from wornpage.session.fitted import fitted, level_of
 from wornpage.session.python.fits import read_fit
-from wornpage.session.python.frames import MAX_ROWS, as_table
+from wornpage.session.python.frames import MAX_ROWS, as_table, plain_table
 from wornpage.session.python.statistics import crossed, summarised
 from wornpage.session.python.tables import table_of
 from wornpage.session.tabling import finished, laid_out
@@ -95,6 +95,21 @@ class Frames(unittest.TestCase):
         self.assertEqual(columns(table_of(pd.Series([1.5], name="share"))), {"share": [1.5]})
         with self.assertRaisesRegex(ValueError, "wants a frame"):
             table_of(3)
+
+
+    def test_without_a_library_the_same_things_give_the_same_cells(self) -> None:
+        day = datetime.date(2024, 3, 1)
+        for value in (
+            {"n": [1, 2], "w": ["a", None], "t": [True, False], "d": [day, day]},
+            [{"n": 1, "w": "a"}, {"n": 2.5, "x": "b"}],
+            [(1, "a"), (2, "b")],
+            {"rooms": 3, "books": 40},
+        ):
+            with self.subTest(value):
+                self.assertEqual(columns(plain_table(value)), columns(table_of(value)))
+        with self.assertRaises(ValueError):
+            plain_table({"a": [1], "b": [1, 2]})
+        self.assertEqual(plain_table({"a": range(MAX_ROWS + 5)})["left_out"], 5)
 
 
 class Looks(unittest.TestCase):

@@ -53,9 +53,11 @@ def _home(chunk: n.Chunk) -> str:
 
 def _bound(chunk: n.Chunk, settings: Settings) -> set[str]:
     language, into = language_of(chunk.language), settings.of(chunk).options.into
-    return (language.code.bound(chunk.code) if language else set()) | ({into} if into else set())
+    return (language.code.bound(chunk.code) if language and language.has_values else set()) | (
+        {into} if into else set()
+    )
 
 
 def _words(chunk: n.Chunk) -> frozenset[str]:
     language = language_of(chunk.language)
-    return language.code.mentioned(chunk.code) if language else frozenset()
+    return language.code.mentioned(chunk.code) if language and language.has_values else frozenset()

@@ -26,20 +26,24 @@ def names_written(code: str) -> set[str]:
 
 def _bound(node: ast.AST) -> tuple[Iterable[str], Iterable[ast.AST]]:
     """Names that a node itself binds, and what else stands in it that may; functions and classes have names of their own."""
-    match node:
-        case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
-            return [name, *_declared(node)], ()
-        case ast.Lambda():
-            return (), ()
-        case ast.ListComp() | ast.SetComp() | ast.DictComp() | ast.GeneratorExp():
-            return [one.target.id for one in ast.walk(node) if isinstance(one, ast.NamedExpr)], ()
-        case ast.Name(id=name, ctx=ast.Store()):
-            return [name], ()
-        case ast.Import(names=names) | ast.ImportFrom(names=names):
-            return [(alias.asname or alias.name).split(".")[0] for alias in names if alias.name != "*"], ()
-        case ast.MatchAs(name=str(name)) | ast.MatchStar(name=str(name)) | ast.MatchMapping(rest=str(name)):
-            return [name], ast.iter_child_nodes(node)
-    return (), ast.iter_child_nodes(node)
+    inner = ast.iter_child_nodes(node)
+    if isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)):
+        return [node.name, *_declared(node)], ()
+    if isinstance(node, ast.Lambda):
+        return (), ()
+    if isinstance(node, (ast.ListComp, ast.SetComp, ast.DictComp, ast.GeneratorExp)):
+        return [one.target.id for one in ast.walk(node) if isinstance(one, ast.NamedExpr)], ()
+    if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):
+        return [node.id], ()
+    if isinstance(node, (ast.Import, ast.ImportFrom)):
+        return [(alias.asname or alias.name).split(".")[0] for alias in node.names if alias.name != "*"], ()
+    # Names that patterns bind: such nodes are not there before Python 3.10.
+    names = [getattr(node, _PATTERNS[type(node).__name__])] if type(node).__name__ in _PATTERNS else []
+    return [name for name in names if name], inner
+
+
+_PATTERNS = {"MatchAs": "name", "MatchStar": "name", "MatchMapping": "rest"}
+"""By the kind of a pattern: which of its fields is a name that it binds, if it binds one."""
 
 
 def _declared(node: ast.AST) -> Iterator[str]:

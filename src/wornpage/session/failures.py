@@ -157,7 +157,7 @@ def _hint(failure: Failure, chunk: Chunk | None, places: Places, line: int = 0) 
         return _hint_for_name(failure.name, chunk.span.line if chunk else line, places)
     if failure.kind == "ModuleNotFoundError" and failure.name:
         package = failure.name.split(".")[0]
-        near = near_miss(package, _MODULES, 1)
+        near = near_miss(package, set(_MODULES) - {package}, 1)
         return f"The package {package!r} is not installed where this page runs. {near}".strip()
     if failure.kind == "SystemExit":
         return "Take the call away; a page ends by itself."

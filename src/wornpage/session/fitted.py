@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from wornpage.tree.older import beside
+
 Table = dict[str, Any]
-Number = float | None
 FOOT = ("nobs", "df", "rsquared", "rsquared_adj", "prsquared", "fvalue", "aic", "bic", "llf")
 _PLACES = {"nobs": 0, "df": 1, "fvalue": 2, "aic": 1, "bic": 1, "llf": 1}
 _STARS = ((0.001, "***"), (0.01, "**"), (0.05, "*"))
@@ -17,11 +18,11 @@ _STARS = ((0.001, "***"), (0.01, "**"), (0.05, "*"))
 class Term:
     """One coefficient."""
 
-    estimate: Number
-    error: Number = None
-    p: Number = None
-    low: Number = None
-    high: Number = None
+    estimate: float | None
+    error: float | None = None
+    p: float | None = None
+    low: float | None = None
+    high: float | None = None
 
 
 @dataclass
@@ -29,7 +30,7 @@ class Fit:
     """What is shown of one model."""
 
     terms: dict[str, Term] = field(default_factory=dict)
-    foot: dict[str, Number] = field(default_factory=dict)
+    foot: dict[str, float | None] = field(default_factory=dict)
 
 
 def level_of(interval: float | None) -> float:
@@ -139,7 +140,7 @@ def _mark(table: Table, fits: list[Fit], names: list[str]) -> None:
     """Stars after estimates, and the note that says what they mean."""
     step = 2 if table.get("continued") else 1
     several = len(table["columns"]) == len(fits) + 1 and table.get("continued") is not None
-    for column, fit in zip(table["columns"][1:] if several else table["columns"][1:2], fits, strict=True):
+    for column, fit in beside(table["columns"][1:] if several else table["columns"][1:2], fits):
         for place, name in enumerate(names):
             term = fit.terms.get(name)
             marks = next((stars for level, stars in _STARS if term and term.p is not None and term.p < level), "")
@@ -156,16 +157,16 @@ def _column(word: str, cells: list[object]) -> dict[str, object]:
     return {"heads": [{"word": word}], "kind": "number", "cells": cells, "is_index": False, "name": word}
 
 
-def _value(number: Number, decimals: int) -> dict[str, object]:
+def _value(number: float | None, decimals: int) -> dict[str, object]:
     return {"content": number, "decimals": decimals}
 
 
-def _foot_value(key: str, value: Number) -> dict[str, object]:
+def _foot_value(key: str, value: float | None) -> dict[str, object]:
     if value is None:
         return {"content": ""}
     whole = key == "nobs"
     return {"content": int(value) if whole else value, "decimals": _PLACES.get(key, 3)}
 
 
-def _p(value: Number) -> object:
+def _p(value: float | None) -> object:
     return {"content": ""} if value is None else value

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from wornpage.tree.counting import letters
+from wornpage.tree.older import beside
 
 Table = dict[str, Any]
 Words = Callable[[object], dict[str, object]]
@@ -112,7 +113,7 @@ def _name_heads(table: Table, heads: Any, told: Words) -> None:
         columns = table["columns"]
     if isinstance(heads, str) or len(heads) != len(columns):
         raise ValueError(f"heads: this table has {len(columns)} columns, and {len(heads)} heads are given")
-    for column, words in zip(columns, heads, strict=True):
+    for column, words in beside(columns, heads):
         column["heads"][-1] = told(words)
 
 
@@ -141,7 +142,7 @@ def _join_intervals(table: Table, intervals: Mapping[str, tuple[str, str]]) -> N
         ends = [_column(table, end, "intervals") for end in (low, high)]
         column["cells"] = [
             {"content": cell, "low": first, "high": last}
-            for cell, first, last in zip(column["cells"], ends[0]["cells"], ends[1]["cells"], strict=True)
+            for cell, first, last in beside(column["cells"], ends[0]["cells"], ends[1]["cells"])
         ]
         table["columns"] = [other for other in table["columns"] if other not in ends]
 

@@ -49,12 +49,8 @@ def form_of(source: bytes) -> str:
     except (SyntaxError, ValueError, RecursionError, MemoryError):
         return ""
     for node in ast.walk(tree):
-        match node:
-            case (
-                ast.Module(body=[ast.Expr(ast.Constant(str())), *rest])
-                | ast.FunctionDef(body=[ast.Expr(ast.Constant(str())), *rest])
-                | ast.AsyncFunctionDef(body=[ast.Expr(ast.Constant(str())), *rest])
-                | ast.ClassDef(body=[ast.Expr(ast.Constant(str())), *rest])
-            ):
-                node.body = rest  # a docstring; one that was not there before is no change either
+        body = node.body if isinstance(node, (ast.Module, ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)) else []
+        first = body[0] if body else None
+        if isinstance(first, ast.Expr) and isinstance(first.value, ast.Constant) and isinstance(first.value.value, str):
+            node.body = body[1:]  # type: ignore[attr-defined]  # a docstring; one that was not there before is no change either
     return "source " + hash128(ast.dump(tree).encode("utf-8", "surrogatepass")).hexdigest()

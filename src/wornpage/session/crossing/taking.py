@@ -10,6 +10,7 @@ from typing import Any
 from wornpage.session.crossing import CannotCross
 from wornpage.session.r.plain import attributes
 from wornpage.session.r.stream import COMPLEX, INTEGER, LOGICAL, MISSING, RAW, REAL, STRINGS, VECTOR, Node, read
+from wornpage.tree.older import beside
 
 _MISSING_BITS = 0x7A2
 """The lower half of what R writes for a missing number; other not-a-numbers have another."""
@@ -68,7 +69,7 @@ def _value(node: Any, what: str) -> object:
 def _plainest(column: Any) -> object:
     """A vector as an array, or, where something of it is missing that no array has a sign for, as a list."""
     if hasattr(column.array, "_mask"):
-        return [None if gone else one for one, gone in zip(column.tolist(), column.isna(), strict=True)]
+        return [None if gone else one for one, gone in zip(column.tolist(), column.isna())]
     return column.to_numpy()
 
 
@@ -110,14 +111,14 @@ def _list(node: Any, told: dict[str, Any], kinds: list[str], what: str) -> objec
     items = [
         _value(item, f"{what}[{names[at]!r}]" if names else f"{what}[[{at + 1}]]") for at, item in enumerate(node.data)
     ]
-    return dict(zip(names, items, strict=True)) if names else items
+    return dict(beside(names, items)) if names else items
 
 
 def _frame(node: Any, told: dict[str, Any], names: list[str]) -> object:
     import pandas
 
     columns: dict[str, Any] = {}
-    for name, item in zip(names, node.data, strict=True):
+    for name, item in beside(names, node.data):
         what, inner = f"the column {name!r}", dict(attributes(item))
         if item.kind == VECTOR and _texts(inner.get("class")) == ["worn_words"]:
             columns[name] = _words(item)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import struct
 import sys
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
@@ -38,35 +38,23 @@ class _Form(Written):
         pandas = sys.modules.get("pandas")
         if pandas is not None and isinstance(value, pandas.Series):
             return self.named(value, what)
-        if pandas is not None and isinstance(value, pandas.Index | pandas.api.extensions.ExtensionArray):
+        if pandas is not None and isinstance(value, (pandas.Index, pandas.api.extensions.ExtensionArray)):
             return self.series(pandas.Series(value), what)
-        match value:
-            case None:
-                self.nothing()
-            case bool():
-                self.vector(LOGICAL, 1, struct.pack("<i", value))
-            case int():
-                self.whole(value, what)
-            case float():
-                self.vector(REAL, 1, struct.pack("<d", value))
-            case complex():
-                self.vector(COMPLEX, 1, struct.pack("<dd", value.real, value.imag))
-            case str():
-                self.texts([value])
-            case bytes() | bytearray():
-                self.vector(RAW, len(value), bytes(value))
-            case datetime.datetime() | datetime.date() | datetime.timedelta():
-                self.series(_pandas(what).Series([value]), what)
-            case Mapping():
-                names = list(value)
-                if not all(isinstance(name, str) for name in names):
-                    raise CannotCross(f"{what} has keys that are no texts")
-                self.items(list(value.values()), names, what)
-            case list() | tuple():
-                self.sequence(value, what)
-            case _:
-                self.other(value, what)
-        return None
+        for kinds, tell in _KINDS.items():
+            if isinstance(value, kinds):
+                return tell(self, value, what)
+        return self.other(value, what)
+
+    def mapping(self, value: Mapping[Any, Any], what: str) -> None:
+        """A list with names."""
+        names = list(value)
+        if not all(isinstance(name, str) for name in names):
+            raise CannotCross(f"{what} has keys that are no texts")
+        self.items(list(value.values()), names, what)
+
+    def time(self, value: object, what: str) -> None:
+        """A day, a moment or a length of time."""
+        self.series(_pandas(what).Series([value]), what)
 
     def other(self, value: Any, what: str) -> None:
         """Arrays, columns, and numbers of NumPy."""
@@ -97,7 +85,7 @@ class _Form(Written):
         if known and all(isinstance(item, bool) for item in known):
             codes = [MISSING if item is None else int(item) for item in items]
             return self.vector(LOGICAL, len(items), struct.pack(f"<{len(items)}i", *codes))
-        if known and all(isinstance(item, int | float) and not isinstance(item, bool) for item in known):
+        if known and all(isinstance(item, (int, float)) and not isinstance(item, bool) for item in known):
             whole = all(isinstance(item, int) for item in known)
             if whole and all(abs(item) < -MISSING for item in known):
                 codes = [MISSING if item is None else item for item in items]
@@ -287,16 +275,14 @@ class _Form(Written):
         names = ", ".join(sorted(kind.__name__ for kind in kinds))
         if more or kinds - {list, dict, str, int, float, bool, tuple}:
             raise CannotCross(f"{what} holds {names}, for which R has nothing")
-        return self.items([None if gone else one for one, gone in zip(series, missing, strict=True)], None, what)
+        return self.items([None if gone else one for one, gone in zip(series, missing)], None, what)
 
     def words(self, series: Any, more: Attributes) -> None:
         """Words: each different one once, and numbers that point to them."""
         import pandas
 
         if more or len(series) < 1000:
-            return self.texts(
-                [None if gone else str(one) for one, gone in zip(series, series.isna(), strict=True)], more
-            )
+            return self.texts([None if gone else str(one) for one, gone in zip(series, series.isna())], more)
         codes, different = pandas.factorize(series)
         self.head_of_list(2, has_more=True, is_object=True)
         self.vector(INTEGER, len(codes), (codes.astype("<i4") + 1).tobytes())
@@ -309,6 +295,21 @@ class _Form(Written):
         if text is not None and "\0" in text:
             raise CannotCross("a text with a zero in it, which R cannot hold")
         return super().character(text)
+
+
+_KINDS: dict[Any, Callable[[_Form, Any, str], None]] = {
+    type(None): lambda form, value, what: form.nothing(),
+    bool: lambda form, value, what: form.vector(LOGICAL, 1, struct.pack("<i", value)),
+    int: _Form.whole,
+    float: lambda form, value, what: form.vector(REAL, 1, struct.pack("<d", value)),
+    complex: lambda form, value, what: form.vector(COMPLEX, 1, struct.pack("<dd", value.real, value.imag)),
+    str: lambda form, value, what: form.texts([value]),
+    (bytes, bytearray): lambda form, value, what: form.vector(RAW, len(value), bytes(value)),
+    (datetime.date, datetime.timedelta): _Form.time,
+    Mapping: _Form.mapping,
+    (list, tuple): _Form.sequence,
+}
+"""How values of plain kinds are told; the first that fits counts."""
 
 
 def _real(item: float | None) -> bytes:

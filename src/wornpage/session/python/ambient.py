@@ -17,6 +17,7 @@ from functools import partial
 from typing import Any
 
 from wornpage.session.python import counters, hooks
+from wornpage.tree.older import beside, most_digits
 
 _here = os.getcwd
 _pristine: dict[str, str] = {}
@@ -308,6 +309,11 @@ _FORMAT = (
 )
 
 
+def _set_digits(text: str) -> None:
+    if hasattr(sys, "set_int_max_str_digits"):
+        sys.set_int_max_str_digits(int(text))
+
+
 def _dialects() -> str | None:
     module = sys.modules.get("csv")
     if module is None:
@@ -325,7 +331,7 @@ def _set_dialects(text: str) -> None:
     for name in csv.list_dialects():
         csv.unregister_dialect(name)
     for name, values in wanted:
-        csv.register_dialect(name, **dict(zip(_FORMAT, values, strict=True)))
+        csv.register_dialect(name, **dict(beside(_FORMAT, values)))
 
 
 def _collector() -> str:
@@ -387,7 +393,7 @@ _ITEMS: dict[str, tuple[Callable[[], str | None], Callable[[str], None]]] = {
     "pandas.options": (_pandas, _set_pandas),
     "socket.timeout": (_timeout, _set_timeout),
     "zone": (lambda: repr(time.tzname), lambda text: time.tzset()),
-    "digits": (lambda: str(sys.get_int_max_str_digits()), lambda text: sys.set_int_max_str_digits(int(text))),
+    "digits": (lambda: str(most_digits()), _set_digits),
     "umask": (_umask, lambda text: (os.umask(int(text)), None)[1]),
     "logging": (_logging, _set_logging),
     "csv": (_dialects, _set_dialects),

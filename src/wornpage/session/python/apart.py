@@ -3,6 +3,8 @@
 Imported before anything else of a session, so that all the rest of it is loaded with them.
 """
 
+from __future__ import annotations
+
 import builtins
 import sys
 from importlib.abc import MetaPathFinder

@@ -229,7 +229,7 @@ def _is_lost(thing: object, changed: set[str]) -> bool:
 
 def _within(state: object, depth: int = 0) -> list[object]:
     """What an object's state is made of, as far as libraries nest it."""
-    parts = list(state.values()) if isinstance(state, dict) else list(state) if isinstance(state, tuple | list) else []
+    parts = list(state.values()) if isinstance(state, dict) else list(state) if isinstance(state, (tuple, list)) else []
     return [*parts, *(inner for part in parts if depth < _DEEP for inner in _within(part, depth + 1))]
 
 

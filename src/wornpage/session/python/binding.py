@@ -42,12 +42,12 @@ def _words(item: object) -> str:
     for _ in range(3):
         if isinstance(item, dict) and item:
             item = next(iter(item.values()))
-        elif isinstance(item, list | tuple) and item:
+        elif isinstance(item, (list, tuple)) and item:
             item = item[0]
     if isinstance(item, str):
         return item
     kind = type(item).__module__
-    if isinstance(item, bool | int | float) or kind in {"datetime", "numpy", "decimal", "fractions"}:
+    if isinstance(item, (bool, int, float)) or kind in {"datetime", "numpy", "decimal", "fractions"}:
         return str(item)
     if kind.startswith("pandas.") and hasattr(item, "isoformat"):
         return str(item).removesuffix(" 00:00:00")

@@ -26,7 +26,7 @@ def compile_anew() -> None:
         return told(self, path)
 
     def source_to_code(self: SourceFileLoader, data: Any, path: Any, **more: Any) -> object:
-        if isinstance(data, bytes | str) and is_the_projects(os.fspath(path)):
+        if isinstance(data, (bytes, str)) and is_the_projects(os.fspath(path)):
             return compile_telling(ast.parse(data, path), path, "exec")
         return to_code(self, data, path, **more)
 

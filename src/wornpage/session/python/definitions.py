@@ -20,7 +20,7 @@ def is_plain_definition(code: str, name: str, value: object) -> bool:
     except SyntaxError:
         return False
     statements = [s for s in tree.body if name in _bound_by(s)]
-    if not statements or not isinstance(statements[-1], ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef):
+    if not statements or not isinstance(statements[-1], (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef)):
         return False
     statement = statements[-1]
     if isinstance(statement, ast.ClassDef):
@@ -34,7 +34,7 @@ def is_plain_definition(code: str, name: str, value: object) -> bool:
 
 def _stays(written: ast.expr, made: object) -> bool:
     """Whether an expression gives the same again: one that is a name only if what it stands for cannot be changed."""
-    return _is_inert(written) and (not isinstance(written, ast.Name | ast.Attribute) or isinstance(made, _FIXED))
+    return _is_inert(written) and (not isinstance(written, (ast.Name, ast.Attribute)) or isinstance(made, _FIXED))
 
 
 def _bound_by(statement: ast.stmt) -> set[str]:
@@ -59,18 +59,17 @@ def _is_plain_class(statement: ast.ClassDef, value: type) -> bool:
 
 
 def _is_plain_member(member: ast.stmt, made: type) -> bool:
-    match member:
-        case ast.FunctionDef() | ast.AsyncFunctionDef():
-            known = {"property", "staticmethod", "classmethod", "cached_property", "abstractmethod"}
-            names = {ast.unparse(d).split("(")[0].rpartition(".")[2] for d in member.decorator_list}
-            return names <= known | {"setter", "getter"}
-        case (
-            ast.Assign(targets=[ast.Name(id=name)], value=value) | ast.AnnAssign(target=ast.Name(id=name), value=value)
-        ):
-            return value is None or _stays(value, vars(made).get(name))
-        case ast.Pass() | ast.Expr(value=ast.Constant()):
-            return True
-    return False
+    if isinstance(member, (ast.FunctionDef, ast.AsyncFunctionDef)):
+        known = {"property", "staticmethod", "classmethod", "cached_property", "abstractmethod"}
+        names = {ast.unparse(d).split("(")[0].rpartition(".")[2] for d in member.decorator_list}
+        return names <= known | {"setter", "getter"}
+    if isinstance(member, (ast.Assign, ast.AnnAssign)):
+        targets = member.targets if isinstance(member, ast.Assign) else [member.target]
+        target = targets[0] if len(targets) == 1 else None
+        if not isinstance(target, ast.Name):
+            return False
+        return member.value is None or _stays(member.value, vars(made).get(target.id))
+    return isinstance(member, ast.Pass) or (isinstance(member, ast.Expr) and isinstance(member.value, ast.Constant))
 
 
 def _is_inert(node: ast.expr) -> bool:
@@ -79,12 +78,12 @@ def _is_inert(node: ast.expr) -> bool:
         return ast.unparse(node.func) in {"field", "dataclasses.field"} and all(
             _is_inert(k.value) for k in node.keywords
         )
-    if isinstance(node, ast.Constant | ast.Name):
+    if isinstance(node, (ast.Constant, ast.Name)):
         return True
     if isinstance(node, ast.Attribute):
         return _is_inert(node.value)
     if isinstance(node, ast.Tuple):
         return all(map(_is_inert, node.elts))
-    if isinstance(node, ast.List | ast.Dict | ast.Set):
+    if isinstance(node, (ast.List, ast.Dict, ast.Set)):
         return not ast.unparse(node).strip("[]{}").strip()
     return isinstance(node, ast.UnaryOp) and _is_inert(node.operand)

@@ -26,6 +26,7 @@ from wornpage.session.python.names import names_in
 from wornpage.session.python.running import compile_chunk, run_compiled
 from wornpage.session.python.streams import Streams
 from wornpage.session.python.values import scalar
+from wornpage.tree.older import beside
 
 if TYPE_CHECKING:
     from wornpage.store.blobs import Blobs
@@ -57,7 +58,7 @@ class Driver:
         begin_session()
         while (request := read_message(self._in.read)) is not None:
             message, blobs = request
-            self.handed = dict(zip(message.get("handed", ()), blobs, strict=True))
+            self.handed = dict(beside(message.get("handed", ()), blobs))
             getattr(self, f"_do_{message['do']}")(message)
         if self.blobs is not None:
             self.blobs.settle()

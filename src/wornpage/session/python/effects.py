@@ -22,6 +22,7 @@ from wornpage.session.python.fingerprint import fingerprint, module_token
 from wornpage.session.python.looks import Look, Looks
 from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
 from wornpage.session.python.names import identity_is_watched
+from wornpage.tree.older import STANDARD
 
 _QUIET = frozenset({
     "__main__", "matplotlib.backends", "matplotlib.backend_bases", "matplotlib.style", "matplotlib.colors", "os", "posixpath", "linecache", "warnings", "sre_parse", "re", "threading", "tracemalloc",
@@ -208,7 +209,7 @@ def _token(value: object, within: tuple[int, ...] = ()) -> str:
     """What something is now; lists by their parts, of which some may have no fingerprint. `within` are the lists around it."""
     if isinstance(value, list) and id(value) not in within and len(within) < _DEEPEST:
         return " ".join(_token(part, (*within, id(value))) for part in value)
-    if isinstance(value, io.StringIO | io.BytesIO):
+    if isinstance(value, (io.StringIO, io.BytesIO)):
         try:
             return f"{value.getvalue()!r} {value.tell()}"
         except ValueError:
@@ -458,7 +459,7 @@ def _changed_names(before: Mapping[str, object], now: Mapping[str, object]) -> s
 
 def _is_of_package(name: str, value: object, names: Mapping[str, object]) -> bool:
     """Whether a function or class belongs, under its own name, to the package of the module with these names."""
-    home = value.__module__ if isinstance(value, FunctionType | type) and value.__name__ == name else None
+    home = value.__module__ if isinstance(value, (FunctionType, type)) and value.__name__ == name else None
     return bool(home) and str(home).partition(".")[0] == str(names.get("__name__")).partition(".")[0]
 
 
@@ -466,7 +467,7 @@ def _is_made_by_package(value: object, names: Mapping[str, object]) -> bool:
     """Whether a function, or an object of a class, is of the package of the module with these names."""
     home = value.__module__ if isinstance(value, FunctionType) else type(value).__module__
     root = str(names.get("__name__", "")).partition(".")[0]
-    return root not in sys.stdlib_module_names and str(home).partition(".")[0] == root
+    return root not in STANDARD and str(home).partition(".")[0] == root
 
 
 _NOTHING = object()

@@ -22,7 +22,7 @@ OWN = "own"
 """What the setting says to have Worn Page's own in any case."""
 USUAL = ".venv"
 """The folder that is looked for beside the page, and beside its project's settings."""
-OLDEST = (3, 10)
+OLDEST = (3, 9)
 _PATIENCE = 30
 _ASKED = """
 import json, sys

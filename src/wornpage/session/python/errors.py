@@ -34,7 +34,7 @@ def describe_error(raised: BaseException, trace: TracebackType | None) -> dict[s
         current = current.__cause__ or (None if hidden else current.__context__)
     return {
         "kind": type(raised).__name__,
-        "name": getattr(raised, "name", None) if isinstance(raised, NameError | ImportError) else None,
+        "name": getattr(raised, "name", None) if isinstance(raised, (NameError, ImportError)) else None,
         "status": _exit_status(raised),
         "hint": hint_for(raised, trace),
         "chain": chain[::-1],

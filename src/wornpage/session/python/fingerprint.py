@@ -41,6 +41,7 @@ from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.names import is_of_page
 from wornpage.session.python.sharing import pattern
 from wornpage.store.sources import looks_at_itself, source_form
+from wornpage.tree.older import handlers_of
 
 HOOKS = ("__reduce__", "__reduce_ex__", "__getstate__", "__setstate__", "__getnewargs__", "__getnewargs_ex__", "__del__",
          "__copy__", "__deepcopy__")  # fmt: skip
@@ -250,7 +251,7 @@ def code_parts(code: CodeType, documented: bool = True) -> tuple[object, ...]:
     )
     return (
         code.co_name, code.co_code, constants, code.co_names, code.co_varnames, code.co_freevars, code.co_cellvars,
-        code.co_flags, code.co_argcount, code.co_kwonlyargcount, code.co_posonlyargcount, code.co_exceptiontable,
+        code.co_flags, code.co_argcount, code.co_kwonlyargcount, code.co_posonlyargcount, handlers_of(code),
     )  # fmt: skip
 
 
@@ -286,7 +287,7 @@ def _class(value: type) -> object:
 
 
 def _unwrapped(value: Any) -> object:
-    if isinstance(value, staticmethod | classmethod):
+    if isinstance(value, (staticmethod, classmethod)):
         return (type(value).__name__, value.__func__)
     if is_a(value, property):
         return ("property", value.fget, value.fset, value.fdel)

@@ -10,7 +10,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from wornpage.session.fitted import FOOT, Fit, Number, Term
+from wornpage.session.fitted import FOOT, Fit, Term
+from wornpage.tree.older import beside
 
 
 def read_fit(fit: object, level: float) -> Fit:
@@ -58,7 +59,7 @@ def _survival(fit: Any, level: float) -> Fit:
     names = [_joined(name) for name in fit.params_.index]
     made = Fit()
     far = _quantile(0.5 + level / 2)
-    for place, (name, estimate, error) in enumerate(zip(names, estimates, errors, strict=True)):
+    for place, (name, estimate, error) in enumerate(beside(names, estimates, errors)):
         ends = (None, None) if estimate is None or error is None else (estimate - far * error, estimate + far * error)
         made.terms[name] = Term(estimate, error, ps[place] if place < len(ps) else None, *ends)
     made.foot["llf"] = _number(getattr(fit, "log_likelihood_", None))
@@ -86,7 +87,7 @@ def _learned(fit: Any) -> Fit:
     names = [str(name) for name in getattr(fit, "feature_names_in_", ())] or [f"x{n + 1}" for n in range(len(found))]
     starts = _numbers(fit.intercept_) if hasattr(fit.intercept_, "__len__") else [_number(fit.intercept_)]
     made = Fit({"intercept": Term(starts[0])} if starts and starts[0] is not None else {})
-    made.terms |= {name: Term(_number(value)) for name, value in zip(names, found, strict=True)}
+    made.terms |= {name: Term(_number(value)) for name, value in beside(names, found)}
     return made
 
 
@@ -98,7 +99,7 @@ def _names(fit: Any) -> list[str]:
     return [str(name) for name in named] if named else [f"x{number + 1}" for number in range(len(_numbers(fit.params)))]
 
 
-def _ends(fit: object, level: float) -> tuple[list[Number], list[Number]]:
+def _ends(fit: object, level: float) -> tuple[list[float | None], list[float | None]]:
     ask = getattr(fit, "conf_int", None)
     if not callable(ask):
         return [], []
@@ -138,14 +139,14 @@ def _test(fit: Any, level: float) -> Fit:
     return made
 
 
-def _numbers(values: Any) -> list[Number]:
+def _numbers(values: Any) -> list[float | None]:
     if values is None:
         return []
     listed = values.tolist() if hasattr(values, "tolist") else list(values)
     return [_number(value) for value in listed]
 
 
-def _number(value: Any) -> Number:
+def _number(value: Any) -> float | None:
     if value is None:
         return None
     number = float(value)

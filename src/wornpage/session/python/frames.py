@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import math
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from wornpage.session.python.values import writable
@@ -115,7 +115,7 @@ def _duration(value: Any, has_days: bool) -> str:
 def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
     """A column of mixed values: numbers if all are, text otherwise."""
     known = [value for value in values if not _missing(value)]
-    if known and all(isinstance(value, int | float) and not isinstance(value, bool) for value in known):
+    if known and all(isinstance(value, (int, float)) and not isinstance(value, bool) for value in known):
         return _column(heads, "number", [_number(value) for value in values])
     if known and all(isinstance(value, bool) for value in known):
         return _column(heads, "truth", [None if _missing(value) else value for value in values])
@@ -126,6 +126,29 @@ def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
     if known and all(isinstance(value, datetime.date) for value in known):
         return _column(heads, "date", [None if _missing(value) else _iso(value) for value in values])
     return _column(heads, "text", [None if _missing(value) else _word(value) for value in values])
+
+
+# --- without a library ------------------------------------------------------------------------
+
+
+def plain_table(value: Any) -> dict[str, object]:
+    """A table from a mapping of columns or of single values, or from a list of rows. Raises `ValueError`."""
+    if isinstance(value, Mapping):
+        if any(isinstance(item, str) or not hasattr(item, "__len__") for item in value.values()):
+            names = {**_object_column([""], list(value)), "is_index": True}
+            return {"columns": [names, _object_column([""], list(value.values()))], "left_out": 0}
+        columns = {str(name): list(items) for name, items in value.items()}
+    else:
+        rows = list(value)
+        named = [row if isinstance(row, Mapping) else dict(enumerate(row)) for row in rows]
+        columns = {
+            str(name): [row.get(name) for row in named] for name in dict.fromkeys(n for row in named for n in row)
+        }
+    lengths = {len(items) for items in columns.values()}
+    if len(lengths) > 1:
+        raise ValueError("all columns must be equally long")
+    made = [_object_column([name], items[:MAX_ROWS]) for name, items in columns.items()]
+    return {"columns": made, "left_out": max(0, *lengths, MAX_ROWS) - MAX_ROWS}
 
 
 # --- other libraries --------------------------------------------------------------------------
@@ -171,7 +194,7 @@ def _number(value: Any) -> int | float | None:
     if _missing(value):
         return None
     number = value.item() if hasattr(value, "item") else value
-    if isinstance(number, bool | int):
+    if isinstance(number, (bool, int)):
         return writable(int(number))
     return None if math.isnan(float(number)) else float(number)
 

@@ -44,7 +44,7 @@ def kind_of(values: list[object]) -> str:
     known = [value for value in values if value is not None and not (isinstance(value, float) and math.isnan(value))]
     if known and all(isinstance(value, bool) for value in known):
         return "truth"
-    if known and all(isinstance(value, int | float) for value in known):
+    if known and all(isinstance(value, (int, float)) for value in known):
         return "number"
     if known and all(isinstance(value, datetime.date) for value in known):
         return "date"

@@ -119,7 +119,7 @@ class _Marker(ast.NodeTransformer):
     def visit_Call(self, node: ast.Call) -> ast.AST:
         """`setattr(thing, …)`, `vars(thing).update(…)`, and what looks as if it set something in a library."""
         self.generic_visit(node)
-        if isinstance(node.func, ast.Attribute | ast.Name) and setters.looks_like_one(_last_name(node.func)):
+        if isinstance(node.func, (ast.Attribute, ast.Name)) and setters.looks_like_one(_last_name(node.func)):
             self._begun(node)
             return self._call("ended", node, node)
         if isinstance(node.func, ast.Name) and node.func.id in {"setattr", "delattr"} and len(node.args) > 1:
@@ -137,7 +137,7 @@ class _Marker(ast.NodeTransformer):
     def _decorator(self, node: ast.expr) -> ast.expr:
         """`@lib.register_this`, `@lib.register("this")`: what it does is done when it is called with what it decorates."""
         called = node.func if isinstance(node, ast.Call) else node
-        if not isinstance(called, ast.Attribute | ast.Name) or not setters.looks_like_one(_last_name(called)):
+        if not isinstance(called, (ast.Attribute, ast.Name)) or not setters.looks_like_one(_last_name(called)):
             return node
         opened = self._call("opening", called, called)
         if not isinstance(node, ast.Call):
@@ -164,7 +164,7 @@ class _Marker(ast.NodeTransformer):
             node.value = self._noted(node.value, ANY)
         elif isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "vars" and node.args:
             node.args[0] = self._noted(node.args[0], ANY)
-        elif isinstance(node, ast.Attribute | ast.Call) and (root := _root_of(node)) and root.id != self.own:
+        elif isinstance(node, (ast.Attribute, ast.Call)) and (root := _root_of(node)) and root.id != self.own:
             return self._call("within", node, node, _at(ast.Name(root.id, ast.Load()), root))
         return node
 
@@ -179,7 +179,7 @@ class _Marker(ast.NodeTransformer):
 
 def _root_of(node: ast.expr) -> ast.Name | None:
     """The name that a way through attributes, tables and calls begins with."""
-    while isinstance(node, ast.Attribute | ast.Subscript | ast.Call):
+    while isinstance(node, (ast.Attribute, ast.Subscript, ast.Call)):
         node = node.func if isinstance(node, ast.Call) else node.value
     return node if isinstance(node, ast.Name) else None
 

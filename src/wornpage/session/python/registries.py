@@ -19,6 +19,7 @@ from typing import Any, NamedTuple
 from wornpage.session.python import hooks
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import Names
+from wornpage.tree.older import STANDARD
 
 
 class Registry(NamedTuple):
@@ -85,7 +86,7 @@ def _finalizers(module: Any) -> list[object]:
 def _is_of_library(function: object) -> bool:
     """Whether an installed library has made a function: neither the page, nor the project, nor Python itself."""
     home = str(getattr(function, "__module__", None) or "__main__").partition(".")[0]
-    return home != "__main__" and home not in sys.stdlib_module_names and not is_local(home)
+    return home != "__main__" and home not in STANDARD and not is_local(home)
 
 
 def _set_up_of_logging(module: Any) -> list[object]:
@@ -177,7 +178,7 @@ def install() -> None:
 
     atexit.register = noted_exit  # type: ignore[assignment]
 
-    register, register_error, unregister = codecs.register, codecs.register_error, codecs.unregister
+    register, register_error, unregister = codecs.register, codecs.register_error, getattr(codecs, "unregister", None)
 
     def init_now(module: Any) -> None:
         module.init()  # it would do so itself when first asked
@@ -193,10 +194,13 @@ def install() -> None:
         _registered["errors"].append((name, handler))
 
     def noted_end(search: Any) -> None:
+        assert unregister is not None
         unregister(search)
         _registered["codecs"].append(None)
 
-    codecs.register, codecs.register_error, codecs.unregister = noted, noted_error, noted_end
+    codecs.register, codecs.register_error = noted, noted_error
+    if unregister is not None:
+        codecs.unregister = noted_end
 
 
 def state() -> dict[str, list[object]]:
@@ -214,7 +218,7 @@ def state() -> dict[str, list[object]]:
 
 def same(before: Sequence[object], now: Sequence[object]) -> bool:
     """Whether a registry holds the very same things."""
-    return len(before) == len(now) and all(a is b or _equal(a, b) for a, b in zip(before, now, strict=True))
+    return len(before) == len(now) and all(a is b or _equal(a, b) for a, b in zip(before, now))
 
 
 def _equal(a: object, b: object) -> bool:
@@ -266,7 +270,7 @@ def tables_of(name: str, module: ModuleType) -> Tables:
         return {key: Table(value, list(parts_of(value))) for key, value in held if len(value) < _FEW}
     found: Tables = {}
     for key, value in list(vars(module).items()):
-        if key.startswith("__") or key in caches or isinstance(value, ModuleType | FunctionType | type):
+        if key.startswith("__") or key in caches or isinstance(value, (ModuleType, FunctionType, type)):
             continue
         own = type(value).__module__ == name and hasattr(value, "__dict__") and not isinstance(value, _CONTAINERS)
         source = vars(value) if own else value
@@ -278,7 +282,7 @@ def parts_of(source: object) -> Iterable[object]:
     """What is in a table, one after the other; what is no table is taken for its only part."""
     if isinstance(source, dict):
         return chain.from_iterable(source.items())
-    return source if isinstance(source, list | set | tuple) else (source,)
+    return source if isinstance(source, (list, set, tuple)) else (source,)
 
 
 def changed_table(name: str, module: ModuleType, before: Tables, moved: bool = True) -> str:

@@ -11,7 +11,7 @@ from wornpage.session.python.marking import compile_telling
 from wornpage.session.python.names import run_eval, run_exec
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Compiled:
     body: CodeType
     last: CodeType | None
@@ -50,7 +50,7 @@ def _caller(node: ast.expr) -> str:
     if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Attribute) or node.func.attr.startswith("get"):
         return ""
     root: ast.expr = node.func.value
-    while isinstance(root, ast.Attribute | ast.Subscript | ast.Call):
+    while isinstance(root, (ast.Attribute, ast.Subscript, ast.Call)):
         root = root.func if isinstance(root, ast.Call) else root.value
     return root.id if isinstance(root, ast.Name) else ""
 

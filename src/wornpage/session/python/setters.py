@@ -22,6 +22,7 @@ from wornpage.session.python.atoms import is_a
 from wornpage.session.python.held import place_in_library
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import is_of_page
+from wornpage.tree.older import STANDARD
 
 _VERBS = frozenset(
     "set reset register unregister enable disable install uninstall use configure config option options init initialize "
@@ -142,7 +143,7 @@ def _library_of(function: Any) -> str:
 
 def _is_passed(root: str) -> bool:
     """Whether a library's settings are carried, or looked at in another way; or whether it is the page itself, which is not asked."""
-    return root in _CARRIED or root in sys.stdlib_module_names or root in {"", "wornpage", "__main__", "__mp_main__"}
+    return root in _CARRIED or root in STANDARD or root in {"", "wornpage", "__main__", "__mp_main__"}
 
 
 def _home_of_held(owner: object) -> str:

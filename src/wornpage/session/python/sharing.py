@@ -33,6 +33,7 @@ from wornpage.session.python import singles, tensors
 from wornpage.session.python.atoms import ATOMS, attributes_of, is_a
 from wornpage.session.python.modules import is_nowhere
 from wornpage.session.python.names import is_of_page
+from wornpage.tree.older import catches
 
 MAX_NODES = 400_000
 _DRAWN = ("matplotlib.", "mpl_toolkits.")
@@ -155,9 +156,9 @@ def ends_with_an_act(node: object, kind: type, awaited: set[int] | None = None) 
     """Whether something happens when this object goes that code can see; `awaited` is what `finalized` gives, if it is known."""
     if kind is GeneratorType or kind is CoroutineType or kind is AsyncGeneratorType:
         frame = getattr(node, "gi_frame", None) or getattr(node, "cr_frame", None) or getattr(node, "ag_frame", None)
-        return frame is not None and frame.f_lasti > 0 and bool(frame.f_code.co_exceptiontable)
+        return frame is not None and frame.f_lasti > 0 and catches(frame.f_code)
     if issubclass(kind, io.IOBase):
-        return not issubclass(kind, io.BytesIO | io.StringIO) and not getattr(node, "closed", True)
+        return not issubclass(kind, (io.BytesIO, io.StringIO)) and not getattr(node, "closed", True)
     if kind.__module__ == "__main__" and hasattr(kind, "__del__"):
         return True
     if kind.__module__ == "__main__" and not issubclass(kind, type) and getweakrefcount(node):
@@ -281,7 +282,7 @@ def _inner(node: Any, kind: type, found: Reach) -> list[object]:
     if issubclass(kind, dict):
         inner = _worth(list(dict.keys(node))) + _worth(list(dict.values(node)))
         return inner if kind is dict else inner + _attributes(node, found)
-    if issubclass(kind, list | tuple | set | frozenset):
+    if issubclass(kind, (list, tuple, set, frozenset)):
         inner = _worth(list(_plainly(node)))
         return inner if kind.__module__ == "builtins" else inner + _attributes(node, found)
     if kind is FunctionType:
@@ -408,7 +409,7 @@ def _content(cell: CellType) -> list[object]:
 
 def _plain(member: object) -> object:
     """The function in a static or class method; anything else itself."""
-    return member.__func__ if isinstance(member, staticmethod | classmethod) else member
+    return member.__func__ if isinstance(member, (staticmethod, classmethod)) else member
 
 
 def _attributes(node: object, found: Reach) -> list[object]:

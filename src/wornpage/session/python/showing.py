@@ -47,7 +47,7 @@ def show_value(value: object, driver: Driver) -> None:
 
 def is_of_drawing(caller: str, value: object, names: dict[str, object]) -> bool:
     """Whether a plain value is what a call gave back that did something to a drawing, such as `ax.axis("off")`."""
-    if not caller or not isinstance(value, tuple | list | dict | str | int | float):
+    if not caller or not isinstance(value, (tuple, list, dict, str, int, float)):
         return False
     drawn = dict.get(names, caller)  # as it lies: asking for it in another way would count as the author's reading
     name = getattr(drawn, "__name__", "") if type(drawn).__name__ == "module" else ""
@@ -70,7 +70,7 @@ def _holds_artists(value: Any, depth: int = 0) -> bool:
         return False
     if isinstance(value, dict):
         return bool(value) and any(_holds_artists(item, depth + 1) for item in list(value.values())[:4])
-    if isinstance(value, list | tuple):
+    if isinstance(value, (list, tuple)):
         return any(_holds_artists(item, depth + 1) for item in value[:4])
     if type(value).__name__ == "ndarray" and str(getattr(value, "dtype", "")) == "object" and value.size:
         return _holds_artists(value.flat[0], depth + 1)
@@ -93,7 +93,7 @@ def _form_of(value: object) -> tuple[str, str | bytes]:
     bundle = bundle[0] if isinstance(bundle, tuple) and bundle else bundle
     for kind, (name, media) in _FORMS.items():
         made = (bundle.get(media) if isinstance(bundle, dict) else None) or called(value, name)
-        if made and isinstance(made, str | bytes):
+        if made and isinstance(made, (str, bytes)):
             return kind, made
     return "", ""
 

@@ -6,6 +6,8 @@ import difflib
 from collections.abc import Sequence
 from typing import Any
 
+from wornpage.tree.older import beside
+
 Table = dict[str, Any]
 _SUMMARY = ("n", "missing", "mean", "sd", "least", "median", "most")
 
@@ -116,7 +118,7 @@ def _append_levels(table: Table, series: Any, name: str) -> None:
     for value, count in counts.items():
         share = {"content": f"{100 * count / len(series):.0f}\u202f%"}
         cells = [_level(value), int(count), share, *[{"content": ""}] * width][: width + 1]
-        for column, cell in zip(table["columns"], cells, strict=True):
+        for column, cell in beside(table["columns"], cells):
             column["cells"].append(cell)
 
 
@@ -160,7 +162,7 @@ def _append_shares(table: Table, frame: Any, name: object, groups: list[Any]) ->
             count = int((part[name] == value).sum())
             share = f"{100 * count / len(part):.0f}\u202f%" if len(part) else "\u2013"
             row.append({"content": count, "beside": {"content": share}})
-        for column, cell in zip(table["columns"], row, strict=True):
+        for column, cell in beside(table["columns"], row):
             column["cells"].append(cell)
 
 

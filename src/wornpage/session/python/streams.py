@@ -12,6 +12,7 @@ from contextlib import suppress
 from io import TextIOWrapper
 
 from wornpage.session.python.missing import MustReplay
+from wornpage.tree.older import beside
 
 
 class Streams:
@@ -27,7 +28,7 @@ class Streams:
 
     def renew(self) -> None:
         """Take descriptors 1 and 2 as they are now, in a session that was forked; count anew."""
-        for old, new in zip(self._copies, (1, 2), strict=True):
+        for old, new in beside(self._copies, (1, 2)):
             os.dup2(new, old)
         self._count = 0
 

@@ -20,6 +20,7 @@ from typing import NamedTuple
 
 from wornpage.session.python.atoms import attributes_of, lasting_attributes
 from wornpage.session.python.modules import is_local
+from wornpage.tree.older import STANDARD
 
 _CARRIED = frozenset({"pandas", "matplotlib", "mpl_toolkits", "numpy", "polars", "wornpage", "__main__", "__mp_main__"})
 """Libraries that are not looked at, and the page itself."""
@@ -81,7 +82,7 @@ def changed() -> str:
 
 def _look_through(name: str, module: object) -> None:
     root = name.partition(".")[0]
-    if not isinstance(module, ModuleType) or root in _CARRIED or root in sys.stdlib_module_names or is_local(name):
+    if not isinstance(module, ModuleType) or root in _CARRIED or root in STANDARD or is_local(name):
         return
     for key, value in list(vars(module).items()):
         if (
@@ -98,7 +99,7 @@ def _look_through(name: str, module: object) -> None:
 
 def _may_be_set(value: object, root: str) -> bool:
     """Whether something that a module of the library `root` holds has the looks of settings."""
-    if isinstance(value, threading.local | contextvars.ContextVar):
+    if isinstance(value, (threading.local, contextvars.ContextVar)):
         return True
     if type(value) is dict:
         return len(value) <= _MOST and any(_plain(value))

@@ -59,7 +59,7 @@ def _is_open(number: int) -> bool:
 
 def _alone(statement: ast.stmt, tree: ast.Module) -> ast.Module:
     """One statement of a chunk, compiled as it was there: what the chunk imports makes other code of calls."""
-    imports = [node for node in _of_the_module(tree) if isinstance(node, ast.Import | ast.ImportFrom)]
+    imports = [node for node in _of_the_module(tree) if isinstance(node, (ast.Import, ast.ImportFrom))]
     first = [node for node in imports if isinstance(node, ast.ImportFrom) and node.module == "__future__"]
     others: list[ast.stmt] = [node for node in imports if node not in first]
     never = [ast.If(ast.Constant(False), others, [])] if others else []
@@ -72,7 +72,7 @@ def _of_the_module(tree: ast.Module) -> Iterator[ast.AST]:
     while todo:
         node = todo.pop()
         yield node
-        if not isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef | ast.ClassDef | ast.Lambda):
+        if not isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef, ast.Lambda)):
             todo += ast.iter_child_nodes(node)
 
 

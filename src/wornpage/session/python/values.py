@@ -5,8 +5,11 @@ from __future__ import annotations
 import datetime
 import re
 import sys
+from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
+
+from wornpage.tree.older import most_digits
 
 _FORMULA = re.compile(r"\$\$([^$]+)\$\$|\$([^$]+)\$|\\\[(.+)\\\]", re.DOTALL)
 _ADDRESS = re.compile(r" at 0x[0-9a-fA-F]+")
@@ -35,25 +38,34 @@ def scalar(value: object, form: str) -> dict[str, object]:
         return {"type": "text", "value": format(value, form)}
     if hasattr(value, "item") and getattr(value, "ndim", 1) == 0 and callable(value.item):
         value = value.item()  # a NumPy scalar: the Python one it stands for
-    match value:
-        case None:
-            return {"type": "missing", "value": None}
-        case bool():
-            return {"type": "truth", "value": value}
-        case int():
-            return {"type": "whole", "value": writable(int(value))}
-        case float():
-            return {"type": "number", "value": float(value)}
-        case str():
-            return {"type": "text", "value": str(value)}
-        case datetime.datetime():
-            return {"type": "moment", "value": value.isoformat()}
-        case datetime.date():
-            return {"type": "date", "value": value.isoformat()}
+    if value is None:
+        return {"type": "missing", "value": None}
+    for kind, (name, told) in _PLAIN.items():
+        if isinstance(value, kind):
+            return {"type": name, "value": told(value)}
     text, number, formula = without_addresses(str(value)), _as_number(value), formula_of(value)
     if number or formula:
         return {"type": "faces", "value": {"text": text, "number": number, "formula": formula}}
     return {"type": "text", "value": text}
+
+
+def writable(number: int) -> int:
+    """A whole number that can be written in digits. Raises `ValueError` for one that Python writes for nobody."""
+    most = most_digits()
+    if most and number.bit_length() > most * 3.3219:
+        raise ValueError(f"a whole number of more than {most:,} digits cannot be written")
+    return number
+
+
+_PLAIN: dict[type, tuple[str, Callable[[Any], object]]] = {
+    bool: ("truth", bool),
+    int: ("whole", lambda value: writable(int(value))),
+    float: ("number", float),
+    str: ("text", str),
+    datetime.datetime: ("moment", lambda value: value.isoformat()),
+    datetime.date: ("date", lambda value: value.isoformat()),
+}
+"""Values of plain kinds, and what is told of them; the first that fits counts."""
 
 
 def _in_plain_time(value: Any) -> object:
@@ -65,15 +77,7 @@ def _in_plain_time(value: Any) -> object:
         return None
     coarse = value.astype(f"{kind}[us]")
     plain = coarse.item() if coarse == value else None
-    return plain if isinstance(plain, datetime.date | datetime.timedelta) else str(value)
-
-
-def writable(number: int) -> int:
-    """A whole number that can be written in digits. Raises `ValueError` for one that Python writes for nobody."""
-    most = sys.get_int_max_str_digits()
-    if most and number.bit_length() > most * 3.3219:
-        raise ValueError(f"a whole number of more than {most:,} digits cannot be written")
-    return number
+    return plain if isinstance(plain, (datetime.date, datetime.timedelta)) else str(value)
 
 
 def _as_number(value: object) -> str:

@@ -18,6 +18,7 @@ from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, hooks, imports, seeds
 from wornpage.session.python.modules import is_local
 from wornpage.store.files import content, listing_of, names_in, rights, times
+from wornpage.tree.older import unbound
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -188,11 +189,11 @@ class Watcher:
 
     def _moved(self, *paths: object) -> None:
         for path in paths[:2]:
-            if isinstance(path, str | bytes):
+            if isinstance(path, (str, bytes)):
                 self.write(path)
 
     def _made_folder(self, path: object, *_: object) -> None:
-        if isinstance(path, str | bytes | os.PathLike):
+        if isinstance(path, (str, bytes, os.PathLike)):
             self._note_made(self._full(path))
 
     def _made_for_a_while(self, path: object, *_: object) -> None:
@@ -212,7 +213,7 @@ class Watcher:
         self.native = True
 
     def _opened(self, path: object, mode: object, flags: Any) -> None:
-        if self._led or not isinstance(path, str | bytes | os.PathLike):
+        if self._led or not isinstance(path, (str, bytes, os.PathLike)):
             return
         writing = isinstance(mode, str) and bool(set(mode) & set("wax+"))
         if mode is None and isinstance(flags, int):
@@ -236,7 +237,7 @@ class Watcher:
 
     def _listed(self, path: object, frame: FrameType) -> None:
         path = _path_of(path) if isinstance(path, int) else path
-        if path is None or isinstance(path, str | bytes | os.PathLike):
+        if path is None or isinstance(path, (str, bytes, os.PathLike)):
             full = self._full("." if path is None else path)
             if _is_import(frame, self._is_inside(full)):
                 return  # the search for a module: what it may find is told by `imports`
@@ -280,7 +281,7 @@ class Watcher:
         if not self.on:
             return
         path = _path_of(path) if isinstance(path, int) else path
-        if isinstance(path, str | bytes | os.PathLike):
+        if isinstance(path, (str, bytes, os.PathLike)):
             base = _path_of(folder) if isinstance(folder, int) else None
             full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
             if self._counts(full):
@@ -415,7 +416,7 @@ def _wrap_stat(watcher: Watcher) -> None:
                 watcher._led = False
 
         seen.__doc__, seen.__name__ = original.__doc__, name
-        setattr(os, name, seen)
+        setattr(os, name, unbound(seen))
 
 
 def _path_of(handle: int) -> str | None:
@@ -487,7 +488,7 @@ def _wrap_scandir(watcher: Watcher) -> None:
     def scandir(path: object = ".") -> Any:
         return Entries(path) if watcher.on else _scandir(path)
 
-    os.scandir = scandir
+    os.scandir = unbound(scandir)
 
 
 def _wrap_getcwd(watcher: Watcher) -> None:
@@ -498,7 +499,7 @@ def _wrap_getcwd(watcher: Watcher) -> None:
         watcher.placed = watcher.placed or watcher.on
         return original()
 
-    os.getcwd = getcwd
+    os.getcwd = unbound(getcwd)
 
 
 class Maps:

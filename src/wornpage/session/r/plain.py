@@ -10,6 +10,8 @@ import datetime
 import math
 import struct
 from array import array
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from wornpage.session.r.stream import (
     CHARACTER,
@@ -26,6 +28,7 @@ from wornpage.session.r.stream import (
     Node,
 )  # fmt: skip
 from wornpage.session.r.written import Attributes, Written
+from wornpage.tree.older import beside
 
 _EPOCH = datetime.date(1970, 1, 1).toordinal()
 
@@ -38,7 +41,7 @@ def plain(node: object) -> object:
     if node.kind == VECTOR:
         items = [plain(item) for item in node.data]  # type: ignore[attr-defined]
         names = named(node)
-        return dict(zip(names, items, strict=True)) if names is not None else items
+        return dict(beside(names, items)) if names is not None else items
     if node.kind == RAW:
         return bytes(node.data)  # type: ignore[call-overload]
     if node.kind == STRINGS:
@@ -90,33 +93,45 @@ def packed(value: object) -> bytes:
 class _Writer(Written):
     encoding_errors = "surrogateescape"  # names of files may be no text
 
-    def value(self, value: object) -> None:
-        match value:
-            case None:
-                self.nothing()
-            case bool():
-                self.vector(LOGICAL, 1, struct.pack("<i", value))
-            case int() if abs(value) < -MISSING:
-                self.ints([value])
-            case int() | float():
-                self.vector(REAL, 1, struct.pack("<d", value))
-            case str():
-                self.texts([value])
-            case bytes() | bytearray() | memoryview():
-                self.vector(RAW, len(value), bytes(value))
-            case datetime.date():
-                days = struct.pack("<d", value.toordinal() - _EPOCH)
-                self.vector(REAL, 1, days, {"class": lambda: self.texts(["Date"])}, is_object=True)
-            case dict():
-                names = [str(name) for name in value]
-                self._list(list(value.values()), {"names": lambda: self.texts(names)})
-            case list() | tuple():
-                self._list(list(value), {})
-            case _:
-                raise TypeError(type(value).__name__)
+    def value(self, value: Any) -> None:
+        for kinds, write in _KINDS.items():
+            if isinstance(value, kinds):
+                return write(self, value)
+        raise TypeError(type(value).__name__)
 
-    def _list(self, items: list[object], more: Attributes) -> None:
+    def whole(self, value: int) -> None:
+        if abs(value) < -MISSING:
+            self.ints([value])
+        else:
+            self.real(value)
+
+    def real(self, value: float) -> None:
+        self.vector(REAL, 1, struct.pack("<d", value))
+
+    def day(self, value: datetime.date) -> None:
+        days = struct.pack("<d", value.toordinal() - _EPOCH)
+        self.vector(REAL, 1, days, {"class": lambda: self.texts(["Date"])}, is_object=True)
+
+    def mapping(self, value: dict[object, object]) -> None:
+        names = [str(name) for name in value]
+        self.items(list(value.values()), {"names": lambda: self.texts(names)})
+
+    def items(self, items: Sequence[object], more: Attributes | None = None) -> None:
         self.head_of_list(len(items), bool(more))
         for item in items:
             self.value(item)
         self.attributes(more)
+
+
+_KINDS: dict[Any, Callable[[_Writer, Any], None]] = {
+    type(None): lambda writer, value: writer.nothing(),
+    bool: lambda writer, value: writer.vector(LOGICAL, 1, struct.pack("<i", value)),
+    int: _Writer.whole,
+    float: _Writer.real,
+    str: lambda writer, value: writer.texts([value]),
+    (bytes, bytearray, memoryview): lambda writer, value: writer.vector(RAW, len(value), bytes(value)),
+    datetime.date: _Writer.day,
+    dict: _Writer.mapping,
+    (list, tuple): _Writer.items,
+}
+"""How values are written; the first kind that fits counts."""

@@ -10,6 +10,8 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from wornpage.tree.older import SLOTTED
+
 _INT = struct.Struct("<i")
 _PAIR = struct.Struct("<ii")
 NIL, SYMBOL, PAIRLIST, CLOSURE, ENVIRONMENT, PROMISE, LANGUAGE = 0, 1, 2, 3, 4, 5, 6
@@ -25,7 +27,7 @@ MISSING = -(2**31)
 """What stands for a missing whole number or truth value."""
 
 
-@dataclass(slots=True)
+@dataclass(**SLOTTED)
 class Node:
     """One object of R's."""
 
@@ -37,7 +39,7 @@ class Node:
     """A chain of cells."""
 
 
-@dataclass(slots=True)
+@dataclass(**SLOTTED)
 class Cell:
     """One cell of a chain: of a list of arguments, or a call."""
 
@@ -48,7 +50,7 @@ class Cell:
     attributes: Node | None = None
 
 
-@dataclass(slots=True)
+@dataclass(**SLOTTED)
 class Frame:
     """What an environment holds."""
 
@@ -58,7 +60,7 @@ class Frame:
     table: object = None
 
 
-@dataclass(slots=True)
+@dataclass(**SLOTTED)
 class Function:
     """A function, or a promise: then `head` is its value."""
 
@@ -67,7 +69,7 @@ class Function:
     body: object
 
 
-@dataclass(slots=True)
+@dataclass(**SLOTTED)
 class Reader:
     """Reads one serialized object."""
 

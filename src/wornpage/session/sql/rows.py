@@ -29,7 +29,7 @@ def frame_of(rows: list[Any], names: list[str], declared: Sequence[str] = ()) ->
     """Rows as a frame, each column of the type that its values have, or that its database has `declared` for it."""
     import pandas
 
-    columns = list(zip(*rows, strict=True)) if rows else [()] * len(names)
+    columns = list(zip(*rows)) if rows else [()] * len(names)
     told = declared if len(declared) == len(names) else [""] * len(names)
     made = {place: _column(list(column), told[place].upper()) for place, column in enumerate(columns)}
     frame = pandas.DataFrame(made)

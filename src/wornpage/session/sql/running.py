@@ -99,9 +99,9 @@ def _value(name: str, statement: Statement, driver: Driver) -> object:
         hint = f"; did you mean {' or '.join(map(repr, near))}?" if near else ""
         at = next(one.start for one in statement.asked if one.name == name)
         raise SqlFault(f"`:{name}` is no given value, and no name of the page{hint}", at) from None
-    if isinstance(value, str | int | float | bool | None) or hasattr(value, "isoformat") or hasattr(value, "item"):
+    if isinstance(value, (str, int, float, bool, type(None))) or hasattr(value, "isoformat") or hasattr(value, "item"):
         return value
-    if isinstance(value, list | tuple):
+    if isinstance(value, (list, tuple)):
         return list(value)
     raise SqlFault(f"`:{name}` is a {type(value).__name__}, and no single value that could be bound", 0)
 
