@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -12,7 +13,7 @@ from wornpage.session.r.normal import ASIDE, normal
 from wornpage.session.r.shown import several
 from wornpage.session.tasks import MustMake, Position, Standing
 from wornpage.store.addresses import digest
-from wornpage.store.blobs import Blobs
+from wornpage.store.blobs import LARGE, Blobs
 from wornpage.store.trace import Bound, Provider
 
 FUNCTION = "f:"
@@ -112,7 +113,10 @@ class Known:
             self._words[one] = words
             if aside:
                 self._aside[one] = aside
-        return {"names": names, "blobs": [data], "together": together}
+        told: Message = {"names": names, "together": together}
+        if len(data) >= LARGE:  # read from the store itself, which is quicker than to send it
+            return {**told, "file": str(Path(self._blobs.path(address)).absolute())}
+        return {**told, "blob": data}
 
     def _address(self, name: str) -> str:
         provider = self._table[name].provider

@@ -26,13 +26,19 @@ bring <- function(name) {
   on.exit(S$on <- was_on)
   send(list(event = "need", name = name))
   answer <- receive()
-  made <- lapply(answer$blobs, unserialize)
-  values <- if (answer$together) made[[1L]] else stats::setNames(made, answer$names)
+  made <- if (is.null(answer$file)) unserialize(answer$blob) else read_file(answer$file)
+  values <- if (answer$together) made else stats::setNames(list(made), answer$names)
   for (one in answer$names) {
     value <- ready(values[[one]])
     assign(one, value, envir = S$held)
     S$shares[[one]] <- if (!is_plain(value) || has_table(value)) shares_of(value)
   }
+}
+
+read_file <- function(path) {
+  con <- file(path, "rb", raw = TRUE)
+  on.exit(close(con))
+  unserialize(con)
 }
 
 # A table that is changed in place must have room of its own for it, or functions change a copy.
