@@ -96,7 +96,6 @@ class Frames(unittest.TestCase):
         with self.assertRaisesRegex(ValueError, "wants a frame"):
             table_of(3)
 
-
     def test_without_a_library_the_same_things_give_the_same_cells(self) -> None:
         day = datetime.date(2024, 3, 1)
         for value in (

@@ -170,11 +170,11 @@ class _Walker:
         self._seen[id(node)] = len(self._seen)
         self._kept.append(node)
         held = _held(cast("Frame", node.data))
-        self.put("environment", str(len(held)))
+        self.put("locked environment" if cast("Frame", node.data).locked else "environment", str(len(held)))
         for name in sorted(held):
             if name != ".Random.seed":
-                self.put(name)
-                self.go(held[name])
+                self.put(name, f"binding {held[name].binding}" if held[name].binding else "")
+                self.go(held[name].car)
         self.go(cast("Frame", node.data).around)
         return self._attributes(node)
 
@@ -195,15 +195,15 @@ class _Walker:
         return self.go(made.around)
 
 
-def _held(frame: Frame) -> dict[str, object]:
+def _held(frame: Frame) -> dict[str, Cell]:
     """What an environment holds, by name, whether it has a table or not."""
-    found: dict[str, object] = {}
+    found: dict[str, Cell] = {}
     chains = [frame.chain]
     if isinstance(frame.table, Node) and isinstance(frame.table.data, list):
         chains += frame.table.data
     for chain in chains:
         cell = chain.data if isinstance(chain, Node) else chain
         while isinstance(cell, Cell):
-            found[str(cell.tag.data) if cell.tag else ""] = cell.car
+            found[str(cell.tag.data) if cell.tag else ""] = cell
             cell = cell.cdr.data if isinstance(cell.cdr, Node) else cell.cdr
     return found

@@ -48,6 +48,8 @@ class Cell:
     tag: Node | None = None
     cdr: object = None
     attributes: Node | None = None
+    binding: int = 0
+    """Of a name in an environment: 1 where it is locked, 2 where it is made anew each time it is asked for, 3 for both."""
 
 
 @dataclass(**SLOTTED)
@@ -151,7 +153,7 @@ class Reader:
         first: Cell | None = None
         last: Cell | None = None
         while flags & 255 in (PAIRLIST, LANGUAGE, DOTS):
-            made = Cell(flags & 255)
+            made = Cell(flags & 255, binding=flags >> 26 & 3)
             if flags & 512:
                 made.attributes = self.item()  # type: ignore[assignment]
             if flags & 1024:

@@ -94,11 +94,26 @@ is_generic <- function(name) {
   is.primitive(found) || "UseMethod" %in% all.names(body(found)) || isS4(found)
 }
 
-# Whether the chunk defined something that only running it again brings back.
+# Whether the chunk defined, or took away, something that only running it again brings back.
 definitions_left <- function(before) {
-  now <- ls(G, all.names = TRUE)
-  made <- setdiff(now[is_internal(now) & startsWith(now, ".__")], before)
-  if (length(made)) note_effect("it defined classes or methods")
+  now <- definitions()
+  if (!setequal(names(now), names(before)) || !all(vapply(names(now), function(name) same_entries(now[[name]], before[[name]]), NA))) {
+    note_effect("it defined classes or methods")
+  }
 }
+
+# What R keeps of classes and methods in the page's names: for tables of methods what is in them.
+definitions <- function() {
+  all <- ls(G, all.names = TRUE)
+  all <- all[is_internal(all) & startsWith(all, ".__")]
+  lapply(stats::setNames(all, all), function(name) {
+    held <- get(name, envir = G)
+    if (is.environment(held) && startsWith(name, ".__T__")) as.list.environment(held, all.names = TRUE) else list(held)
+  })
+}
+
+same_entries <- function(one, other)
+  setequal(names(one), names(other)) && length(one) == length(other) &&
+    all(vapply(seq_along(one), function(at) is_same(one[[at]], other[[names(one)[at] %||% at]]), NA))
 
 open_connections <- function() length(getAllConnections())

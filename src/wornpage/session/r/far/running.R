@@ -8,7 +8,7 @@ run_chunk <- function(message) {
   begin_errors(message$label, message$code)
   begin_looks()
   before <- surroundings_now()
-  internals <- ls(G, all.names = TRUE)
+  internals <- definitions()
   connections <- open_connections()
   look_at_spaces()
   set.seed(message$seed)
@@ -36,6 +36,7 @@ run_chunk <- function(message) {
 compile <- function(wanted) invisible(compiler::enableJIT(if (wanted) S$compiles else 0L))
 
 finish <- function(message, failure, found, before, drew, seconds) {
+  note_loaded()
   after <- surroundings_now()
   now <- unlist(found$now)
   masking <- masks(now)

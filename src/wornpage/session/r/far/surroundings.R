@@ -87,14 +87,18 @@ set_surroundings <- function(wanted) {
     text <- wanted[[item]]
     if (!identical(text, now[[item]])) try(suppressMessages(suppressWarnings(set_item(item, text))), silent = TRUE)
   }
+  note_loaded()
 }
+
+# Namespaces that a chunk has left, or that are had where we stand: what is missing later was unloaded on the way.
+note_loaded <- function() S$stood <- setdiff(loadedNamespaces(), S$first$namespaces)
 
 set_item <- function(item, text) {
   if (startsWith(item, "env:")) return(set_variable(substring(item, 5L), text))
   value <- if (is.null(text)) S$first[[item]] else from_text(sub("^live", "", text))
   switch(item,
     options = set_options(value, is.null(text)),
-    packages = if (!is.null(text)) attach_packages(value),
+    packages = attach_packages(if (is.null(text)) list() else value),
     folder = setwd(value),
     locale = for (one in strsplit(value, ";", fixed = TRUE)[[1L]]) set_locale(one),
     rng = RNGkind(value[1L], value[2L], value[3L]),
@@ -131,12 +135,17 @@ set_locale <- function(part) {
   if (length(sides) == 2L && sides[1L] %in% c("LC_COLLATE", "LC_CTYPE", "LC_MONETARY", "LC_NUMERIC", "LC_TIME")) Sys.setlocale(sides[1L], sides[2L])
 }
 
+# Have those packages attached, in that order, and no others: what code finds by a name hangs on it.
 attach_packages <- function(wanted) {
+  for (name in setdiff(S$stood, names(wanted$loaded))) try(unloadNamespace(name), silent = TRUE)    # a chunk on the way to here did so
   for (name in names(wanted$loaded)) if (!isNamespaceLoaded(name)) load_package(name, wanted$loaded[[name]])
-  for (name in rev(names(wanted$attached))) {
-    if (!paste0("package:", name) %in% search() && nzchar(wanted$attached[[name]])) {
-      library(name, character.only = TRUE, lib.loc = c(wanted$attached[[name]], .libPaths()), warn.conflicts = FALSE)
-    }
+  want <- names(wanted$attached)
+  have <- sub("^package:", "", setdiff_in_order(search(), S$first$search))
+  most <- min(length(want), length(have))
+  same <- sum(cumprod(rev(utils::tail(want, most)) == rev(utils::tail(have, most))))    # the oldest stand last
+  for (name in utils::head(have, length(have) - same)) detach(pos = match(name, sub("^package:", "", search())), character.only = TRUE)
+  for (name in rev(utils::head(want, length(want) - same))) {
+    if (nzchar(wanted$attached[[name]])) library(name, character.only = TRUE, lib.loc = c(wanted$attached[[name]], .libPaths()), warn.conflicts = FALSE)
   }
   for (entry in wanted$detached) if (entry %in% search()) detach(entry, character.only = TRUE)
 }
