@@ -184,7 +184,7 @@ class Abacus:
     """The language."""
 
     name, version, comment, home = "abacus", "1", ";", "abacus"
-    has_values, forks, trouble = True, False, ""
+    has_values, beforehand, trouble = True, "", ""
     fences, suffixes = ("abacus", "beads"), (".abacus",)
     code: CodeReader = AbacusCode()
 

@@ -32,14 +32,16 @@ class Nurseries(unittest.TestCase):
     def setUp(self) -> None:
         self.made: list[tuple[str, int, FakeSession]] = []
         self.can_fork = True
+        self.executes = True
+        self.ambient = {"packages": "MASS"}
 
     def make(self, language: str, steps: int) -> Common:
         session = FakeSession(self.can_fork)
         self.made.append((language, steps, session))
-        return Common(session, list(range(steps)), {}, [])  # type: ignore[arg-type]
+        return Common(session, list(range(steps)) if self.executes else [], {}, [])  # type: ignore[arg-type]
 
     def asked(self, nursery: Nursery, *kept: Trace | None, language: str = "python") -> bool:
-        return nursery.child(language, kept, self.make, {}) is not None
+        return nursery.child(language, kept, self.make, {}, self.ambient) is not None
 
     def test_the_first_that_is_wanted_is_no_reason_for_a_mother(self) -> None:
         nursery = Nursery()
@@ -82,17 +84,23 @@ class Nurseries(unittest.TestCase):
         self.assertTrue(ask("1", "2"))
         self.assertFalse(ask("1", "2"), "it is used once")
         nursery.make_ready()
-        self.assertFalse(ask("1", "other"), "it stands elsewhere")
+        self.assertFalse(ask("1", "other"), "something had to run for it")
         nursery.make_ready()
         nursery.make_ready()
+        self.ambient = {}
+        self.assertFalse(ask("1", "other"), "other packages")
         self.assertEqual([steps for _, steps, _ in self.made], [2, 2, 2])
+        self.executes = False
+        nursery.make_ready()
+        self.assertTrue(ask("3"), "the same packages, and nothing had to run")
+        nursery.make_ready()
         nursery.close()
-        self.assertEqual([session.is_closed for _, _, session in self.made], [False, True, True])
+        self.assertEqual([session.is_closed for _, _, session in self.made], [False, True, True, False, True])
         shared = Nursery()  # editions are given other values
         for _ in range(2):
             self.assertFalse(self.asked(shared, trace("1"), language="r"))
             shared.make_ready()
-        self.assertEqual(len(self.made), 3)
+        self.assertEqual(len(self.made), 5)
 
     def test_who_cannot_be_forked_is_not_asked_again(self) -> None:
         nursery, self.can_fork = Nursery(), False

@@ -6,10 +6,10 @@ run again. It is forked only while no library has started threads of its own; ot
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from wornpage.plan.common import Common
-from wornpage.plan.spares import Spares
+from wornpage.plan.spares import Place, Spares
 from wornpage.session.language import Session
 from wornpage.session.languages import known
 from wornpage.session.tasks import CannotFork
@@ -36,16 +36,17 @@ class Nursery:
         kept: Sequence[Trace | None],
         make: Callable[[str, int], Common],
         given: dict[str, object],
+        ambient: Mapping[str, str],
     ) -> tuple[Session, Common] | None:
         """A session that stands after the steps that all editions share; None if there are none or it cannot be.
 
         `kept` are the traces of the steps so far, None for one that has none; `make` builds a mother of a language that
-        stands after so many steps.
+        stands after so many steps; `ambient` is what holds there beside names.
         """
         self.asked[language] = self.asked.get(language, 0) + 1
         shared = _shared(kept, self._whatever_is_given)
-        if not known(language).forks:
-            return self._spare(language, kept, shared, make)
+        if known(language).beforehand != "fork":
+            return self._spare(language, kept, make, ambient)
         if language in self.cannot_fork or not shared or self.asked[language] == 1:
             return None
         runs = tuple(run_of(trace) for trace in kept[:shared] if trace)
@@ -64,14 +65,30 @@ class Nursery:
             return None
 
     def _spare(
-        self, language: str, kept: Sequence[Trace | None], shared: int, make: Callable[[str, int], Common]
+        self,
+        language: str,
+        kept: Sequence[Trace | None],
+        make: Callable[[str, int], Common],
+        ambient: Mapping[str, str],
     ) -> tuple[Session, Common] | None:
-        """A session that was made ready for this very place; only where all sessions are given the same."""
-        if not self._whatever_is_given or shared < len(kept):
+        """A session that was made ready; only where all sessions are given the same."""
+        if not self.wish(language, kept, make, ambient):
             return None
-        runs = tuple(run_of(trace) for trace in kept if trace)
-        common = self._spares.take(language, runs, lambda: make(language, shared))
+        common = self._spares.take(language, _place(kept, ambient))
         return (common.session, common) if common else None
+
+    def wish(
+        self,
+        language: str,
+        kept: Sequence[Trace | None],
+        make: Callable[[str, int], Common],
+        ambient: Mapping[str, str],
+    ) -> bool:
+        """Say where a session that cannot be forked may be wanted next. Returns whether one can be made ready for that."""
+        if known(language).beforehand != "spare" or not self._whatever_is_given or None in kept:
+            return False
+        self._spares.wish(language, _place(kept, ambient), lambda: make(language, len(kept)))
+        return True
 
     def make_ready(self) -> None:
         """Nobody waits: make what the next pressing will want."""
@@ -83,6 +100,10 @@ class Nursery:
         for common in self.commons.values():
             common.session.close()
         self.commons.clear()
+
+
+def _place(kept: Sequence[Trace | None], ambient: Mapping[str, str]) -> Place:
+    return Place(tuple(run_of(trace) for trace in kept if trace), dict(ambient))
 
 
 def run_of(trace: Trace) -> str:

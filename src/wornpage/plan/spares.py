@@ -1,47 +1,64 @@
 """Sessions made ready while nobody waits for them, for languages whose sessions cannot be forked.
 
 A desk that presses a page again and again needs, as a rule, a session at the same place as the last time: where its author is at work.
-One that stands there, packages attached, is made when a pressing has ended. It is used once.
+One that stands there, packages attached, is made when a pressing has ended. It is used once: there, or wherever the same packages and
+settings hold, if nothing had to run for it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from contextvars import copy_context
 from threading import Thread
+
+from msgspec import Struct
 
 from wornpage.plan.common import Common
 
 Make = Callable[[], Common | None]
 
 
+class Place(Struct, frozen=True):
+    """Where a session stands."""
+
+    runs: tuple[str, ...]
+    """Which runs lie before it."""
+    ambient: Mapping[str, str]
+    """What holds there beside names."""
+
+
 class Spares:
     """One session a language, or none."""
 
     def __init__(self) -> None:
-        self._wishes: dict[str, tuple[tuple[str, ...], Make]] = {}
+        self._wishes: dict[str, tuple[Place, Make]] = {}
         self._beings: dict[str, _Being] = {}
 
-    def take(self, language: str, runs: tuple[str, ...], make: Make) -> Common | None:
-        """A session that stands after just these runs, if there is one; `make` will make the next."""
-        self._wishes[language] = (runs, make)
+    def wish(self, language: str, place: Place, make: Make) -> None:
+        """Say where the next session will be wanted, and how it is made."""
+        self._wishes[language] = (place, make)
+
+    def take(self, language: str, place: Place) -> Common | None:
+        """A session that can stand there, if there is one."""
         being = self._beings.pop(language, None)
         if being is None:
             return None
-        if being.runs == runs:
-            return being.wait()
+        if being.place.ambient == place.ambient:
+            common = being.wait()
+            if common is None or being.place.runs == place.runs or not common.executed:
+                return common
         being.let_go()
         return None
 
     def make_ready(self) -> None:
         """Begin to make what was wanted last, where it is not there."""
-        for language, (runs, make) in self._wishes.items():
+        for language, (place, make) in self._wishes.items():
             being = self._beings.get(language)
-            if being is None or being.runs != runs:
+            if being is None or being.place != place:
                 if being is not None:
                     being.let_go()
-                self._beings[language] = _Being(runs, make)
+                self._beings[language] = _Being(place, make)
 
     def close(self) -> None:
         """End all that nobody has taken."""
@@ -53,8 +70,8 @@ class Spares:
 class _Being:
     """A session that is being made."""
 
-    def __init__(self, runs: tuple[str, ...], make: Make) -> None:
-        self.runs, self._make = runs, make
+    def __init__(self, place: Place, make: Make) -> None:
+        self.place, self._make = place, make
         self._common: Common | None = None
         self._is_wanted = True
         # What a thread goes by, such as the page's own Python, is that of the thread which asks.

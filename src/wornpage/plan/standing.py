@@ -64,6 +64,8 @@ class Sessions:
         self.progress, self.growing, self.environment, self.may_keep = progress, growing, environment, may_keep
         self._early, self._nursery = early, nursery
         self._live: dict[str, Live] = {}
+        self._asked: set[str] = set()
+        """Languages of which a session was wanted at a place where packages, or other settings, are not as at first."""
         self._forced: set[int] = set()
         """Steps that every session must run again: somebody has needed what only they can make."""
 
@@ -170,10 +172,11 @@ class Sessions:
     def _begun(self, language: str, index: int, needed: list[int]) -> Live:
         """A new session: one that knows what editions share, if it can be had; else an empty one."""
         if self._nursery is not None:
-            steps, kept = self.progress.steps, self.progress.kept
-            made = [kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index)]
-            make = self._mother if known(language).forks else self._spare
-            born = self._nursery.child(language, made, make, self.environment.given)
+            make = self._mother if known(language).beforehand == "fork" else self._spare
+            ambient = self.progress.state_before(index).world(language).ambient
+            if ambient:
+                self._asked.add(language)
+            born = self._nursery.child(language, self._kept(index), make, self.environment.given, ambient)
             if born is not None and make == self._spare and not set(needed) <= set(born[1].executed):
                 born[0].close()  # what is missing would have to run among packages that were attached later
                 born = None
@@ -187,6 +190,21 @@ class Sessions:
         session = ready or known(language).start(threads)
         session.open(self.environment)
         return Live(session)
+
+    def _kept(self, index: int) -> list[Trace | None]:
+        """The traces of the steps before one; None for one that has none."""
+        steps, kept = self.progress.steps, self.progress.kept
+        return [kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index)]
+
+    def wish(self) -> None:
+        """Where the next pressing may want a session, where nothing better is known: at the last chunk of its language."""
+        if self._nursery is None:
+            return
+        last = {self.progress.language(index): index for index, step in enumerate(self.progress.steps) if step.chunk}
+        for language, index in last.items():
+            if language not in self._asked:
+                ambient = self.progress.state_before(index).world(language).ambient
+                self._nursery.wish(language, self._kept(index), self._spare, ambient)
 
     def _spare(self, language: str, shared: int) -> Common:
         """A session that stands there and has touched no file meanwhile. Raises `Unrepeatable` if that cannot be."""

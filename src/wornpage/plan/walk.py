@@ -108,6 +108,8 @@ class _Walk:
                     break
                 if step.marks and not self.asking.ask(index, step.marks):
                     break
+            else:
+                self.sessions.wish()
         finally:
             self.sessions.let_go()
             self.decider.marks.save(self.writable)

@@ -127,8 +127,9 @@ class Language(Protocol):
         """Whether value marks can be asked in it."""
 
     @property
-    def forks(self) -> bool:
-        """Whether a session can become two. Of one that cannot, a spare one is made ready where a page is pressed again and again."""
+    def beforehand(self) -> str:
+        """How sessions are had that stand where they are wanted: by a `fork` of one that does, or by a `spare` one that was made
+        ready while nobody waited; empty where it is quick enough to begin one."""
 
     @property
     def trouble(self) -> str:

@@ -17,7 +17,7 @@ class Bash:
     suffixes = (".sh",)
     comment = "#"
     has_values = False
-    forks = False
+    beforehand = ""
     code: CodeReader = BashCode()
 
     @property

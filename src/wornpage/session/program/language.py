@@ -62,7 +62,7 @@ class Program:
     """A program that runs chunks of its own word behind the fence."""
 
     has_values = False
-    forks = False
+    beforehand = ""
     code: CodeReader = PlainCode()
 
     def __init__(self, name: str, command: str, suffix: str, comment: str) -> None:

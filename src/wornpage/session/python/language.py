@@ -17,7 +17,7 @@ class Python:
     suffixes = (".py",)
     comment = "#"
     has_values = True
-    forks = True
+    beforehand = "fork"
     code: CodeReader = PythonCode()
 
     @property

@@ -18,7 +18,7 @@ class R:
     suffixes = (".R", ".r")
     comment = "#"
     has_values = True
-    forks = False
+    beforehand = "spare"
     code: CodeReader = RCode()
 
     @property

@@ -17,7 +17,7 @@ class Sql:
     suffixes = (".sql",)
     comment = "--"
     has_values = False
-    forks = True
+    beforehand = "fork"
     trouble = ""
     code: CodeReader = SqlCode()
 
