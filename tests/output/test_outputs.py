@@ -104,7 +104,7 @@ class MadeFrom(FolderCase):
     def setUp(self) -> None:
         super().setUp()
         press = "{html: {stylesheets: [own.css]}, pdf: {fonts: [fonts]}}"
-        self.write("p.md", f"---\npress: {press}\n---\n\nThe letter \uf8ff.\n")
+        self.write("p.md", f"---\npress: {press}\n---\n\nThe letter \U0010abcd.\n")
         self.write(
             "own.css", '/* @import "a.css"; url(gone.svg) */\n@import "b.css";\np { background: url("my%20dot.svg") }\n'
         )
