@@ -22,6 +22,19 @@ def text_of(pdf: Path) -> str:
 class Pdf(FolderCase):
     """One page with everything."""
 
+    def test_an_estimate_and_its_error_stand_on_one_sheet_and_all_stars_have_room(self) -> None:
+        fits = "x = rng.normal(size=(400, 45))\nfits = [sm.OLS(x.sum(axis=1) + k * rng.normal(size=400), x).fit() for k in (1, 2)]"
+        page = self.write("p.md", f"```python run show=output\nimport statsmodels.api as sm, numpy as np\nrng = np.random.default_rng(1)\n{fits}\npage.model(*fits, stars=True)\n```\n")  # fmt: skip
+        press(page, ["html", "pdf"])
+        self.assertIn('<table style="--marks: 3">', (self.folder / "p.html").read_text(encoding="utf-8"))
+        sheets = [
+            re.findall(r"^ *(x\d+|\()", sheet, re.MULTILINE) for sheet in text_of(self.folder / "p.pdf").split("\f")
+        ]
+        self.assertGreater(len([sheet for sheet in sheets if sheet]), 1)
+        for sheet in filter(None, sheets):
+            rows = sheet[1:]  # behind the heads, (1) and (2)
+            self.assertEqual([one == "(" for one in rows], [bool(at % 2) for at in range(len(rows))])
+
     def test_everything_is_typeset_tagged_and_the_same_twice(self) -> None:
         page = self.write("everything.md", EVERYTHING.read_bytes())
         pressing = press(page, ["pdf"])

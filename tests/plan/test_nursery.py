@@ -1,10 +1,12 @@
 """Mother sessions: made when they are worth it, forked as long as they hold, ended when they do not."""
 
 import unittest
+from pathlib import Path
 from typing import Any
 
-from wornpage.plan.nursery import Common, Nursery
-from wornpage.session.tasks import CannotFork
+from wornpage.plan.nursery import Nursery
+from wornpage.plan.wanted import Common, Wanted
+from wornpage.session.tasks import CannotFork, Environment
 from wornpage.store.trace import Read, Trace
 
 
@@ -34,6 +36,7 @@ class Nurseries(unittest.TestCase):
         self.can_fork = True
         self.executes = True
         self.ambient = {"packages": "MASS"}
+        self.given: dict[str, object] = {"n": 1}
 
     def make(self, language: str, steps: int) -> Common:
         session = FakeSession(self.can_fork)
@@ -41,7 +44,8 @@ class Nurseries(unittest.TestCase):
         return Common(session, list(range(steps)) if self.executes else [], {}, [])  # type: ignore[arg-type]
 
     def asked(self, nursery: Nursery, *kept: Trace | None, language: str = "python") -> bool:
-        return nursery.child(language, kept, self.make, {}, self.ambient) is not None
+        environment = Environment(Path(), "p.md", self.given)
+        return nursery.child(Wanted(language, "1", environment, kept, self.ambient), self.make) is not None
 
     def test_the_first_that_is_wanted_is_no_reason_for_a_mother(self) -> None:
         nursery = Nursery()
@@ -94,13 +98,16 @@ class Nurseries(unittest.TestCase):
         nursery.make_ready()
         self.assertTrue(ask("3"), "the same packages, and nothing had to run")
         nursery.make_ready()
+        self.given = {"n": 2}
+        self.assertFalse(ask("3"), "it was given another value")
+        nursery.make_ready()
         nursery.close()
-        self.assertEqual([session.is_closed for _, _, session in self.made], [False, True, True, False, True])
+        self.assertEqual([session.is_closed for _, _, session in self.made], [False, True, True, False, True, True])
         shared = Nursery()  # editions are given other values
         for _ in range(2):
             self.assertFalse(self.asked(shared, trace("1"), language="r"))
             shared.make_ready()
-        self.assertEqual(len(self.made), 5)
+        self.assertEqual(len(self.made), 6)
 
     def test_who_cannot_be_forked_is_not_asked_again(self) -> None:
         nursery, self.can_fork = Nursery(), False

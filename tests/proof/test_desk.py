@@ -67,6 +67,16 @@ class Desks(FolderCase):
                 self.until(lambda shown=shown: self.shows(desk, shown))  # type: ignore[misc]
         self.assertEqual([one is not None for one in taken[-5:]], [True, True, True, True, True])
 
+    @unittest.skipUnless(shutil.which("R"), "R is not installed")
+    def test_a_session_that_is_ready_was_given_what_the_page_is_given_now(self) -> None:
+        page = "---\ngiven: {{n: {n}}}\n---\n\n```r run #a\nx <- 1\n```\n\n```r run #b\ncat('N', given$n + {k})\n```\n"
+        desk = self.desk(page.format(n=1, k=0))
+        for n, k, shown in ((1, 0, "N 1"), (1, 10, "N 11"), (5, 10, "N 15")):
+            self.page.write_text(page.format(n=n, k=k))
+            desk.press()
+            self.until(lambda shown=shown: self.shows(desk, f"{shown}<"))  # type: ignore[misc]
+            self.until(lambda: bool(desk._nursery._spares._beings))
+
     def test_the_last_of_a_thousand_saves_shows(self) -> None:
         chance = random.Random(7)
         desk = self.desk(PAGE.format(seconds=0.02, code=0, words=0))

@@ -61,6 +61,11 @@ def at_offset(chunk: n.Chunk, line: int, offset: int) -> Span:
     return at(chunk, line, len(text[:offset].decode("utf-8", "ignore")) + 1)
 
 
+def move_up(writer: n.Chunk) -> str:
+    """What helps where a name is used above the chunk that defines it."""
+    return f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up."
+
+
 # --- code that is none ------------------------------------------------------------------------
 
 
@@ -94,8 +99,7 @@ def other_languages(page: Page) -> dict[str, list[Problem]]:
         for fault in language.faults(several) if language is not None else ():
             chunk, hint = chunks[fault.label], fault.hint
             if fault.later:
-                writer = chunks[fault.later]
-                hint = f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up."
+                hint = move_up(chunks[fault.later])
             what = f"in chunk `{chunk.label}`: {fault.what}" if fault.rule == "code" else fault.what
             found.setdefault(fault.rule, []).append(Problem(at(chunk, fault.line, fault.column), what, hint))
     return found
@@ -193,11 +197,7 @@ class Names:
     def _fault(self, name: str, span: Span, using: n.Chunk | None = None) -> Problem:
         writer = self.writers.get(name)
         if writer is not None and writer is not using:
-            return Problem(
-                span,
-                f"{name!r} is not there yet.",
-                f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up.",
-            )
+            return Problem(span, f"{name!r} is not there yet.", move_up(writer))
         if writer is not None:
             return Problem(span, f"{name!r} is not there yet.", "It is defined further down in this chunk.")
         return Problem(span, f"nothing defines {name!r}.", near_miss(name, self.known))

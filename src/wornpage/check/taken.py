@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from wornpage.check.code import move_up
 from wornpage.plan.languages import main_of
 from wornpage.session.languages import language_of
 from wornpage.settings import Settings
@@ -19,30 +20,35 @@ _OPEN = frozenset({"exec", "eval", "globals", "vars", "setattr", "assign", "dela
 def taken_over(page: Page, settings: Settings) -> Iterator[Problem]:
     """Names in `uses=` that no chunk of another language above writes."""
     chunks = list(all_chunks(page))
-    bound = [_bound(chunk, settings) for chunk in chunks]
-    words = [_words(chunk) for chunk in chunks]
-    given = {one.name for insert in walk(page.blocks) if isinstance(insert, n.Insert) for one in insert.arguments}
-    given_in = main_of(page, settings)
     for place, chunk in enumerate(chunks):
+        uses = settings.of(chunk).options.uses
+        if not uses:
+            continue
         own = _home(chunk)
-        others = [at for at in range(place) if _home(chunks[at]) != own]
-        there = {name for at in others for name in bound[at]} | (given if given_in != own else set())
-        may_be = {word for at in others for word in words[at]}
-        for name in settings.of(chunk).options.uses:
-            if name in there | may_be or may_be & _OPEN:
-                continue
-            what = f"no chunk of another language above writes {name!r}, which the chunk `{chunk.label}` takes over."
-            later = [
-                chunks[at] for at in range(place + 1, len(chunks)) if _home(chunks[at]) != own and name in bound[at]
-            ]
-            if any(name in bound[at] for at in range(place) if _home(chunks[at]) == own):
-                hint = "A chunk of its own language writes it: it is there without being taken over."
-            elif later:
-                writer = later[0]
-                hint = f"The chunk `{writer.label}` in line {writer.span.line} of {writer.span.file} defines it: move that up."
-            else:
-                hint = near_miss(name, there)
-            yield Problem(chunk.span, what, hint)
+        above = [one for one in chunks[:place] if _home(one) != own]
+        there = {name for one in above for name in _bound(one, settings)} | _given(page, settings, own)
+        may_be = {word for one in above for word in _words(one)}
+        for name in uses:
+            if name not in there | may_be and may_be.isdisjoint(_OPEN):
+                what = (
+                    f"no chunk of another language above writes {name!r}, which the chunk `{chunk.label}` takes over."
+                )
+                writers = [one for one in chunks if one is not chunk and name in _bound(one, settings)]
+                yield Problem(chunk.span, what, _hint(chunk, writers, own) or near_miss(name, there))
+
+
+def _hint(chunk: n.Chunk, writers: list[n.Chunk], own: str) -> str:
+    """What helps where a name is written by a chunk of the same language, or by one further down."""
+    if any(_home(one) == own and one.span < chunk.span for one in writers):
+        return "A chunk of its own language writes it: it is there without being taken over."
+    return next((move_up(one) for one in writers if _home(one) != own), "")
+
+
+def _given(page: Page, settings: Settings, home: str) -> set[str]:
+    """Names that inserts give to files, which are of the page's main language."""
+    if main_of(page, settings) == home:
+        return set()
+    return {one.name for insert in walk(page.blocks) if isinstance(insert, n.Insert) for one in insert.arguments}
 
 
 def _home(chunk: n.Chunk) -> str:

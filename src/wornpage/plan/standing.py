@@ -13,7 +13,6 @@ from typing import TypeVar
 
 from msgspec import Struct, field
 
-from wornpage.plan.common import Common
 from wornpage.plan.growing import Growing
 from wornpage.plan.handing import Source, refused, sources_of
 from wornpage.plan.languages import spoken
@@ -22,6 +21,7 @@ from wornpage.plan.progress import Progress
 from wornpage.plan.querying import query_of
 from wornpage.plan.state import State
 from wornpage.plan.traces import make_trace
+from wornpage.plan.wanted import Common, Wanted
 from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
@@ -172,12 +172,12 @@ class Sessions:
     def _begun(self, language: str, index: int, needed: list[int]) -> Live:
         """A new session: one that knows what editions share, if it can be had; else an empty one."""
         if self._nursery is not None:
-            make = self._mother if known(language).beforehand == "fork" else self._spare
-            ambient = self.progress.state_before(index).world(language).ambient
-            if ambient:
+            is_forked = known(language).beforehand == "fork"
+            wanted = self._wanted(language, index)
+            if wanted.ambient:
                 self._asked.add(language)
-            born = self._nursery.child(language, self._kept(index), make, self.environment.given, ambient)
-            if born is not None and make == self._spare and not set(needed) <= set(born[1].executed):
+            born = self._nursery.child(wanted, self._mother if is_forked else self._spare)
+            if born is not None and not is_forked and not set(needed) <= set(born[1].executed):
                 born[0].close()  # what is missing would have to run among packages that were attached later
                 born = None
             if born is not None:
@@ -191,20 +191,20 @@ class Sessions:
         session.open(self.environment)
         return Live(session)
 
-    def _kept(self, index: int) -> list[Trace | None]:
-        """The traces of the steps before one; None for one that has none."""
+    def _wanted(self, language: str, index: int) -> Wanted:
+        """The place before a step, for sessions of a language."""
         steps, kept = self.progress.steps, self.progress.kept
-        return [kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index)]
+        made = tuple(kept.get(step) if steps[step].chunk else NOTHING_RUN for step in range(index))
+        ambient = self.progress.state_before(index).world(language).ambient
+        return Wanted(language, known(language).version, self.environment, made, dict(ambient))
 
     def wish(self) -> None:
         """Where the next pressing may want a session, where nothing better is known: at the last chunk of its language."""
         if self._nursery is None:
             return
         last = {self.progress.language(index): index for index, step in enumerate(self.progress.steps) if step.chunk}
-        for language, index in last.items():
-            if language not in self._asked:
-                ambient = self.progress.state_before(index).world(language).ambient
-                self._nursery.wish(language, self._kept(index), self._spare, ambient)
+        for language in last.keys() - self._asked:
+            self._nursery.wish(self._wanted(language, last[language]), self._spare)
 
     def _spare(self, language: str, shared: int) -> Common:
         """A session that stands there and has touched no file meanwhile. Raises `Unrepeatable` if that cannot be."""

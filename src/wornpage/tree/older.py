@@ -15,12 +15,6 @@ SLOTTED = {"slots": True} if sys.version_info >= (3, 10) else {}
 """For `dataclass`: attributes in slots, where that can be had."""
 
 
-def standard_modules() -> frozenset[str]:
-    """First names of the modules that come with Python."""
-    told = getattr(sys, "stdlib_module_names", None)  # from 3.10 on
-    return told if told is not None else _found_modules()
-
-
 def _found_modules() -> frozenset[str]:
     place = os.path.dirname(os.__file__)
     folders = (place, os.path.join(place, "lib-dynload"))
@@ -28,8 +22,8 @@ def _found_modules() -> frozenset[str]:
     return frozenset(names | set(sys.builtin_module_names)) - {"site-packages", "__pycache__"}
 
 
-STANDARD = standard_modules()
-"""They do not change while a session lives."""
+STANDARD: frozenset[str] = getattr(sys, "stdlib_module_names", None) or _found_modules()
+"""First names of the modules that come with Python."""
 
 
 def handlers_of(code: CodeType) -> bytes:

@@ -356,7 +356,7 @@ class HtmlWriter:
         words = escape(words_of(node.caption)) or self.language.table[0]
         body = (
             f'<div class="scroll" tabindex="0" role="group" aria-label="{words}">'
-            f"<table>\n{thead}<tbody>\n{rows}\n</tbody>\n</table></div>"
+            f"<table{_room_for_marks(table)}>\n{thead}<tbody>\n{rows}\n</tbody>\n</table></div>"
         )
         note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
         note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
@@ -445,13 +445,20 @@ def _token(token: n.Token) -> str:
     return f'<span class="c-{token.role}">{_text(token.text)}</span>' if token.role else _text(token.text)
 
 
+def _room_for_marks(table: n.TextTable) -> str:
+    """How many letters of marks stand out at the end of the last column, where nothing beside it gives them room."""
+    last = [row[-1] for row in table.plain_rows if row] + [row[-1].text for row in table.heads if row]
+    most = max((sum(len(one.text) for one in cell if isinstance(one, n.Superscript)) for cell in last), default=0)
+    return f' style="--marks: {most}"' if most > 1 else ""
+
+
 def _is_short(table: n.TextTable, column: int) -> bool:
     """Whether every cell of a column is short enough to stand on one line."""
     return all(len(words_of(row[column])) <= _SHORT for row in table.plain_rows)
 
 
-_SHORT = 20
-"""Letters."""
+_SHORT = 26
+"""Letters: a moment has so many."""
 
 
 _CONTROLS = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(127, 160), 65534, 65535], "�")

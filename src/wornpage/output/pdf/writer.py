@@ -542,20 +542,29 @@ class TypesetWriter:
         aligns = ", ".join(_SIDES.get(table.aligns[place], "left") for place in group)
         head, rules = self.heads(table, group)
         has_note = any(isinstance(node, n.Footnote) for row in table.heads for cell in row for node in walk(cell.text))
-        cells = ", ".join(self.row(table, number, group) for number in range(len(table.rows)))
+        wholes = [number for number in range(len(table.rows)) if table.kind(number) != "continued"]
+        cells = ", ".join(self.row(table, number, group) for number in wholes)
         return (
             f"tabled(size: {size}pt, columns: ({columns},), aligns: ({aligns},), head: ({_tuple(', '.join(head))}), "
             f"head-rows: {len(table.heads)}, repeats: {str(not has_note).lower()}, rules: ({_tuple(', '.join(rules))}), {cells})"
         )
 
     def row(self, table: n.TextTable, number: int, group: tuple[int, ...]) -> str:
-        """The cells of a row; words above a group stand over all columns, and a line above the foot."""
-        row, kind = table.rows[number], table.kind(number)
+        """The cells of a row, with the rows that go on with it, from which no sheet parts it.
+
+        Words above a group stand over all columns, and a line above the foot.
+        """
+        first, row, kind = number, table.rows[number], table.kind(number)
         if kind == "group":
             return f"table.cell(colspan: {len(group)}, group-words[{self.inlines(row[0])}])"
         indent = "group" in table.kinds[:number] and kind != "foot"
-        cells = [f"[{'#h(1em);' if indent and not place else ''}{self.inlines(row[place])}]" for place in group]
-        if kind == "foot" and table.kind(number - 1) != "foot":
+        words = [[("#h(1em);" if indent and not place else "") + self.inlines(row[place])] for place in group]
+        while table.kind(number + 1) == "continued":
+            number += 1
+            for lines, place in zip(words, group, strict=True):
+                lines.append(self.inlines(table.rows[number][place]))
+        cells = [f"[{lines[0]}]" if len(lines) == 1 else _kept_together(lines) for lines in words]
+        if kind == "foot" and table.kind(first - 1) != "foot":
             cells.insert(0, "table.hline(stroke: 0.5pt + soft)")
         return ", ".join(cells)
 
@@ -608,6 +617,11 @@ def _is_long(node: n.Figure | n.TableBlock | n.CodeBlock) -> bool:
     if isinstance(node, n.Figure):  # two parts stand beside each other
         return sum(max(one.height, one.width * 0.5) + 0.8 for one in node.pictures[::2]) > TALLEST
     return isinstance(node, n.CodeBlock) and len(node.lines) > 25
+
+
+def _kept_together(lines: list[str]) -> str:
+    """A cell of several lines that all stand on one sheet."""
+    return f"table.cell(breakable: false, [{'#linebreak();'.join(lines)}])"
 
 
 def _tuple(items: str) -> str:

@@ -94,17 +94,15 @@ class RCode:
     def labels(self, code: str) -> tuple[frozenset[str], bool]:
         """Labels that its calls of `page` give; and whether there are others."""
         row = _bare(code)
-        if not any(one.kind is Kind.NAME and one.text == "page" for one in row):
-            return frozenset(), False
         given = [
             row[at + 2 : at + 4]
-            for at, one in enumerate(row)
-            if one.text == "label" and [two.text for two in row[at + 1 : at + 2]] == ["="]
+            for start, token in enumerate(row[:-3])
+            if [token.text, row[start + 1].text] == ["page", "$"]
+            for at in range(start + 4, _end_of_brackets(row, start + 3) - 2)
+            if [row[at].text, row[at + 1].text] == ["label", "="]
         ]
-        texts = {
-            one[0].text for one in given if len(one) == 2 and one[0].kind is Kind.TEXT and one[1].text in {",", ")"}
-        }
-        return frozenset(texts), len([one for one in given if one and one[0].text in texts]) < len(given)
+        texts = [one[0] for one in given if one[0].kind is Kind.TEXT and one[-1].text in {",", ")"}]
+        return frozenset(one.text for one in texts), len(texts) < len(given)
 
     def alone(self, code: str, given: Mapping[str, object]) -> list[str]:
         """A list of given values, and a `page` that prints."""
@@ -312,6 +310,17 @@ def _end_of_function(row: list[Token], start: int) -> int:
                 return place + 1
         place += 1
     return place
+
+
+def _end_of_brackets(row: list[Token], start: int) -> int:
+    """The place behind what closes a bracket; the end of the code where nothing does."""
+    depth = 0
+    for place in range(start, len(row)):
+        if row[place].kind is Kind.SIGN:
+            depth += (row[place].text in {"(", "[", "{"}) - (row[place].text in {")", "]", "}"})
+        if not depth:
+            return place + 1
+    return len(row)
 
 
 def _without_comments(code: str) -> str:

@@ -30,7 +30,7 @@ bytes_of <- function(value) {
   seen <- character()
   aside <- left_aside(value)
   bytes <- as_bytes(value, function(one) {
-    at <- deparse(.Internal(address(one)))
+    at <- address_of(one)
     if (!at %in% aside) seen <<- c(seen, at)
     NULL
   })
@@ -43,17 +43,19 @@ shares_of <- function(value) {
   if (length(found)) found
 }
 
-growing <- function(value) {
-  if (inherits(value, "data.table")) return(paste("table", deparse(.Internal(address(value)))))
-  if (!is.list(value)) return(character())
-  inner <- unclass(value)
-  unlist(lapply(inner[vapply(inner, is.list, NA)], growing))
-}
+growing <- function(value) in_lists(value, function(one) if (inherits(one, "data.table")) paste("table", address_of(one)))
 
 # Addresses of pointers that readers of files leave at a frame: nothing is changed through them.
-left_aside <- function(value) {
+left_aside <- function(value) in_lists(value, function(one) {
+  pointer <- attr(one, "problems", exact = TRUE)
+  if (typeof(pointer) == "externalptr") address_of(pointer)
+})
+
+# What `find` finds in a list and in all lists within it; nothing in anything else.
+in_lists <- function(value, find) {
   if (!is.list(value)) return(character())
-  pointer <- attr(value, "problems", exact = TRUE)
   inner <- unclass(value)
-  c(if (typeof(pointer) == "externalptr") deparse(.Internal(address(pointer))), unlist(lapply(inner[vapply(inner, is.list, NA)], left_aside)))
+  c(find(value), unlist(lapply(inner[vapply(inner, is.list, NA)], in_lists, find)))
 }
+
+address_of <- function(value) deparse(.Internal(address(value)))
