@@ -71,6 +71,21 @@ class Code(unittest.TestCase):
                 self.assertEqual(CODE.bound(code), names)
         self.assertEqual(CODE.definitions("f <- function(a) g(a, k)\nh <- 1")["f"] - {"function"}, {"a", "g", "k"})
 
+    def test_labels_that_calls_of_the_page_give(self) -> None:
+        for code, found in (
+            ("page$table(cars, label = 'a', caption = f(1))", ({"a"}, False)), ("page$figure(label = paste0('x', i))", (set(), True)),
+            ("geom_text(aes(label = n)); page$prose('label = \"no\"')", (set(), False)), ("page$table(x,", (set(), False)),
+            ("# page$table(x, label = 'c')\npage$heading('H', label=\"d\")", ({"d"}, False)),
+        ):  # fmt: skip
+            with self.subTest(code):
+                self.assertEqual(RCode().labels(code), (frozenset(found[0]), found[1]))
+
+    def test_what_stands_for_the_page_in_a_script(self) -> None:
+        made = RCode().alone("given$n; page$table(x)", {"n": 3, "words": ["a", "b"]})
+        self.assertEqual(made[0], 'given <- list(n = 3L, words = c("a", "b"))')
+        self.assertTrue(made[1].startswith("page <- list("))
+        self.assertEqual(RCode().alone("x <- 1", {"n": 3}), [])
+
     def test_what_asks_for_all_what_only_writes_and_the_clock(self) -> None:
         self.assertTrue(asks_for_all(CODE.mentioned("sapply(ls(), get)")))
         self.assertFalse(asks_for_all(CODE.mentioned("tools <- list(x = 1)")))
@@ -165,6 +180,29 @@ class Sessions(unittest.TestCase):
         self.assertEqual((gone.deleted, gone.seed), (("y",), True))
         self.assertEqual(set(gone.ambient), {"options", "packages", "env:A"})
         self.assertIn("classes", self.run_("e", "setClass('P', representation(v = 'numeric'))").found.effects)
+
+    def test_locks_and_what_is_made_anew_are_part_of_a_value(self) -> None:
+        """Of names in environments: a chunk that changes nothing else has changed the value."""
+        self.run_("a", "e <- new.env(); e$v <- 1; h <- list(e)")
+        for number, code in enumerate(
+            (
+                "lockBinding('v', e)",
+                "unlockBinding('v', h[[1]])",
+                "makeActiveBinding('w', function() 3, e)",
+                "lockEnvironment(e)",
+            )
+        ):
+            with self.subTest(code):
+                self.assertLessEqual({"e"}, set(self.run_(f"b{number}", code).found.names))
+        self.assertEqual(self.run_("c", "e$v + e$w").found.names, {})
+
+    def test_where_it_stands_packages_are_those_of_the_place_and_no_others(self) -> None:
+        first = self.run_("a", "library(MASS)").found.ambient
+        self.run_("b", "library(survival); detach('package:MASS')")
+        seen = self.session.run(ChunkTask("c", "cat(search()[2:3])", 1, None, version="c"), Position(ambient=first))
+        self.assertEqual([getattr(one, "text", "") for one in seen.result.shown], ["package:MASS worn"])
+        bare = self.session.run(ChunkTask("d", "cat(search()[2])", 1, None, version="d"), Position())
+        self.assertEqual([getattr(one, "text", "") for one in bare.result.shown], ["worn"])
 
     def test_a_pointer_that_a_reader_leaves_is_none_of_the_value(self) -> None:
         found = self.run_("a", "d <- data.frame(x = 1:3); attr(d, 'problems') <- methods::new('externalptr'); e <- d[1:2, , drop = FALSE]; p <- methods::new('externalptr')").found  # fmt: skip
