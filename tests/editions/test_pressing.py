@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import textwrap
 import time
 import unittest
 from pathlib import Path
@@ -88,17 +89,19 @@ class Editions(FolderCase):
         self.assertIn("2 reused", page.stderr)
 
     def test_a_shared_chunk_that_adds_to_a_file_runs_once_for_all(self) -> None:
-        code = 'with open("log.txt", "a") as log:\n    log.write("one\\n")\nlines = open("log.txt").read()'
-        self.write(
-            "page.md",
-            PAGE.replace("shared = list(range(1000))", code.replace("\n", "\n    ")).replace("shared[0]", "len(lines)"),
-        )
+        # Each edition comes to it while the one before is still at it, and has already changed the file.
+        arrive = "```python run #arrive\nimport time\ntime.sleep(0.3 * given.n)\n```"
+        code = 'with open("log.txt", "a") as log:\n    log.write("one\\n")\nlines = open("log.txt").read()\ntime.sleep(1)'
+        page = textwrap.dedent(PAGE).replace("shared = list(range(1000))", code).replace("shared[0]", "len(lines)")
+        page = page.replace("```python run #common", f"{arrive}\n\n```python run #common")
+        self.write("page.md", page)
         self.press()
         self.assertEqual((self.folder / "log.txt").read_text(), "one\n")
         self.assertEqual({outcome for outcome, _ in self.press().values()}, {"unchanged"})
-        self.write("page.md", (self.folder / "page.md").read_text() + "Another word.\n")
-        self.press()  # another pressing, in which it finds another file
-        self.assertEqual((self.folder / "log.txt").read_text(), "one\none\n")
+        for times, seconds in ((2, "0.31"), (3, "0.32")):  # other pressings, in which it finds another file
+            self.write("page.md", page.replace("0.3 *", f"{seconds} *"))
+            self.press()
+            self.assertEqual((self.folder / "log.txt").read_text(), "one\n" * times)
         told = [one["what"] for edition in self.data["editions"] for one in edition["problems"]]
         self.assertEqual(sum("reads log.txt and changes it" in what for what in told), 1)
 

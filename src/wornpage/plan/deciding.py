@@ -15,6 +15,7 @@ from wornpage.plan.handing import sources_of
 from wornpage.plan.languages import asked_in, spoken
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.querying import query_of
+from wornpage.plan.reads import kind_of
 from wornpage.plan.reasons import Reasons
 from wornpage.plan.seeding import seed_of, seed_of_mark
 from wornpage.plan.state import State, View
@@ -27,7 +28,7 @@ from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.packages import look_again
 from wornpage.store.place import is_there, own_name
-from wornpage.store.trace import Last, Trace
+from wornpage.store.trace import Item, Last, Trace
 from wornpage.store.traces import Traces
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
@@ -146,8 +147,17 @@ class Decider:
         return not self.afresh and question.options.rerun != "always"
 
     def work(self, question: Question) -> str:
-        """An address for running a chunk as things are now: others that have it would do the same, as far as is known."""
-        return self.traces.work(question.key, question.here.now)
+        """An address for running a chunk as things are now: others that have it may do the same.
+
+        What lies outside does not count: all who are at the page now find the same there, and a chunk that is running may
+        just have changed it.
+        """
+
+        def within(item: Item) -> str:
+            kind = kind_of(item[0])
+            return "" if kind is not None and kind.outside else question.here.now(item)
+
+        return self.traces.work(question.key, within)
 
     def pass_over(self, chunk: n.Chunk) -> None:
         """A chunk is done with, however it went."""

@@ -32,7 +32,7 @@ class Traces:
         return max(found, key=lambda pair: pair[0])[1] if found else None
 
     def work(self, code: str, now: Callable[[Item], str]) -> str:
-        """An address for running this code as things are now: two that have it would do the same, as far as is known."""
+        """An address for running this code as things are now: two that have it would do the same, as far as `now` tells."""
         return digest(code, [[digest(items), digest([now(item) for item in items])] for items, _ in self._sets(code)])
 
     def _sets(self, code: str) -> list[tuple[list[Item], Path]]:
