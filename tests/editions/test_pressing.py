@@ -91,7 +91,9 @@ class Editions(FolderCase):
     def test_a_shared_chunk_that_adds_to_a_file_runs_once_for_all(self) -> None:
         # Each edition comes to it while the one before is still at it, and has already changed the file.
         arrive = "```python run #arrive\nimport time\ntime.sleep(0.3 * given.n)\n```"
-        code = 'with open("log.txt", "a") as log:\n    log.write("one\\n")\nlines = open("log.txt").read()\ntime.sleep(1)'
+        code = (
+            'with open("log.txt", "a") as log:\n    log.write("one\\n")\nlines = open("log.txt").read()\ntime.sleep(1)'
+        )
         page = textwrap.dedent(PAGE).replace("shared = list(range(1000))", code).replace("shared[0]", "len(lines)")
         page = page.replace("```python run #common", f"{arrive}\n\n```python run #common")
         self.write("page.md", page)

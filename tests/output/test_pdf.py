@@ -6,7 +6,7 @@ import unittest
 from pathlib import Path
 
 from tests.support import FolderCase
-from wornpage.output.pdf.widths import fit
+from wornpage.output.widths import fit
 from wornpage.press import press
 from wornpage.tree.nodes import HeadCell, Text, TextTable
 from wornpage.tree.span import Span

@@ -15,6 +15,7 @@ from wornpage.tree.plugins import brought, load
 TABLE = {
     "html": "wornpage.output.html",
     "pdf": "wornpage.output.pdf",
+    "docx": "wornpage.output.docx",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

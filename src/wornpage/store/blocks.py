@@ -8,8 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from wornpage.store.addresses import digest
+from wornpage.store.hashes import hash128
 from wornpage.store.place import is_there, write_whole
-from wornpage.store.signing import opened, sealed
+from wornpage.store.signing import opened, sealed, unwrapped, wrapped
 from wornpage.tree.version import VERSION
 
 _MOST = 20_000
@@ -20,14 +21,14 @@ class Shelf:
     """The results kept in one folder; with None in memory alone."""
 
     def __init__(self, folder: Path | None) -> None:
-        self._folder = folder
+        self.folder = folder
         self._files: dict[str, _File] = {}
 
     def file(self, name: str) -> _File:
         """What is kept under the name of a cache, read when it is first asked for."""
         found = self._files.get(name)
         if found is None:
-            path = self._folder / f"{name}-{VERSION}.json" if self._folder else None
+            path = self.folder / f"{name}-{VERSION}.json" if self.folder else None
             found = self._files.setdefault(name, _File(path))
         return found
 
@@ -73,6 +74,33 @@ class BlockCache:
     def put(self, value: object, *key: str) -> None:
         """Keep `value`."""
         _in_use.get().file(self._name).put(digest(*key), value)
+
+
+class FileCache:
+    """Bytes by what they were made of, a file each, in a folder of the shelf in use. `name` says what is kept."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+
+    def get(self, source: bytes, about: str) -> bytes | None:
+        """What was made of `source`; None if it is not kept, or has been changed since."""
+        path = self._place(source, about)
+        if path is None:
+            return None
+        with suppress(OSError, ValueError):
+            return unwrapped(path.read_bytes(), path.name)
+        return None
+
+    def put(self, made: bytes, source: bytes, about: str) -> None:
+        """Keep what was `made`."""
+        path = self._place(source, about)
+        if path is not None:
+            with suppress(OSError):
+                write_whole(path, wrapped(made, path.name))
+
+    def _place(self, source: bytes, about: str) -> Path | None:
+        folder = _in_use.get().folder
+        return folder / f"{self._name}-{VERSION}" / digest(hash128(source).hexdigest(), about) if folder else None
 
 
 class _File:

@@ -78,18 +78,27 @@ def _signature(body: bytes, place: str) -> str:
     return hmac.new(user_key(), place.encode("utf-8", "surrogatepass") + b"\0" + body, hashlib.blake2b).hexdigest()[:64]
 
 
-def sealed(data: object, place: str) -> bytes:
-    """`data` as JSON with this user's signature before it, which holds for `place` alone."""
-    body = json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
+def wrapped(body: bytes, place: str) -> bytes:
+    """`body` with this user's signature before it, which holds for `place` alone."""
     return _signature(body, place).encode() + b"\n" + body
 
 
-def opened(raw: bytes, place: str) -> Any:
-    """The data of `sealed`. Raises `ValueError` if it is damaged, somebody else's, or belongs elsewhere."""
+def unwrapped(raw: bytes, place: str) -> bytes:
+    """The body of `wrapped`. Raises `ValueError` if it is damaged, somebody else's, or belongs elsewhere."""
     signature, _, body = raw.partition(b"\n")
     if not hmac.compare_digest(signature, _signature(body, place).encode()):
         raise ValueError("not signed by this user for this place")
-    return json.loads(body.decode("utf-8", "surrogatepass"))
+    return body
+
+
+def sealed(data: object, place: str) -> bytes:
+    """`data` as JSON, signed as by `wrapped`."""
+    return wrapped(json.dumps(data, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass"), place)
+
+
+def opened(raw: bytes, place: str) -> Any:
+    """The data of `sealed`. Raises `ValueError` as `unwrapped` does, and for what is no JSON."""
+    return json.loads(unwrapped(raw, place).decode("utf-8", "surrogatepass"))
 
 
 def body_of(raw: bytes) -> bytes:
@@ -99,5 +108,4 @@ def body_of(raw: bytes) -> bytes:
 
 def resealed(raw: bytes, place: str) -> bytes:
     """The same with this user's signature: the user vouches for it."""
-    body = body_of(raw)
-    return _signature(body, place).encode() + b"\n" + body
+    return wrapped(body_of(raw), place)

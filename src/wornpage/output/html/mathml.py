@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from wornpage.output.html.letters import styled_letters
+from wornpage.output.letters import styled_letters
 from wornpage.tree import formula as f
 
 _SPACING = {"binary": "", "relation": "", "arrow": "", "punctuation": "", "ordinary": ' lspace="0" rspace="0"'}

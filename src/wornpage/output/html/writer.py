@@ -19,6 +19,7 @@ from wornpage.output.html.options import HtmlPress
 from wornpage.output.html.rich import rich
 from wornpage.output.html.sheets import InnerStyle, inner_style
 from wornpage.output.kind import Job, Written
+from wornpage.output.links import is_safe
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import Stationery, find_stationery
@@ -174,7 +175,7 @@ class HtmlWriter:
                 assert_never(never)
 
     def link(self, node: n.Link) -> str:
-        target = f"#{node.to}" if node.to else node.address if _is_safe(node.address) else ""
+        target = f"#{node.to}" if node.to else node.address if is_safe(node.address) else ""
         title = f' title="{escape(node.title)}"' if node.title else ""
         return f'<a href="{escape(target)}"{title}>{self.inlines(node.children)}</a>'
 
@@ -468,9 +469,3 @@ _CONTROLS |= dict.fromkeys(range(64976, 65008), "�")
 def _text(text: str) -> str:
     """Text as HTML; control letters, which no page may hold, as replacement signs."""
     return escape(text.translate(_CONTROLS), quote=False)
-
-
-def _is_safe(target: str) -> bool:
-    """Whether a link leads to a place or a document, and runs nothing."""
-    scheme = target.partition(":")[0].strip().lower() if ":" in target.split("/", maxsplit=1)[0] else ""
-    return scheme in {"", "http", "https", "mailto", "tel", "ftp", "doi"}

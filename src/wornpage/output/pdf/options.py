@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Struct
 
-from wornpage.output.pdf.paper import Paper
+from wornpage.output.paper import Paper
 from wornpage.tree.kinds import Paths, Truth
 
 

@@ -9,25 +9,27 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, assert_never
 
+from wornpage.output.at_end import without_floats
 from wornpage.output.audience import for_output
+from wornpage.output.bounds import bounded
 from wornpage.output.kind import Job, Written
+from wornpage.output.left_out import left_out
 from wornpage.output.outputs import options_in
-from wornpage.output.pdf.bounds import bounded
+from wornpage.output.paper import A4, sheet_of
 from wornpage.output.pdf.fonts import Fonts, fonts_for
 from wornpage.output.pdf.mathematics import equation
 from wornpage.output.pdf.options import PdfPress
-from wornpage.output.pdf.paper import A4, sheet_of
 from wornpage.output.pdf.strings import breakable, code_text, string
-from wornpage.output.pdf.widths import fit
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import Stationery, find_stationery
+from wornpage.output.widths import fit
 from wornpage.settings import PageSettings
 from wornpage.tree import nodes as n
 from wornpage.tree.formula import letters_of
 from wornpage.tree.language import Language
 from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite, walk, words_of
+from wornpage.tree.walk import walk, words_of
 
 NARROWEST = 8.0
 """Points: a table that would need smaller letters in its column goes across all columns."""
@@ -46,7 +48,7 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
     """Typeset `page`. Raises `PageError` where the typesetter refuses it."""
     settings, folder, name = job.settings, job.folder, job.name
     options: PdfPress = options_in(settings, "pdf")
-    page, cut = bounded(for_output(page, "pdf"))
+    page, cut = bounded(for_output(page, "pdf"), "PDF")
     fonts = fonts_for(_texts(page), [folder / path for path in options.fonts])
     problems = [*cut, *_missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
@@ -200,24 +202,11 @@ class TypesetWriter:
         if options.contents and page.contents:
             parts.append(self.contents(self.language.contents, page.contents))
         if options.figures == "at-end":
-            body, moved = self.without_floats(page.blocks)
+            body, moved = without_floats(page.blocks, self.language)
             parts += [self.blocks(body), *(f"#pagebreak(weak: true)\n{self.block(block)}" for block in moved)]
         else:
             parts.append(self.blocks(page.blocks))
         return "\n".join(parts) + "\n"
-
-    def without_floats(self, blocks: n.Blocks) -> tuple[n.Blocks, list[n.Block]]:
-        """Blocks with words in place of each captioned figure and table, and those in order."""
-        moved: list[n.Block] = []
-
-        def change(node: n.Node) -> n.Node | None:
-            if not isinstance(node, n.Figure | n.TableBlock) or not node.number:
-                return None
-            moved.append(node)
-            return n.AboutHere(node.span, self.language.about_here.format(what=f"{node.word} {node.number}"))
-
-        body: n.Blocks = rewrite(blocks, change)
-        return body, moved
 
     def size_of_sheets(self, paper: str) -> str:
         """What gives the sheets a size that the stationery does not know, with margins in its proportions."""
@@ -335,11 +324,8 @@ class TypesetWriter:
 
     def left_out(self, span: Span, html: str) -> None:
         """A tag meant for HTML alone is left out here; said once a line, and not for mere comments."""
-        if html.startswith(("<!--", "</")):
-            return
-        what = f"{html.strip().split(chr(10))[0][:40]} is HTML and is left out of the PDF."
-        problem = Problem(span, what, "Put it into `::: in html` to say so.", Severity.WARNING)
-        if problem not in self.problems:
+        problem = left_out(span, html, "PDF")
+        if problem is not None and problem not in self.problems:
             self.problems.append(problem)
 
     # --- blocks -------------------------------------------------------------------------------

@@ -35,14 +35,14 @@ class Fit(Struct, frozen=True):
 
 def fit(table: TextTable, width: float) -> Fit:
     """Fit `table` into `width` centimetres."""
-    needs, wraps = _needs(table)
+    needs, wraps = needs_of(table)
     for size in SIZES:
         if _width(range(len(needs)), needs, size) <= width:
             return Fit(size, (tuple(range(len(needs))),), wraps)
     return Fit(SIZES[-1], _groups(table, needs, width), wraps)
 
 
-def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
+def needs_of(table: TextTable) -> tuple[list[float], frozenset[int]]:
     """Ems each column needs, and which columns may be broken into lines."""
     columns = list(zip(*table.plain_rows, strict=True)) if table.plain_rows else [()] * len(table.aligns)
     heads = table.heads[-1] if table.heads else ()

@@ -12,7 +12,7 @@ MOST_CELLS = 30_000
 """Cells of one table that are set: about twenty seconds and a gigabyte."""
 
 
-def bounded(page: n.Composed) -> tuple[n.Composed, list[Problem]]:
+def bounded(page: n.Composed, output: str) -> tuple[n.Composed, list[Problem]]:
     """`page` with tables cut that are too large, each with a note below it, and a warning with its place."""
     problems: list[Problem] = []
 
@@ -25,7 +25,7 @@ def bounded(page: n.Composed) -> tuple[n.Composed, list[Problem]]:
         if rows <= kept:
             return None
         note = page.terms.rows_cut.format(count=page.terms.count(rows - kept))
-        what = f"this table has {rows:,} rows of {columns:,} columns; {rows - kept:,} rows are not in the PDF, and it says so."
+        what = f"this table has {rows:,} rows of {columns:,} columns; {rows - kept:,} rows are not in the {output}, and it says so."
         problems.append(Problem(node.span, what, "Show a part of it: `frame.head(50)`.", Severity.WARNING))
         cut = replace(
             table, rows=table.rows[:kept], kinds=table.kinds[:kept], note="; ".join(filter(None, (note, table.note)))
