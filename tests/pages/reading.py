@@ -3,7 +3,7 @@
 `NAME.shows` beside `NAME.md` has a line for each thing: a word for what is looked at, then what must be found.
 
     words A | B      these texts in this order, in every output; spaces and line ends count for one space
-    html A | B       as `words`, in the HTML alone; so `pdf`
+    html A | B       as `words`, in the HTML alone; so `pdf` and `docx`
     source A | B     these in this order in the HTML as it is written
     not A            nowhere
     figures 3        so many pictures; so `tables`, of data or of words
@@ -20,6 +20,7 @@ import re
 import shutil
 import subprocess
 import tempfile
+import zipfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -29,7 +30,7 @@ from wornpage.press import press
 from wornpage.tree.problem import PageError
 
 HERE = Path(__file__).parent
-OUTPUTS = ("html", "pdf")
+OUTPUTS = ("html", "pdf", "docx")
 
 
 class Seen(Struct):
@@ -65,11 +66,13 @@ def pressed(name: str, keep: Path | None = None) -> Seen:
             for kind in OUTPUTS:
                 shutil.copy(page.with_suffix(f".{kind}"), keep / f"{name.replace('/', '-')}.{kind}")
         seen.html = page.with_suffix(".html").read_text(encoding="utf-8")
-        seen.texts = {"html": _text_of_html(seen.html), "pdf": _text_of_pdf(page.with_suffix(".pdf"))}
+        readers = {"html": _text_of_html, "pdf": _text_of_pdf, "docx": _text_of_docx}
+        seen.texts = {kind: read(page.with_suffix(f".{kind}")) for kind, read in readers.items()}
         return seen
 
 
-def _text_of_html(source: str) -> str:
+def _text_of_html(path: Path) -> str:
+    source = path.read_text(encoding="utf-8")
     source = re.sub(r"(?s)<(style|script|nav)\b.*?</\1>", " ", source.partition("<body")[2])
     source = re.sub(r"</?(a|b|i|em|strong|code|data|span|sub|sup|s)\b[^>]*>", "", source)
     return _plain(html.unescape(re.sub(r"<[^>]+>", " ", source)))
@@ -78,6 +81,16 @@ def _text_of_html(source: str) -> str:
 def _text_of_pdf(path: Path) -> str:
     made = subprocess.run(["pdftotext", "-raw", str(path), "-"], capture_output=True, text=True, check=True)
     return _plain(made.stdout)
+
+
+def _text_of_docx(path: Path) -> str:
+    """What a word processor shows: the body, then the notes."""
+    with zipfile.ZipFile(path) as archive:
+        parts = [f"word/{name}.xml" for name in ("document", "footnotes", "endnotes")]
+        source = " ".join(archive.read(part).decode() for part in parts if part in archive.namelist())
+    source = re.sub(r"<w:instrText.*?</w:instrText>", "", source)
+    source = re.sub(r'<w:(?:foot|end)noteReference w:id="(\d+)"/>', r"\1", source)
+    return _plain(html.unescape(re.sub(r"<[^>]+>", "", re.sub(r"</w:p>|<w:(br|tab)/>", " ", source))))
 
 
 def _plain(text: str) -> str:
@@ -107,7 +120,7 @@ def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
         case "words":
             for output, text in seen.texts.items():
                 yield from _in_order(parts, text, output)
-        case "html" | "pdf":
+        case "html" | "pdf" | "docx":
             yield from _in_order(parts, seen.texts[kind], kind)
         case "source":
             yield from _in_order(parts, _plain(seen.html), "source")

@@ -14,9 +14,9 @@ from wornpage.tree.problem import UsageError
 def demo(
     folder: Annotated[Path, typer.Argument(help="Where to write it.", metavar="[DIR]")] = Path("worn-demo"),
 ) -> None:
-    """Write the demo, its pages with their data, and press them to HTML and PDF."""
+    """Write the demo, its pages with their data, and press them."""
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, LANGUAGES, PAGES, PAPER, write_demo
+    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, write_demo
     from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
@@ -28,6 +28,6 @@ def demo(
         if missing:
             say(f"{page} is written, and not pressed: {missing[0].partition(chr(10))[0]}")
             continue
-        press(folder / page, kinds="html,pdf", all_editions=page in IN_EDITIONS)
+        press(folder / page, kinds=f"html,pdf{',docx' * (page in IN_WORDS)}", all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
-        press(folder / PAPER, kinds="html,pdf", out=folder / looks, stationery=looks)
+        press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)

@@ -17,6 +17,8 @@ LANGUAGES = {"worn-or-acid.md": ("r",)}
 """By page: the languages that it needs beside Python, which this machine may not have."""
 IN_EDITIONS = ("branch-report.md",)
 """Pages that are pressed for many given values."""
+IN_WORDS = ("loans-and-acid.md",)
+"""Pages that are pressed to documents for word processors, too."""
 PAPER = "loans-and-acid.md"
 """The page that is pressed in every stationery."""
 

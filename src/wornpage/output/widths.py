@@ -31,18 +31,20 @@ class Fit(Struct, frozen=True):
     """Columns of each part, index columns in all; one part if it fits whole."""
     wraps: frozenset[int]
     """Columns whose text is broken into lines."""
+    needs: tuple[float, ...] = ()
+    """Ems that each column needs."""
 
 
 def fit(table: TextTable, width: float) -> Fit:
     """Fit `table` into `width` centimetres."""
-    needs, wraps = needs_of(table)
+    needs, wraps = _needs(table)
     for size in SIZES:
         if _width(range(len(needs)), needs, size) <= width:
-            return Fit(size, (tuple(range(len(needs))),), wraps)
-    return Fit(SIZES[-1], _groups(table, needs, width), wraps)
+            return Fit(size, (tuple(range(len(needs))),), wraps, tuple(needs))
+    return Fit(SIZES[-1], _groups(table, needs, width), wraps, tuple(needs))
 
 
-def needs_of(table: TextTable) -> tuple[list[float], frozenset[int]]:
+def _needs(table: TextTable) -> tuple[list[float], frozenset[int]]:
     """Ems each column needs, and which columns may be broken into lines."""
     columns = list(zip(*table.plain_rows, strict=True)) if table.plain_rows else [()] * len(table.aligns)
     heads = table.heads[-1] if table.heads else ()

@@ -44,6 +44,8 @@ class Dress:
     """Lists of ours have numbers above it."""
     first_bookmark, first_drawing = 20_000, 7_000
     """Ids of ours begin with these."""
+    relations_from = "rIdW"
+    """Ids of relationships of ours begin with it."""
     notes_before = 0
     """The number of the last note that is there already."""
     keeps_numbers = False

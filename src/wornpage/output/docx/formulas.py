@@ -283,9 +283,14 @@ def _paired(items: Sequence[f.Formula]) -> list[f.Formula]:
     Some programs lose the rest of a formula at a bracket that stands alone.
     """
     open_ones: list[tuple[f.Formula | None, list[f.Formula]]] = [(None, [])]
-    for item in items:
+    for place, item in enumerate(items):
         opening, inside = open_ones[-1]
-        role = _role(item, opening, bool(inside) and not _leads_on(inside[-1]))
+        follows = bool(inside) and not _leads_on(inside[-1])
+        role = _role(item, opening, follows, items[place + 1 :])
+        if role == "close" and _sign(_base(item)) not in _BARS_OF_VALUES:
+            while len(open_ones) > 1 and _sign(open_ones[-1][0]) in _BARS_OF_VALUES:
+                _let_be(open_ones)
+            opening, inside = open_ones[-1]
         if role == "close" and opening is not None:
             open_ones.pop()
             fenced = f.Fenced(_sign(opening), f.Row(tuple(inside)), _sign(_base(item)))
@@ -296,23 +301,31 @@ def _paired(items: Sequence[f.Formula]) -> list[f.Formula]:
         else:
             inside.append(item)
     while len(open_ones) > 1:
-        opening, inside = open_ones.pop()
-        open_ones[-1][1].extend([f.Operator(_sign(opening), "open"), *inside])
+        _let_be(open_ones)
     return open_ones[0][1]
+
+
+def _let_be(open_ones: list[tuple[f.Formula | None, list[f.Formula]]]) -> None:
+    """Take the last bracket that is open as a sign that stands alone."""
+    opening, inside = open_ones.pop()
+    open_ones[-1][1].extend([f.Operator(_sign(opening), "open"), *inside])
 
 
 _BARS_OF_VALUES = {"|", "‖", "∣", "∥"}
 
 
-def _role(item: f.Formula, opening: f.Formula | None, follows: bool) -> str:
-    """What a piece does to brackets: `open`, `close` or nothing; `follows` if something stands before it that it can close."""
+def _role(item: f.Formula, opening: f.Formula | None, follows: bool, rest: Sequence[f.Formula]) -> str:
+    """What a piece does to brackets: `open`, `close` or nothing; `follows` if something stands before it that it can close.
+
+    A bar closes one that is open; else it opens where another comes.
+    """
     base = _base(item)
     if not isinstance(base, f.Operator | f.Sized):
         return ""
     if base.text in _BARS_OF_VALUES and base.form not in {"relation", "binary"}:
         if opening is not None and _sign(opening) == base.text and follows:
             return "close"
-        return "open" if base is item and not follows else ""
+        return "open" if base is item and any(_sign(_base(later)) == base.text for later in rest) else ""
     if base.form == "open":
         return "open" if base is item else ""
     return base.form if base.form == "close" else ""

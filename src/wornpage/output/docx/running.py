@@ -31,13 +31,14 @@ class Running:
         goals: dict[str, Goal],
         bookmarks: Bookmarks,
         pictures: Pictures,
+        relations: Relations,
         note: Callable[[n.Footnote], str],
         left_out: Callable[[n.RawHtmlInline], None],
         rtl: bool,
     ) -> None:
         self.ids, self.goals, self.bookmarks, self.pictures = ids, goals, bookmarks, pictures
         self.note, self.left_out, self.rtl = note, left_out, rtl
-        self.relations = Relations()
+        self.relations = relations
         self.room = 16.0
         """Centimetres from side to side where the text now stands."""
 

@@ -6,7 +6,7 @@ import re
 
 from wornpage.output.docx.running import Running
 from wornpage.output.docx.xml import PLAIN, Look, Properties, escaped, paragraph, twips
-from wornpage.output.widths import Fit, fit, needs_of
+from wornpage.output.widths import Fit, fit
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 
@@ -28,6 +28,7 @@ class Table:
         self.running, self.table, self.decimal, self.alt = running, table, decimal, alt
         self.room, self.usual = room, usual
         self.fit: Fit = fit(table, room)
+        self._behind = [self._behind_sign(column) for column in range(len(table.aligns))]
 
     def parts(self) -> list[str]:
         """The table; as several below each other where it is too wide even in small letters."""
@@ -57,8 +58,7 @@ class Table:
 
     def _widths(self, group: tuple[int, ...]) -> list[int]:
         """Twips of each column: what it needs; columns of text share what is left."""
-        needs, _ = needs_of(self.table)
-        widths = [needs[place] * self.fit.size * _POINT * 1.06 + 0.12 for place in group]
+        widths = [self.fit.needs[place] * self.fit.size * _POINT * 1.06 + 0.12 for place in group]
         over = sum(widths) - self.room
         wraps = [at for at, place in enumerate(group) if place in self.fit.wraps]
         if wraps and over < 0:
@@ -119,7 +119,7 @@ class Table:
     def _cell_properties(self, style: str, side: str, column: int = -1, width: int = 0) -> Properties:
         """How a cell's words stand; numbers that end unlike each other have their decimal signs in line."""
         told = Properties(pStyle=f'w:val="{self.running.ids[style]}"')
-        behind = self._behind_sign(column) if column >= 0 and side == "right" else None
+        behind = self._behind[column] if column >= 0 and side == "right" else None
         if behind is not None:
             told.add("tabs", f'<w:tab w:val="decimal" w:pos="{max(width - 170 - behind, 200)}"/>')
         elif side in _SIDES and side != "left":
@@ -129,6 +129,8 @@ class Table:
     def _behind_sign(self, column: int) -> int | None:
         """Twips that the longest number of a column needs behind its decimal sign; None where all end alike, or not all are
         numbers: those have their right ends in line."""
+        if self.table.aligns[column] != "right":
+            return None
         ends: set[int] = set()
         for number, row in enumerate(self.table.rows):
             if self.table.kind(number) or not row[column]:

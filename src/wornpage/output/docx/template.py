@@ -67,6 +67,9 @@ class TemplateDress(Dress):
         self._document = self._part(self._main)
         self._check()
         self._leads = self._relations()
+        taken = {str(one.get("Id", "")) for one in self._leads}
+        while any(name.startswith(self.relations_from) for name in taken):
+            self.relations_from += "W"
         self._styles = self._own("styles", f"<w:styles {NAMESPACES}/>")
         self._numbering = self._own("numbering", f"<w:numbering {NAMESPACES}/>")
         self._settings = self._own("settings", f"<w:settings {NAMESPACES}/>")
@@ -147,7 +150,9 @@ class TemplateDress(Dress):
                 self._names[kind] = name
                 return root
         name = f"{self._folder}/{kind}.xml"
-        etree.SubElement(self._leads, _RELATIONSHIP, Id=f"rIdW{kind}", Type=f"{R}/{kind}", Target=f"{kind}.xml")
+        etree.SubElement(
+            self._leads, _RELATIONSHIP, Id=f"{self.relations_from}{kind}", Type=f"{R}/{kind}", Target=f"{kind}.xml"
+        )
         etree.SubElement(self._types, f"{_TYPES}Override", PartName=f"/{name}", ContentType=office(kind))
         self._names[kind] = name
         return parsed(otherwise.removeprefix(HEAD).encode())
@@ -290,6 +295,7 @@ class TemplateDress(Dress):
         old = body.find(w("sectPr"))
         if old is not None:
             body.remove(old)
+        _without_marks(body, {str(mark.get(w("name"))) for one in ours for mark in one.iter(w("bookmarkStart"))})
         place = place_of_body(body)
         for one in ours:
             place.addprevious(one) if place is not None else body.append(one)
@@ -346,6 +352,14 @@ def _wrapped(xml: str) -> bytes:
 
 def _spaces() -> Iterator[tuple[str, str]]:
     yield from parsed(_wrapped("")).nsmap.items()
+
+
+def _without_marks(body: Element, names: set[str]) -> None:
+    """Take away bookmarks of a template that have the names of ours."""
+    gone = {mark.get(w("id")) for mark in body.iter(w("bookmarkStart")) if mark.get(w("name")) in names}
+    for mark in list(body.iter(w("bookmarkStart"), w("bookmarkEnd"))):
+        if mark.get(w("id")) in gone:
+            mark.getparent().remove(mark)
 
 
 def _is_default(style: Element, kind: str) -> bool:

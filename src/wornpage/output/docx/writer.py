@@ -15,7 +15,7 @@ from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.looks import looks_of
 from wornpage.output.docx.numbering import NOWHERE, Place, indent
 from wornpage.output.docx.options import DocxPress
-from wornpage.output.docx.package import packed
+from wornpage.output.docx.package import Relations, packed
 from wornpage.output.docx.pictures import Pictures
 from wornpage.output.docx.places import Bookmarks, bookmark, goals_of
 from wornpage.output.docx.running import Running
@@ -63,7 +63,8 @@ class DocumentWriter:
         self.problems: list[Problem] = []
         self.pictures = Pictures(_pictures_of(page), dress.first_drawing)
         self.bookmarks = Bookmarks(dress.first_bookmark)
-        self.body, self.notes_text = self._running(page), self._running(page)
+        self.goals = goals_of((*page.blocks, *page.head.abstract))
+        self.body, self.notes_text = self._running(), self._running()
         self.running = self.body
         self.sections = Sections(dress.sheet)
         self.calls = Counter(node.number for node in walk(page.blocks) if isinstance(node, n.Footnote))
@@ -76,9 +77,10 @@ class DocumentWriter:
         self.is_following = False
         """Whether a plain paragraph stands just before."""
 
-    def _running(self, page: n.Composed) -> Running:
-        goals = goals_of((*page.blocks, *page.head.abstract))
-        made = Running(self.ids, goals, self.bookmarks, self.pictures, self.note, self.raw, page.terms.right_to_left)
+    def _running(self) -> Running:
+        rtl = self.language.right_to_left
+        links = Relations(self.dress.relations_from)
+        made = Running(self.ids, self.goals, self.bookmarks, self.pictures, links, self.note, self.raw, rtl)
         made.room = self.dress.sheet.column
         return made
 
