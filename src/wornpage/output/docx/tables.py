@@ -34,6 +34,12 @@ class Table:
         """The table; as several below each other where it is too wide even in small letters."""
         return [self._part(group) for group in self.fit.groups]
 
+    @property
+    def lead(self) -> int:
+        """Twips from the edge of the text to the table, which stands in the middle."""
+        widths = self._widths(self.fit.groups[0]) if self.table.aligns else []
+        return max(twips(self.room) - sum(widths), 0) // 2 if widths else 0
+
     def notes(self) -> list[str]:
         """What stands below it, as runs."""
         raised = Look(height="superscript")

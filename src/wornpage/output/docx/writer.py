@@ -457,7 +457,7 @@ class DocumentWriter:
         for part in parts:
             made += self.table(part)
         for words in table.notes():
-            made.append(paragraph(words, self.told("TableNote")))
+            made.append(paragraph(words, self.told("TableNote").add("ind", f'w:left="{table.lead}"')))
         return made
 
     def formula(self, node: n.MathBlock) -> list[str]:
