@@ -27,6 +27,8 @@ class Job(Struct, frozen=True):
     """The page's: what settings name lies below it."""
     name: str
     """What the page is called in messages."""
+    source: str = ""
+    """The page as it is written."""
     mark: Any = None
     """For pages in a proof: how parts of the page are told apart."""
 

@@ -55,7 +55,7 @@ def write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSe
             colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
         )
         composed = replace(composed, blocks=(*composed.blocks, *blocks))
-    return output_of(kind).write(composed, Job(settings, source.path.parent, source.name))
+    return output_of(kind).write(composed, Job(settings, source.path.parent, source.name, source.text))
 
 
 def target_of(order: Order, page: Path, kind: str) -> Path:

@@ -52,7 +52,7 @@ def parts_of(proof: Proof, mark: str) -> Parts:
         return f"<!--{mark} {block.span.line} {escape(block.span.file)}-->{html}<!--/{mark}-->"
 
     page = proof.source.path
-    job = Job(proof.settings.page, page.parent, proof.source.name, marked)
+    job = Job(proof.settings.page, page.parent, proof.source.name, mark=marked)
     text = output_of(USUAL).write(proof.composed, job).data.decode()
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
     parts = tuple(Part(xxh3_64_hexdigest(m[3].encode()), m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))

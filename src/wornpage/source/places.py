@@ -89,9 +89,10 @@ class Places:
             return otherwise
         # Of two signs in a row that open something strong, the parser takes the second for the one that opens it.
         line, column = lie.place(offset - (token.type == "strong_open"))
-        return otherwise.at(line + 1, self._as_written(line, column) + 1)
+        return otherwise.at(line + 1, self.as_written(line, column) + 1)
 
-    def _as_written(self, line: int, column: int) -> int:
+    def as_written(self, line: int, column: int) -> int:
+        """The column, from 0, in the page as written."""
         for end, written in reversed(self._ends.get(line, ())):
             if end <= column:
                 return written + column - end

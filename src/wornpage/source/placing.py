@@ -10,6 +10,8 @@ from markdown_it.token import Token as MdToken
 
 AT = "at"
 """In a token's `meta`: the offset of its first letter in the text of its block."""
+END = "end"
+"""So where what a rule has made ends, in the last token of it."""
 
 
 class PlacingParser(ParserInline):
@@ -32,6 +34,8 @@ class PlacingParser(ParserInline):
                 new[0].meta[AT] = text_from
                 new = new[1:]
             _note(new, begin)
+            if new and new[-1].type != "text":
+                new[-1].meta.setdefault(END, state.pos)
         if state.pending:
             state.pushPending().meta[AT] = text_from
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from wornpage.output.docx import parts as p
+from wornpage.output.docx.carrying import PROPERTIES, WENT_OUT, carried
 from wornpage.output.docx.looks import Looks
 from wornpage.output.docx.numbering import Numbering
 from wornpage.output.docx.options import DocxPress
@@ -95,6 +96,30 @@ class Dress:
         made["[Content_Types].xml"] = types_part(_kinds(made))
         return made
 
+    def carrying(self, parts: dict[str, bytes | str], name: str, source: str) -> dict[str, bytes | str]:
+        """The same parts with the page's source, and what they hold now, in one of its own."""
+        number = next(at for at in range(1, 1000) if f"customXml/item{at}.xml" not in parts)
+        folder, _, main = self.main_part.rpartition("/")
+        relations = f"{folder}/_rels/{main}.rels"
+        link = p.leading(f"{self.relations_from}Source", "customXml", f"/customXml/item{number}.xml")
+        kind = f'<Override PartName="/customXml/itemProps{number}.xml" ContentType="{PROPERTIES}"/>'
+        parts = {**parts, **carried(name, source, parts, self.went_out(), number)}
+        parts[relations] = _with(parts[relations], link, "</Relationships>")
+        parts["[Content_Types].xml"] = _with(parts["[Content_Types].xml"], kind, "</Types>")
+        return parts
+
+    main_part = "word/document.xml"
+
+    def part_names(self) -> dict[str, str]:
+        """The parts beside the main one, by what they are."""
+        return {kind: f"word/{kind}.xml" for kind in WENT_OUT}
+
+    def went_out(self) -> list[str]:
+        """The parts that say what goes out, and what leads to them."""
+        parts = [self.main_part, *(name for kind, name in self.part_names().items() if kind in WENT_OUT)]
+        leading = [f"{folder}/_rels/{name}.rels" for folder, _, name in (part.rpartition("/") for part in parts)]
+        return ["_rels/.rels", *parts, *leading]
+
     def _leading(self, kind: str, has_notes: bool) -> str:
         leading = Relations("rIdD")
         for name in ("styles", "numbering", "settings", *([f"{kind}s"] if has_notes else [])):
@@ -110,6 +135,13 @@ def dress_for(page: n.Composed, job: Job, options: DocxPress, looks: Looks, stat
     from wornpage.output.docx.template import TemplateDress
 
     return TemplateDress(page, job, options, looks, template)
+
+
+def _with(part: bytes | str, piece: str, end: str) -> str:
+    """A part with a piece more before its end."""
+    text = part.decode("utf-8") if isinstance(part, bytes) else part
+    head, _, _ = text.rpartition(end)
+    return f"{head}{piece}{end}"
 
 
 def language_tag(page: n.Composed) -> str:

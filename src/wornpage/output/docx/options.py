@@ -24,6 +24,9 @@ class DocxPress(Struct, frozen=True):
     colophon: Annotated[Truth, "End with the record of how the page was made."] = False
     figures: Annotated[Literal["in-place", "at-end"], "Where captioned figures and tables stand."] = "in-place"
     notes: Annotated[Literal["foot", "end"], "Where notes stand: at the foot of their sheet, or at the end."] = "foot"
+    source: Annotated[
+        Truth, "Carry the page's source in the document, so that what others change in it can be brought back."
+    ] = True
 
 
 OPTIONS = DocxPress

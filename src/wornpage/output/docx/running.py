@@ -9,6 +9,7 @@ from typing import assert_never
 
 from msgspec.structs import replace
 
+from wornpage.output.docx.carrying import Carrier
 from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.package import Relations
 from wornpage.output.docx.pictures import Pictures
@@ -34,10 +35,11 @@ class Running:
         relations: Relations,
         note: Callable[[n.Footnote], str],
         left_out: Callable[[n.RawHtmlInline], None],
+        carrier: Carrier,
         rtl: bool,
     ) -> None:
         self.ids, self.goals, self.bookmarks, self.pictures = ids, goals, bookmarks, pictures
-        self.note, self.left_out, self.rtl = note, left_out, rtl
+        self.note, self.left_out, self.carrier, self.rtl = note, left_out, carrier, rtl
         self.relations = relations
         self.room = 16.0
         """Centimetres from side to side where the text now stands."""
@@ -45,6 +47,15 @@ class Running:
     def words(self, inlines: n.Inlines, look: Look = PLAIN) -> str:
         """Running text as runs and what stands among them."""
         return "".join(self.word(inline, look) for inline in inlines)
+
+    def block(self, inlines: n.Inlines, look: Look = PLAIN) -> str:
+        """The running text of a paragraph, in a bookmark that says where it is written."""
+        name = self.carrier.block(inlines[0].span) if inlines else ""
+        return self.bookmarks.around(name, self.words(inlines, look))
+
+    def marked(self, node: n.Inline, inner: str) -> str:
+        """What a mark has become, in a bookmark that says where it is written."""
+        return self.bookmarks.around(self.carrier.mark(node.span), inner)
 
     def text(self, text: str, look: Look = PLAIN) -> str:
         """Letters in a look."""
@@ -72,9 +83,10 @@ class Running:
             case n.Code(text=text):
                 return self.text(text, replace(look, style=self.ids["CodeText"], is_code=True))
             case n.Citation(anchor=anchor, children=children):
-                return self.bookmarks.around(bookmark(anchor), self.words(children, look))
-            case n.Answered(children=children):
-                return self.words(children, look)
+                return self.marked(node, self.bookmarks.around(bookmark(anchor), self.words(children, look)))
+            case n.Answered(children=children, raw=raw):
+                inner = self.words(children, look)
+                return self.marked(node, inner) if raw else inner
             case n.Link() as link:
                 return self.link(link, look)
             case n.SoftBreak():
@@ -82,15 +94,15 @@ class Running:
             case n.HardBreak():
                 return f"<w:r>{look.properties()}<w:br/></w:r>"
             case n.Math(formula=formula):
-                return equation(formula)
+                return self.marked(node, equation(formula))
             case n.InlinePicture(picture=picture):
-                return self.picture(picture)
+                return self.marked(node, self.picture(picture))
             case n.Footnote() as note:
-                return self.note(note)
-            case n.RawHtmlInline(html=html) as raw:
+                return self.marked(node, self.note(note))
+            case n.RawHtmlInline(html=html) as tag:
                 if html.lower().startswith("<br"):
                     return "<w:r><w:br/></w:r>"
-                self.left_out(raw)
+                self.left_out(tag)
                 return ""
             case never:
                 assert_never(never)

@@ -91,7 +91,7 @@ class Table:
                 line = '<w:tcBorders><w:bottom w:val="single" w:sz="4" w:space="0" w:color="auto"/></w:tcBorders>'
             side = "centre" if cell.span > 1 else self.table.aligns[group[covered[0]]]
             told = self._cell_properties("TableHead", side)
-            words = paragraph(self.running.words(cell.text, self._look()), told)
+            words = paragraph(self.running.block(cell.text, self._look()), told)
             cells.append(
                 f'<w:tc><w:tcPr><w:tcW w:w="{width}" w:type="dxa"/>{spans}{line}<w:vAlign w:val="bottom"/></w:tcPr>{words}</w:tc>'
             )
@@ -100,7 +100,7 @@ class Table:
     def _row(self, number: int, group: tuple[int, ...], widths: list[int]) -> str:
         table, row, kind = self.table, self.table.rows[number], self.table.kind(number)
         if kind == "group":
-            words = paragraph(self.running.words(row[0], self._look()), self._cell_properties("TableGroup", "left"))
+            words = paragraph(self.running.block(row[0], self._look()), self._cell_properties("TableGroup", "left"))
             about = f'<w:tcW w:w="{sum(widths)}" w:type="dxa"/><w:gridSpan w:val="{len(group)}"/>'
             return f"<w:tr><w:trPr><w:cantSplit/></w:trPr><w:tc><w:tcPr>{about}</w:tcPr>{words}</w:tc></w:tr>"
         indent = "group" in table.kinds[:number] and kind != "foot"
@@ -114,7 +114,7 @@ class Table:
             if holds_on:
                 told.add("keepNext")
             lead = self.running.text(_INDENT) if indent and not at else ""
-            words = paragraph(lead + self.running.words(row[place], self._look()), told)
+            words = paragraph(lead + self.running.block(row[place], self._look()), told)
             cells.append(f'<w:tc><w:tcPr><w:tcW w:w="{widths[at]}" w:type="dxa"/>{border}</w:tcPr>{words}</w:tc>')
         return f"<w:tr><w:trPr><w:cantSplit/></w:trPr>{''.join(cells)}</w:tr>"
 

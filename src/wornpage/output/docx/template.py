@@ -63,7 +63,7 @@ class TemplateDress(Dress):
         self._parts = self._read(template)
         self._types = self._part("[Content_Types].xml")
         self._main = self._find("_rels/.rels", "/officeDocument") or "word/document.xml"
-        self._folder = posixpath.dirname(self._main)
+        self.main_part, self._folder = self._main, posixpath.dirname(self._main)
         self._document = self._part(self._main)
         self._check()
         self._leads = self._relations()
@@ -303,6 +303,10 @@ class TemplateDress(Dress):
             place.getparent().remove(place)
         body.append(section)
         return root
+
+    def part_names(self) -> dict[str, str]:
+        """The parts beside the main one, by what they are."""
+        return self._names
 
     def _relations_of_notes(self, name: str, of_notes: Relations) -> dict[str, bytes | str]:
         empty = b'<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"/>'

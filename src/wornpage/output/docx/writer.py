@@ -10,6 +10,7 @@ from wornpage.output.at_end import without_floats
 from wornpage.output.audience import for_output
 from wornpage.output.bounds import bounded
 from wornpage.output.docx import code
+from wornpage.output.docx.carrying import Carrier
 from wornpage.output.docx.dress import Dress, dress_for
 from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.looks import looks_of
@@ -49,15 +50,19 @@ def write_docx(page: n.Composed, job: Job) -> Written:
     page, cut = bounded(for_output(page, "docx"), "document")
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     dress = dress_for(page, job, options, looks_of(stationery), stationery)
-    writer = DocumentWriter(page, dress, options)
+    writer = DocumentWriter(page, dress, options, Carrier(job.name, options.source and bool(job.source)))
     writer.write()
-    return Written(packed(writer.parts()), (*cut, *dress.problems, *writer.problems), read=dress.read)
+    parts = writer.parts()
+    if writer.carrier.is_on:
+        parts = dress.carrying(parts, job.name, job.source)
+    return Written(packed(parts), (*cut, *dress.problems, *writer.problems), read=dress.read)
 
 
 class DocumentWriter:
     """Writes the body and the notes; one method a node. A block is a list of paragraphs and tables."""
 
-    def __init__(self, page: n.Composed, dress: Dress, options: DocxPress) -> None:
+    def __init__(self, page: n.Composed, dress: Dress, options: DocxPress, carrier: Carrier) -> None:
+        self.carrier = carrier
         self.page, self.dress, self.options = page, dress, options
         self.looks, self.language, self.ids = dress.looks, page.terms, dress.ids
         self.problems: list[Problem] = []
@@ -80,7 +85,9 @@ class DocumentWriter:
     def _running(self) -> Running:
         rtl = self.language.right_to_left
         links = Relations(self.dress.relations_from)
-        made = Running(self.ids, self.goals, self.bookmarks, self.pictures, links, self.note, self.raw, rtl)
+        made = Running(
+            self.ids, self.goals, self.bookmarks, self.pictures, links, self.note, self.raw, self.carrier, rtl
+        )
         made.room = self.dress.sheet.column
         return made
 
@@ -171,7 +178,7 @@ class DocumentWriter:
             if node.blocks and isinstance(node.blocks[0], n.Paragraph)
             else (None, node.blocks)
         )
-        words = self.running.words(first.children) if isinstance(first, n.Paragraph) else ""
+        words = self.running.block(first.children) if isinstance(first, n.Paragraph) else ""
         made = paragraph(number + words, self.told(self.style)) + self.cell(rest, may_be_empty=True)
         self.in_note = False
         self.running, self.style, self.indent, self.depth, self.new_sheet, self.after_table = outer
@@ -237,7 +244,7 @@ class DocumentWriter:
             case n.Heading() as it:
                 return self.heading(it)
             case n.Paragraph(children=children):
-                return self.plain(self.running.words(children))
+                return self.plain(self.running.block(children))
             case n.Quote(blocks=blocks):
                 return self.within("Quote", _QUOTED, blocks)
             case n.List() as it:
@@ -298,12 +305,12 @@ class DocumentWriter:
                 told.add("numPr", place.xml())
         elif self.dress.has_numbers:
             told.add("numPr", NOWHERE.xml()).add("ind", 'w:left="0" w:firstLine="0"')
-        words = self.running.words(node.children)
+        words = self.running.block(node.children)
         return [paragraph(self.bookmarks.around(bookmark(node.label), words), told)]
 
     def definition(self, node: n.Definition) -> list[str]:
         """A term and what it means."""
-        made = self.plain(self.running.words(node.term), "Term")
+        made = self.plain(self.running.block(node.term), "Term")
         for meaning in node.meanings:
             made += self.within("Meaning", 425, meaning)
         return made
@@ -335,7 +342,7 @@ class DocumentWriter:
             told.add("ind", f'w:left="{self.indent + step}" w:hanging="{step}"')
         if tight:
             told.add("contextualSpacing")
-        made = [paragraph(self.running.words(first.children) if first else "", told)]
+        made = [paragraph(self.running.block(first.children) if first else "", told)]
         outer = self.style, self.indent
         self.style, self.indent = "ListContinue", self.indent + step
         made += self.blocks(blocks[1:] if first else blocks)
@@ -408,7 +415,7 @@ class DocumentWriter:
             shown = self.bookmarks.around(bookmark(label, "ref"), inner)
             shown = self.bookmarks.around(bookmark(label), shown)
         between = self.running.text("\u2002") if shown and words else ""
-        return paragraph(shown + between + self.running.words(words), told)
+        return paragraph(shown + between + self.running.block(words), told)
 
     def figure(self, node: n.Figure) -> list[str]:
         """Its pictures, the caption below."""
@@ -502,6 +509,7 @@ class DocumentWriter:
             return []
         words = {"figures": self.language.figure[0], "tables": self.language.table[0]}
         is_contents = kind not in words
+        carries, self.carrier.is_on = self.carrier.is_on, False  # what they repeat is written elsewhere
         command = 'TOC \\o "1-3" \\h \\z \\u' if is_contents else f'TOC \\h \\z \\c "{_identifier(words[kind])}"'
         lines = []
         for entry in entries:
@@ -509,6 +517,7 @@ class DocumentWriter:
             number = self.running.text(f"{entry.number}\u2003" if entry.number else "")
             inner = number + self.running.words(entry.children)
             lines.append((f'<w:hyperlink w:anchor="{bookmark(entry.label)}" w:history="1">{inner}</w:hyperlink>', told))
+        self.carrier.is_on = carries
         opening = (
             '<w:r><w:fldChar w:fldCharType="begin"/></w:r>'
             f'<w:r><w:instrText xml:space="preserve"> {command} </w:instrText></w:r><w:r><w:fldChar w:fldCharType="separate"/></w:r>'
