@@ -337,8 +337,9 @@ def comments_of(parts: Parts) -> dict[str, Comment]:
             "",
         )
         number = str(one.get(f"{W}id"))
-        numbers[key] = number
-        parent, done = state.get(key, ("", False))
+        parent, done = state.get(key, ("", False)) if key else ("", False)
+        if key:
+            numbers[key] = number
         made[number] = Comment(
             number, str(one.get(f"{W}author", "")), str(one.get(f"{W}date", "")), text, numbers.get(parent, ""), done
         )

@@ -88,6 +88,8 @@ class Source(Struct, frozen=True):
     """What is no running text: `chunk`, `listing`, `formula`, with its range."""
     starts: tuple[int, ...]
     """The offset of each line."""
+    tops: tuple[tuple[int, int], ...] = ()
+    """The ranges of the blocks of the page's own level, in order."""
 
     def line_of(self, offset: int) -> tuple[int, int]:
         """Line and column, from 1."""
@@ -118,9 +120,19 @@ class _Reader:
 
     def read(self) -> Source:
         """All of them."""
-        self.blocks(grammar().parse(self.shielded.text, {}), "p", 0)
+        tokens = grammar().parse(self.shielded.text, {})
+        self.blocks(tokens, "p", 0)
         self.units.sort(key=lambda unit: (unit.start, unit.end))
-        return Source(self.text, tuple(self.units), tuple(self.others), tuple(self.starts))
+        tops = sorted(self.range_of(token) for token in self.tops(tokens))
+        return Source(self.text, tuple(self.units), tuple(self.others), tuple(self.starts), tuple(tops))
+
+    def tops(self, tokens: list[MdToken]) -> Iterator[MdToken]:
+        """The first token of each block of the page's own level; of notes, of each block in them."""
+        for group in _groups(tokens):
+            if group[0].type == "footnote_block_open":
+                yield from (one for one in group if one.map and one.type.endswith("_open"))
+            elif group[0].map:
+                yield group[0]
 
     # --- places -------------------------------------------------------------------------------
 
