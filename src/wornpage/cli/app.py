@@ -9,6 +9,7 @@ import typer
 from wornpage import __version__
 from wornpage.cli import (
     check,
+    collate,
     demo,
     editions,
     exchange,
@@ -28,7 +29,7 @@ from wornpage.cli.ending import ended
 
 app = typer.Typer(
     name="worn",
-    help="Prose and code in one Markdown file, pressed to HTML and PDF.\n\n"
+    help="Prose and code in one Markdown file, pressed to HTML, PDF and documents.\n\n"
     "Begin with `worn new my-report`, then `worn press my-report.md`.",
     no_args_is_help=True,
     rich_markup_mode="markdown",
@@ -49,6 +50,7 @@ app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")
 app.add_typer(stationery.app, name="stationery")
+app.command("collate")(collate.collate)
 app.command("import")(exchange.import_)
 app.command("code")(exchange.code)
 app.command("lsp")(lsp.lsp)

@@ -284,16 +284,50 @@ def _changes(
     objects = set(fixed.values())
     at, to = 0, 0
     for old_at, new_to in [*points, (len(base), len(new))]:
-        old = "".join(one.letter.text for one in base[at:old_at] if (one.unit, one.atom) not in objects)
-        letters = [letter for place, letter in enumerate(new[to:new_to], to) if place not in fixed]
-        said = "".join(letter.text for letter in letters)
-        if old.strip(BREAK) or said.strip(BREAK):
-            by = next((letter.by for letter in letters if letter.by), None)
-            near = base[at] if at < len(base) and base[at].unit >= 0 else base[at - 1] if at else None
-            unit, atom = (near.unit, near.atom) if near is not None and near.unit >= 0 else (0, 0)
-            kept.changes.append(Change(old.replace(BREAK, "\n"), said.replace(BREAK, "\n"), unit, atom, by))
+        gone = [one for one in base[at:old_at] if (one.unit, one.atom) not in objects]
+        added = [letter for place, letter in enumerate(new[to:new_to], to) if place not in fixed]
+        if gone or added:
+            _note_words(base, new, (at, old_at, to, new_to), gone, added, kept)
         at, to = old_at + 1, new_to + 1
     _look_changes(base, new, points, kept)
+
+
+def _note_words(
+    base: list[_Base],
+    new: list[Letter],
+    at: tuple[int, int, int, int],
+    gone: list[_Base],
+    added: list[Letter],
+    kept: Kept,
+) -> None:
+    """One stretch, told in whole words; where only a paragraph was parted from another, nothing is."""
+    old, said = "".join(one.letter.text for one in gone), "".join(letter.text for letter in added)
+    if BREAK in old + said and not (old + said).replace(BREAK, "").strip():
+        return
+    first, last, begin, end = at
+    lead = tail = 0
+    while _is_in_word(base, new, first - lead - 1, begin - lead - 1) and _is_word(old[:1] or said[:1]):
+        lead += 1
+    while _is_in_word(base, new, last + tail, end + tail) and _is_word(old[-1:] or said[-1:]):
+        tail += 1
+    before = "".join(one.letter.text for one in base[first - lead : first])
+    behind = "".join(one.letter.text for one in base[last : last + tail])
+    near = base[first] if first < len(base) and base[first].unit >= 0 else base[first - 1] if first else None
+    unit, atom = (near.unit, near.atom) if near is not None and near.unit >= 0 else (0, 0)
+    by = next((letter.by for letter in added if letter.by), None)
+    was, now = (before + one.replace(BREAK, "\n") + behind for one in (old, said))
+    kept.changes.append(Change(was, now, unit, atom, by))
+
+
+def _is_word(text: str) -> bool:
+    return text.isalnum()
+
+
+def _is_in_word(base: list[_Base], new: list[Letter], at: int, to: int) -> bool:
+    """Whether the same letter of a word stands in both."""
+    if not (0 <= at < len(base) and 0 <= to < len(new)):
+        return False
+    return base[at].letter.text == new[to].text and _is_word(new[to].text)
 
 
 def _look_changes(base: list[_Base], new: list[Letter], points: list[tuple[int, int]], kept: Kept) -> None:

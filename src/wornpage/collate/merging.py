@@ -168,16 +168,15 @@ class _Merger:
     def kept(self, olds: list[Mapped], news: list[Paragraph]) -> tuple[Kept, list[int]]:
         """What paragraphs keep, and the edits in them, which count as merged until that is known to be wrong."""
         kept = compare(olds, [own_letters(paragraph) for paragraph in news])
-        for number, where in kept.places.items():
-            self.commented.setdefault(number, self._offset(olds, *where))
+        for comment, where in kept.places.items():
+            self.commented.setdefault(comment, self._offset(olds, *where))
         edits = []
         for change in kept.changes:
             at = self._offset(olds, change.unit, change.atom)
             edits.append(self.edit(change.what, at, change.old, change.new, change.by))
         for touched in kept.touched:
             atom = olds[touched.unit].unit.atoms[touched.atom]
-            why = f"{atom.raw} is no text: what it shows was edited"
-            self.edit("mark", atom.start, touched.old, touched.new, touched.by, why)
+            self.edit("mark", atom.start, touched.old, touched.new, touched.by, atom.raw)
         for change in kept.foreign:
             at = self._offset(olds, change.unit, change.atom)
             self.edit(
@@ -285,7 +284,7 @@ class _Merger:
         numbers = [self.at(unit) for unit in units]
         what = "paragraph split" if len(paragraphs) > len(old) else "paragraphs joined"
         if len(paragraphs) != len(old):
-            edits.append(self.edit(what, first.start, str(len(old)), str(len(paragraphs)), paragraphs[-1].by))
+            edits.append(self.edit(what, first.start, "", _short(paragraphs[-1].text, 40), paragraphs[-1].by))
         between = self._between(first)
 
         def patches(escapes: int) -> list[Patch]:
@@ -561,7 +560,11 @@ class _Merger:
             sides = self._sides(place)
 
             def patches(
-                escapes: int, items: list[list[Item]] = items, end: int = end, bars: list[int] = bars
+                escapes: int,
+                items: list[list[Item]] = items,
+                end: int = end,
+                bars: list[int] = bars,
+                sides: list[bool] = sides,
             ) -> list[Patch]:
                 cells = [written([], self.text, row, escapes, in_cell=True) for row in items]
                 return [Patch(end, end, "\n" + _row_text(cells, bars, sides))]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from wornpage.source.builder import Built, build
+from wornpage.source.conflicts import conflict_problems
 from wornpage.source.inserting import with_inserts
 from wornpage.source.naming import told_apart
 from wornpage.source.page import InsertedFile, Page
@@ -32,7 +33,8 @@ def parse_page(text: str, path: Path, name: str, sections: Sections | None = Non
     files: tuple[InsertedFile, ...] = ()
     if any(isinstance(node, n.Insert | n.InsertedCode) for node in walk(built.blocks)):
         built, files = _whole(built, path, name)
-    return Page(path, name, text, front, built.blocks, built.chunks, (*problems, *built.problems), files)
+    undecided = tuple(conflict_problems(text, name))
+    return Page(path, name, text, front, built.blocks, built.chunks, (*undecided, *problems, *built.problems), files)
 
 
 def _whole(built: Built, path: Path, name: str) -> tuple[Built, tuple[InsertedFile, ...]]:

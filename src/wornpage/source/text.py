@@ -43,6 +43,11 @@ def normal(text: str) -> str:
     return text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
 
 
+def line_starts(text: str) -> list[int]:
+    """The offset of each line."""
+    return [0, *(match.end() for match in re.finditer("\n", text))]
+
+
 def _neighbours(path: Path) -> str:
     """Pages that lie where `path` was looked for."""
     try:

@@ -18,7 +18,7 @@ from wornpage.source.header import is_chunk
 from wornpage.source.places import Lie, Places, lie_of
 from wornpage.source.placing import AT, END
 from wornpage.source.shield import Shielded, shield
-from wornpage.source.text import front_matter_of
+from wornpage.source.text import front_matter_of, line_starts
 
 _TASK = re.compile(r"\[([ xX])\][ \t]+")
 OBJECT = "\ufffc"
@@ -113,7 +113,7 @@ class _Reader:
         self.text, self.shielded = text, shielded
         self.lines = shielded.text.split("\n")
         self.places = Places(shielded, "")
-        self.starts = [0, *(match.end() for match in re.finditer("\n", text))]
+        self.starts = line_starts(text)
         self.units: list[Unit] = []
         self.others: list[tuple[str, int, int]] = []
         self.label = ""
