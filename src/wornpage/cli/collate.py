@@ -12,6 +12,7 @@ from wornpage.tree.problem import UsageError
 
 if TYPE_CHECKING:
     from wornpage.collate.collating import Collated
+    from wornpage.collate.report import Edit
 
 
 def collate(
@@ -59,14 +60,7 @@ def _say(page: Path, made: Collated) -> None:
     for notice in made.notices:
         say(notice)
     for edit in sorted(made.edits, key=lambda one: (one.line, one.column)):
-        who = f" ({edit.by.author})" if edit.by and edit.by.author else ""
-        words = (
-            f"“{_short(edit.old)}” → “{_short(edit.new)}”"
-            if edit.old and edit.new
-            else f"“{_short(edit.new or edit.old)}”"
-        )
-        why = f": {edit.why}" if edit.why else ""
-        say(f"{page}:{edit.line}:{edit.column}: {edit.outcome}: {edit.what}: {words}{who}{why}")
+        say(f"{page}:{edit.line}:{edit.column}: {edit.outcome}: {_told(edit)}")
     for remark in made.remarks:
         state = ", done" if remark.done else ""
         say(f"{page}:{remark.line}:{remark.column}: comment ({remark.author}{state}): {_short(remark.text, 200)}")
@@ -80,6 +74,18 @@ def _say(page: Path, made: Collated) -> None:
 
 
 _WORDS = (("merged", "merged"), ("reported", "reported"), ("conflict", "in conflict"))
+
+
+def _told(edit: Edit) -> str:
+    """One edit in words."""
+    who = edit.by.author if edit.by is not None else ""
+    if edit.what == "mark":
+        return f"{who or 'the reviewer'} wrote “{_short(edit.new)}” where {edit.why} gave “{_short(edit.old)}”"
+    both = (
+        f"“{_short(edit.old)}” → “{_short(edit.new)}”" if edit.old and edit.new else f"“{_short(edit.new or edit.old)}”"
+    )
+    sign = "" if edit.old and edit.new else "+ " if edit.new else "− "
+    return f"{edit.what}: {sign}{both}{f' ({who})' if who else ''}{f': {edit.why}' if edit.why else ''}"
 
 
 def _short(text: str, most: int = 60) -> str:

@@ -10,14 +10,14 @@ BREAK = "\u2029"
 """Stands between two paragraphs."""
 
 
-class By(Struct, frozen=True):
+class By(Struct, frozen=True, gc=False):
     """Who made a tracked change, and when."""
 
     author: str = ""
     date: str = ""
 
 
-class Letter(Struct, frozen=True):
+class Letter(Struct, frozen=True, gc=False):
     """One letter, or one thing among letters."""
 
     text: str

@@ -27,6 +27,8 @@ class Merged(Struct):
 
     source: str
     """The source that went out."""
+    read: Source
+    """The same, in units."""
     patches: list[Patch] = field(default_factory=list)
     edits: list[Edit] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)
@@ -63,9 +65,10 @@ class _Merger:
         self.checker = Checker(self.source)
         self.document = document
         by_key = {unit.key: unit for unit in self.units}
+        self.cells = {unit.key: unit for unit in self.units if unit.kind == "cell"}
         self.old = [self._old(piece, by_key) for piece in pieces_of(record.document, keeps_empty=True)]
         self.new = pieces_of(document, keeps_empty=False)
-        self.made = Merged(record.source, by_text_alone=not document.has_marks)
+        self.made = Merged(record.source, self.source, by_text_alone=not document.has_marks)
         self.after: _Old | None = None
         self.commented: dict[str, int] = {}
         """By the number of a comment: where in the source it begins."""
@@ -138,6 +141,8 @@ class _Merger:
 
     def _settle(self, old: list[_Old], new: list[Piece], is_moved: bool, last: _Old | None) -> None:
         """One group."""
+        if not is_moved and len(old) == len(new) == 1 and _is_same(old[0].piece, new[0]):
+            return
         if old[0].piece.is_table:
             self._table(old[0], new[0])
         elif any(one.mapped is None for one in old):
@@ -462,7 +467,7 @@ class _Merger:
     def _table(self, old: _Old, new: Piece) -> None:
         """A table that is written by hand, cell by cell; one that code has made is only compared."""
         before, after = _lines(old.piece), _lines(new)
-        own = {unit.key: unit for unit in self.units if unit.kind == "cell"}
+        own = self.cells
         rows = [[next((own[key] for key in cell.keys if key in own), None) for cell in line] for line in before]
         table = next((unit.table for line in rows for unit in line if unit is not None), None)
         if table is None:
@@ -618,6 +623,26 @@ class _Merger:
             if old.unit is not None and around and old.piece.text.strip() == around.strip():
                 return self.source.line_of(old.unit.start)
         return 1, 1
+
+
+def _is_same(old: Piece, new: Piece) -> bool:
+    """Whether nothing at all has been done to a piece."""
+    if len(old.paragraphs) != len(new.paragraphs):
+        return False
+    return all(_is_untouched(one, other) for one, other in zip(old.paragraphs, new.paragraphs, strict=True))
+
+
+def _is_untouched(old: Paragraph, new: Paragraph) -> bool:
+    if (old.kind, old.level, old.ordered, len(old.letters)) != (new.kind, new.level, new.ordered, len(new.letters)):
+        return False
+    return all(
+        one.text == other.text
+        and one.looks == other.looks
+        and one.what == other.what
+        and not other.comments
+        and other.by is None
+        for one, other in zip(old.letters, new.letters, strict=True)
+    )
 
 
 def _said(piece: Piece) -> str:

@@ -18,7 +18,7 @@ _THINGS = {NOTE, FORMULA, PICTURE}
 
 def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
     """Paragraphs of the document that the merged source has not, and that no edit tells of."""
-    before = units_of(record.source)
+    before = merged.read
     shown = _shown(record, before)
     own = {unit.key for unit in before.units}
     there = Counter(_key(_said(unit, shown)) for unit in units_of(merged.result).units)

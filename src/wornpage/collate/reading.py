@@ -256,7 +256,8 @@ class _Reader:
                 continue
             elif name in {"t", "delText"}:
                 text = (one.text or "").replace("\u200d", "") if into.kind == "cell" else (one.text or "")
-                into.letters += [self.letter(letter, looks, by) for letter in text]
+                like = self.letter("", looks, by)
+                into.letters += [Letter(letter, looks, like.key, "", by, like.comments) for letter in text]
             elif name in {"footnoteReference", "endnoteReference"}:
                 number = f"{name.removesuffix('Reference')} {one.get(f'{W}id')}"
                 into.letters.append(self.letter(NOTE, frozenset(), by, number))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from difflib import SequenceMatcher
 
 from msgspec import Struct
 
@@ -35,12 +34,16 @@ class Rebased(Struct, frozen=True):
 
 def changes(old: str, new: str) -> list[Patch]:
     """What has become of a text, in words, within the lines that have changed."""
+    if old == new:
+        return []
     first, second = old.splitlines(keepends=True), new.splitlines(keepends=True)
     starts, others = _starts(first), _starts(second)
     found: list[Patch] = []
-    for tag, a, b, c, d in SequenceMatcher(None, first, second, autojunk=False).get_opcodes():
-        if tag != "equal":
-            found += _changed_words(old[starts[a] : starts[b]], new[others[c] : others[d]], starts[a])
+    above, before = 0, 0
+    for at, to in [*same(first, second), (len(first), len(second))]:
+        if at > above or to > before:
+            found += _changed_words(old[starts[above] : starts[at]], new[others[before] : others[to]], starts[above])
+        above, before = at + 1, to + 1
     return found
 
 

@@ -34,7 +34,7 @@ class Style(Struct, frozen=True):
     close: str
 
 
-class Atom(Struct, frozen=True):
+class Atom(Struct, frozen=True, gc=False):
     """A letter, or something that is whole or nothing: a mark, a formula, the call of a note, an image, a tag."""
 
     text: str
@@ -309,6 +309,17 @@ class _Running:
         self.atoms.append(Atom(text, start, stop, tuple(number for number, _ in self.open), key, raw))
         self.at = max(self.at, end)
 
+    def letters(self, text: str, at: int) -> None:
+        """Letters that stand side by side."""
+        if "|" in text:  # in a table a sign before it may have been left out
+            for place, letter in enumerate(text, at):
+                self.add(letter, place, place + 1)
+            return
+        start = self.place(at)
+        styles = tuple(number for number, _ in self.open)
+        self.atoms += [Atom(letter, start + step, start + step + 1, styles) for step, letter in enumerate(text)]
+        self.at = max(self.at, at + len(text))
+
     def piece(self, token: MdToken) -> None:
         """A mark, a formula, or a list of attributes, which is lifted out of the text that the parser sees."""
         piece = self.reader.shielded.pieces[token.meta["index"]]
@@ -324,8 +335,7 @@ class _Running:
         match token.type:
             case "text":
                 at += bool(self.open) and self.styles[self.open[-1][0]].open == "<"
-                for place, letter in enumerate(token.content, at):
-                    self.add(letter, place, place + 1)
+                self.letters(token.content, at)
             case "text_special":
                 self.add(token.content, at, at + len(token.markup))
             case "softbreak" | "hardbreak":
