@@ -168,7 +168,11 @@ def _splits_and_joins(old: list[Piece], new: list[Piece], ties: Ties) -> None:
         for beside in (at - 1, at + 1):
             if 0 <= beside < len(old) and not old[beside].is_table:
                 for other in list(ties.of_old[beside]):
-                    if _is_in(piece.text, new[other].text):
+                    parts = (old[beside].text, piece.text) if beside < at else (piece.text, old[beside].text)
+                    alone = likeness(old[beside].text, new[other].text)
+                    if likeness(" ".join(parts), new[other].text) > alone + 0.05 and _is_in(
+                        piece.text, new[other].text
+                    ):
                         ties.tie(at, other)
 
 

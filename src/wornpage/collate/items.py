@@ -212,13 +212,14 @@ def _rows(
     """Each paragraph as items; what shows nothing stays behind what stands before it."""
     rows: list[list[Item]] = [[]]
     done: set[tuple[int, int]] = set()
+    looks = _object_looks(olds, base, new, fixed, kept)
     for to, letter in enumerate(new):
         if letter.text == BREAK and to not in fixed:
             rows.append([])
         elif to in fixed:
             if fixed[to] not in done:
                 done.add(fixed[to])
-                _add(rows[-1], olds, *fixed[to], known_looks(letter))
+                _add(rows[-1], olds, *fixed[to], looks[fixed[to]])
         elif to in pairs and base[pairs[to]].unit >= 0:
             one = base[pairs[to]]
             _add(rows[-1], olds, one.unit, one.atom, _looks(letter, one.letter, olds[one.unit], one.atom))
@@ -228,6 +229,38 @@ def _rows(
         else:
             rows[-1].append(Item(letter.text, known_looks(letter)))
     kept.rows = rows
+
+
+def _object_looks(
+    olds: Sequence[Mapped], base: list[_Base], new: list[Letter], fixed: dict[int, tuple[int, int]], kept: Kept
+) -> dict[tuple[int, int], frozenset[str]]:
+    """How each object is to look: as in the source, but for what has been done to all of it; what was done to a part is told."""
+    before: dict[tuple[int, int], list[frozenset[str]]] = {}
+    for one in base:
+        before.setdefault((one.unit, one.atom), []).append(known_looks(one.letter))
+    after: dict[tuple[int, int], list[int]] = {}
+    for to, which in fixed.items():
+        after.setdefault(which, []).append(to)
+    made: dict[tuple[int, int], frozenset[str]] = {}
+    for which, places in after.items():
+        mapped = olds[which[0]]
+        own = mapped.unit.looks(mapped.unit.atoms[which[1]])
+        was, now = before[which], [known_looks(new[to]) for to in sorted(places)]
+        made[which] = own
+        if len(was) != len(now):
+            continue
+        added = [two - one for one, two in zip(was, now, strict=True)]
+        gone = [one - two for one, two in zip(was, now, strict=True)]
+        links = {look for looks in (*added, *gone) for look in looks if look.startswith("link:")}
+        whole, lost = frozenset.intersection(*added) - links, frozenset.intersection(*gone) - links
+        made[which] = (own | whole) - lost
+        by = next((new[to].by for to in places if new[to].by), None)
+        for look in sorted((whole | lost) & (made[which] ^ own)):
+            words = f"{mapped.shown[which[1]]} ({'no longer ' if look in lost else ''}{look})"
+            kept.changes.append(Change(mapped.shown[which[1]], words, *which, by, look))
+        for look in sorted(set[str]().union(*added, *gone) - whole - lost - links):
+            kept.foreign.append(Change(mapped.shown[which[1]], look, *which, by, f"{look} in a part of a mark"))
+    return made
 
 
 def _add(row: list[Item], olds: Sequence[Mapped], unit: int, atom: int, looks: frozenset[str]) -> None:

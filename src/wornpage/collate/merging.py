@@ -10,8 +10,9 @@ from msgspec import Struct, field
 from wornpage.collate.aligning import Piece, Ties, align, pieces_of
 from wornpage.collate.checking import Checker, Reading, applied, kind_of, level_of, reading, reading_of
 from wornpage.collate.items import Item, Kept, compare
-from wornpage.collate.letters import By, Comment, Document, Letter, Paragraph
+from wornpage.collate.letters import BREAK, By, Comment, Document, Letter, Paragraph
 from wornpage.collate.mapping import Mapped, mapped, own_letters
+from wornpage.collate.reading import LABEL
 from wornpage.collate.record import Record
 from wornpage.collate.report import Edit, Patch, Remark
 from wornpage.collate.spelling import LEVELS, written
@@ -32,6 +33,8 @@ class Merged(Struct):
     patches: list[Patch] = field(default_factory=list)
     edits: list[Edit] = field(default_factory=list)
     remarks: list[Remark] = field(default_factory=list)
+    told: list[str] = field(default_factory=list)
+    """What paragraphs say that could not be brought in, and are told of as a whole."""
     by_text_alone: bool = False
     """Whether the document has lost our bookmarks."""
 
@@ -167,12 +170,14 @@ class _Merger:
         why = _MADE if old[0].unit is None else "it could not be found in the source letter by letter"
         said, told = _difference(before, after)
         self.edit(f"{old[0].piece.kind}", self.place_of(old[0]), said, told, by, why)
+        self.made.told += [paragraph.text for one in new for paragraph in one.paragraphs]
 
     # --- one paragraph ------------------------------------------------------------------------
 
     def kept(self, olds: list[Mapped], news: list[Paragraph]) -> tuple[Kept, list[int]]:
         """What paragraphs keep, and the edits in them, which count as merged until that is known to be wrong."""
         kept = compare(olds, [own_letters(paragraph) for paragraph in news])
+        self._labels(olds, news)
         for comment, where in kept.places.items():
             self.commented.setdefault(comment, self._offset(olds, *where))
         edits = []
@@ -181,7 +186,7 @@ class _Merger:
             edits.append(self.edit(change.what, at, change.old, change.new, change.by))
         for touched in kept.touched:
             atom = olds[touched.unit].unit.atoms[touched.atom]
-            self.edit("mark", atom.start, touched.old, touched.new, touched.by, atom.raw)
+            self.edit("mark", atom.start, touched.old, touched.new.replace(BREAK, " "), touched.by, atom.raw)
         for change in kept.foreign:
             at = self._offset(olds, change.unit, change.atom)
             self.edit(
@@ -197,6 +202,15 @@ class _Merger:
             edits.append(self.edit("mark taken out", atom.start, atom.raw, "", None))
         return kept, edits
 
+    def _labels(self, olds: list[Mapped], news: list[Paragraph]) -> None:
+        """What says which figure it is counts by itself: told where somebody has written into it."""
+        before = "".join(letter.text for old in olds for letter in old.paragraph.letters if letter.key == LABEL)
+        letters = [letter for new in news for letter in new.letters if letter.key == LABEL]
+        after = "".join(letter.text for letter in letters)
+        if _without_digits(before) != _without_digits(after) and (after or before):
+            by = next((letter.by for letter in letters if letter.by), None)
+            self.edit("label", olds[0].unit.start, before, after, by, "it counts by itself")
+
     def _offset(self, olds: list[Mapped], unit: int, atom: int) -> int:
         if not olds:
             return 0
@@ -204,18 +218,23 @@ class _Merger:
         return atoms[min(atom, len(atoms) - 1)].start if atoms else olds[unit].unit.start
 
     def attempt(
-        self, edits: list[int], patches: Callable[[int], list[Patch]], first: int, last: int, wanted: Sequence[Reading]
-    ) -> bool:
+        self, edits: list[int], patches: Callable[[int], list[Patch]], first: int, last: int, wanted: Sequence[Reading],
+        said: Sequence[str] = (),
+    ) -> bool:  # fmt: skip
         """Make the first of several ways to write something that reads as it should; all edits are reported if none does."""
         for level in LEVELS:
             tried = [Patch(one.start, one.end, one.text, tuple(edits)) for one in patches(level)]
             if self._is_free(tried) and self.checker.holds(tried, first, last, wanted):
                 self.made.patches += tried
                 return True
-        for number in edits:
-            self.made.edits[number].outcome = "reported"
-            self.made.edits[number].why = "it could not be written so that it reads as it does there"
+        self.give_up(edits, "it could not be written so that it reads as it does there", said)
         return False
+
+    def give_up(self, edits: list[int], why: str, said: Sequence[str]) -> None:
+        """Report edits after all; `said` is what the paragraphs say that they are in."""
+        for number in edits:
+            self.made.edits[number].outcome, self.made.edits[number].why = "reported", why
+        self.made.told += said
 
     def _is_free(self, patches: list[Patch]) -> bool:
         """Whether no other change lies in the same stretch."""
@@ -254,7 +273,7 @@ class _Merger:
             return [Patch(unit.first, unit.last, self._as_kind(unit, kind, level, paragraph.ordered, made))]
 
         number = self.at(unit)
-        self.attempt(edits, patches, number, number + 1, [wanted])
+        self.attempt(edits, patches, number, number + 1, [wanted] if wanted[2] else [], _texts([paragraph]))
 
     def _kind(self, unit: Unit, before: Paragraph, after: Paragraph) -> tuple[str, int]:
         """What a paragraph is to be: as it was, unless its kind is another than the one that went out."""
@@ -290,6 +309,9 @@ class _Merger:
         what = "paragraph split" if len(paragraphs) > len(old) else "paragraphs joined"
         if len(paragraphs) != len(old):
             edits.append(self.edit(what, first.start, "", _short(paragraphs[-1].text, 40), paragraphs[-1].by))
+        if any(BREAK in touched.new for touched in kept.touched):
+            self.give_up(edits, "a mark was parted", _texts(paragraphs))
+            return
         between = self._between(first)
 
         def patches(escapes: int) -> list[Patch]:
@@ -297,13 +319,9 @@ class _Merger:
             return [Patch(first.start, units[-1].end, made)]
 
         if numbers != list(range(numbers[0], numbers[0] + len(numbers))):
-            for number in edits:
-                self.made.edits[number].outcome, self.made.edits[number].why = (
-                    "reported",
-                    "the paragraphs do not follow each other in the source",
-                )
+            self.give_up(edits, "the paragraphs do not follow each other in the source", _texts(paragraphs))
             return
-        self.attempt(edits, patches, numbers[0], numbers[-1] + 1, wanted)
+        self.attempt(edits, patches, numbers[0], numbers[-1] + 1, wanted, _texts(paragraphs))
 
     def _between(self, unit: Unit) -> str:
         """What parts two paragraphs of a unit's kind."""
@@ -312,6 +330,8 @@ class _Merger:
             return "\n" + _next_sign(line, 1)
         if unit.kind == "quote":
             return f"\n{line.rstrip()}\n{line}"
+        if unit.kind == "h":
+            return "\n\n" + line
         if unit.kind in {"item", "note", "meaning"}:
             return "\n\n" + " " * len(line)
         return "\n\n" + (line if not line.strip() else "")
@@ -338,7 +358,7 @@ class _Merger:
             at, inserted = self._beside(before, block, unit.kind)
             return [Patch(start, end, ""), Patch(at, at, inserted)]
 
-        self.attempt(edits, patches, low, high, moved[low:high])
+        self.attempt(edits, patches, low, high, moved[low:high], _texts([paragraph]))
 
     def _last_unit(self, old: _Old | None) -> Unit | None:
         """The last unit of a piece, after which something is to stand."""
@@ -409,7 +429,7 @@ class _Merger:
             return [self._added(before, texts, escapes)]
 
         number = self.at(before) + 1 if before is not None else 0
-        self.attempt(edits, patches, number, number, wanted)
+        self.attempt(edits, patches, number, number, wanted, _texts([one for one, _ in texts]))
 
     def _added(self, before: Unit | None, texts: list[tuple[Paragraph, list[Item]]], escapes: int) -> Patch:
         """New blocks behind a unit."""
@@ -475,6 +495,7 @@ class _Merger:
             return
         if {len(line) for line in before} != {len(line) for line in after}:
             self.edit("columns of a table", self.place_of(old), "", "", None, "columns were added or taken away")
+            self.made.told += [cell.text for line in after for cell in line]
             return
         pairs = _pairs_of_rows(before, after)
         for line, back in pairs.items():
@@ -491,6 +512,7 @@ class _Merger:
         place = self.place_of(old)
         if [len(line) for line in said] != [len(line) for line in told]:
             self.edit("table", place, f"{len(said)} rows", f"{len(told)} rows", None, _MADE)
+            self.made.told += [text for line in told for text in line]
             return
         for line, (one, other) in enumerate(zip(said, told, strict=True)):
             for column, (text, now) in enumerate(zip(one, other, strict=True)):
@@ -550,6 +572,7 @@ class _Merger:
             by = next((cell.by for cell in line if cell.by), None)
             if not last:
                 self.edit("new row", 0, "", said, by, "a row above the head of a table is to be written by hand")
+                self.made.told += [cell.text for cell in line]
                 continue
             place = last[-1]
             begin = self.text.rfind("\n", 0, place.start) + 1
@@ -575,7 +598,7 @@ class _Merger:
                 return [Patch(end, end, "\n" + _row_text(cells, bars, sides))]
 
             number = self.at(place) + 1
-            self.attempt(edits, patches, number, number, wanted)
+            self.attempt(edits, patches, number, number, wanted, _texts(line))
 
     def _sides(self, unit: Unit) -> list[bool]:
         """Which columns of a table have their words at the right."""
@@ -643,6 +666,16 @@ def _is_untouched(old: Paragraph, new: Paragraph) -> bool:
         and other.by is None
         for one, other in zip(old.letters, new.letters, strict=True)
     )
+
+
+def _without_digits(text: str) -> str:
+    """A label without its number, which may have been brought up to date."""
+    return "".join(letter for letter in text if not letter.isdigit())
+
+
+def _texts(paragraphs: Sequence[Paragraph]) -> list[str]:
+    """What paragraphs say, without what says which figure they belong to."""
+    return ["".join(letter.text for letter in own_letters(one)) for one in paragraphs]
 
 
 def _said(piece: Piece) -> str:

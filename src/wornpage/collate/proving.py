@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-from wornpage.collate.letters import FORMULA, NOTE, PICTURE, Document
+from wornpage.collate.letters import FORMULA, NOTE, PICTURE, Document, Paragraph
 from wornpage.collate.mapping import own_letters
 from wornpage.collate.merging import Merged
 from wornpage.collate.record import Record
@@ -22,7 +22,8 @@ def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
     shown = _shown(record, before)
     own = {unit.key for unit in before.units}
     there = Counter(_key(_said(unit, shown)) for unit in units_of(merged.result).units)
-    there.update(_key(_plain(one.text)) for one in record.document.paragraphs if not own & set(one.keys))
+    there.update(_key(_words(one)) for one in record.document.paragraphs if not own & set(one.keys))
+    there.update(_key(text) for text in merged.told)
     reported = [edit for edit in merged.edits if edit.outcome != "merged"]
     found = []
     for paragraph in document.paragraphs:
@@ -65,6 +66,11 @@ def _shown(record: Record, source: Source) -> dict[str, str]:
 def _said(unit: Unit, shown: dict[str, str]) -> str:
     """What a unit says, its marks as they showed when it went out."""
     return _plain("".join(shown.get(atom.raw, "") if atom.key else atom.text for atom in unit.atoms))
+
+
+def _words(paragraph: Paragraph) -> str:
+    """What a paragraph says, without what says which figure it is."""
+    return _plain("".join(letter.text for letter in own_letters(paragraph)))
 
 
 def _plain(text: str) -> str:

@@ -20,6 +20,7 @@ LABEL = "label"
 """The key of letters that say which figure or table it is."""
 _ADDED, _GONE = {"ins", "moveTo"}, {"del", "moveFrom"}
 _FURTHER = {"u": "underlined", "highlight": "highlighted", "color": "", "vertAlign": ""}
+_LAYOUTS = {"box", "caution box", "columns"}
 _CODES = {"code text", "source text", "html code"}
 _NO_LOOK = {
     "footnote reference",
@@ -114,7 +115,12 @@ class _Reader:
                     self.mark(one, None)
 
     def table(self, element: Element) -> None:
-        """Its cells row by row; rows that a wanted author has taken away are not there."""
+        """Its cells row by row; rows that a wanted author has taken away are not there. One that only sets things side by side,
+        or off from the rest, is none."""
+        if self.is_layout(element):
+            for cell in (one for row in _rows(element) for one in row if _name(one) == "tc"):
+                self.blocks(cell)
+            return
         self.tables += 1
         number, row = self.tables, 0
         for line in _rows(element):
@@ -127,6 +133,15 @@ class _Reader:
             for column, cell in enumerate(one for one in cells if one is not None):
                 self.blocks(cell, (number, row, column), added)
             row += 1
+
+    def is_layout(self, table: Element) -> bool:
+        """Whether a table is a box, or columns: by its style, or where that is lost, by the paragraphs in it."""
+        style = table.find(f"{W}tblPr/{W}tblStyle")
+        if style is not None and self.styles.names.get(str(style.get(f"{W}val"))) in _LAYOUTS:
+            return True
+        styles = {self.styles.kind(one.find(f"{W}pPr"))[3] for one in table.iter(f"{W}p")}
+        ours = any(str(one.get(f"{W}name", "")).startswith("_wp_b") for one in table.iter(f"{W}bookmarkStart"))
+        return ours and not any(name.startswith("table ") for name in styles)
 
     def change(self, about: Element | None) -> tuple[By | None, By | None]:
         """Who has added something, and who has taken it away, as its properties tell."""

@@ -10,8 +10,10 @@ from msgspec import Struct
 from wornpage.collate.items import Item
 from wornpage.source.units import Style, Unit
 
-LEVELS = (0, 1, 2, 3)
-"""Nothing escaped; what is likely to mean something; all that may; line starts too."""
+LEVELS = (0, 1, 2, 3, 4, 5)
+"""Nothing escaped; what is likely to mean something; all that may; line starts too; and the first two with new styles that
+end and begin anew where those around them do."""
+_DEEPEST, _PARTED = 3, 4
 _LIKELY = re.compile(r"[\\`*\[\]<$|]|_(?!\w)|(?<!\w)_|~~|\{(?=[=a-z#.])|&(?=#?\w+;)")
 _ALL = re.compile(r"[\\`*_\[\]<>$~|{}]|&(?=#?\w+;)")
 _LINE_STARTS = (
@@ -32,7 +34,8 @@ class _Stretch(Struct):
 
 def written(units: Sequence[Unit], text: str, items: list[Item], level: int, in_cell: bool = False) -> str:
     """The running text that `items` make; `text` is the source of `units`."""
-    stretches = _stretches(units, items)
+    stretches = _stretches(units, items, level >= _PARTED)
+    level -= _PARTED * (level >= _PARTED)
     out: list[str] = []
     stack: list[int] = []
     pending: list[str] = []
@@ -64,7 +67,7 @@ def written(units: Sequence[Unit], text: str, items: list[Item], level: int, in_
     while stack:
         out.append(stretches[stack.pop()].style.close)
     made = "".join(out)
-    if level == LEVELS[-1] and not in_cell:
+    if level == _DEEPEST and not in_cell:
         for pattern, safe in _LINE_STARTS:
             made = pattern.sub(safe, made)
     return made
@@ -81,7 +84,7 @@ def _escaped(text: str, level: int, is_code: bool, in_cell: bool) -> str:
     return text.replace("\n", " " if in_cell else "\\\n")
 
 
-def _stretches(units: Sequence[Unit], items: list[Item]) -> dict[int, _Stretch]:
+def _stretches(units: Sequence[Unit], items: list[Item], parts: bool) -> dict[int, _Stretch]:
     """Which styles stand around each item (`Item.styles`): the source's own where they still fit, new ones else."""
     known: dict[int, _Stretch] = {}
     numbers: dict[tuple[int, int], int] = {}
@@ -101,7 +104,7 @@ def _stretches(units: Sequence[Unit], items: list[Item]) -> dict[int, _Stretch]:
         item.styles = tuple(styles)
         missing.append(set(item.looks) - have)
     _spread(items, missing, known)
-    _begin_new(items, missing, known)
+    _begin_new(items, missing, known, parts)
     _without_blank_ends(items, known)
     _ordered(items, known)
     return known
@@ -120,11 +123,15 @@ def _spread(items: list[Item], missing: list[set[str]], known: dict[int, _Stretc
             before = items[at].styles
 
 
-def _begin_new(items: list[Item], missing: list[set[str]], known: dict[int, _Stretch]) -> None:
-    """Looks that nothing around has begin styles of their own."""
+def _begin_new(items: list[Item], missing: list[set[str]], known: dict[int, _Stretch], parts: bool) -> None:
+    """Looks that nothing around has begin styles of their own; `parts` lets none reach over the end of another style."""
     current: dict[str, int] = {}
+    around: tuple[int, ...] = ()
     number = max(known, default=0)
     for at, item in enumerate(items):
+        if parts and item.styles != around:
+            current = {}
+        around = item.styles
         current = {look: one for look, one in current.items() if look in missing[at]}
         for look in sorted(missing[at]):
             if look not in current:
