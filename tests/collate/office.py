@@ -146,7 +146,7 @@ class Editing:
         self.view.gotoRange(self.find(words).Start, False)
         self.do("InsertRowsAfter")
         table, row = self.view.TextTable, int(self.view.Cell.CellName[1:]) + 1
-        for column, text in zip("ABCDEFGH", cells):
+        for column, text in zip("ABCDEFGH", cells, strict=False):
             self.view.gotoRange(table.getCellByName(f"{column}{row}").Start, False)
             self.type(text)
 

@@ -16,7 +16,7 @@ from wornpage.collate.parts import open_parts
 from wornpage.collate.proving import unsaid
 from wornpage.collate.reading import read
 from wornpage.collate.rebasing import Places, Rebased, rebase
-from wornpage.collate.record import Record, record_in
+from wornpage.collate.record import Record, record_in, record_of
 from wornpage.collate.report import Edit, Patch, Remark
 from wornpage.source.conflicts import BETWEEN, OURS, THEIRS
 from wornpage.source.text import line_starts, read_text
@@ -67,6 +67,11 @@ def _one(asked: Asked, path: Path, made: Collated) -> None:
     """One document, after those before it."""
     parts = open_parts(path)
     record = record_in(parts)
+    if record is None:
+        record = record_of(asked.page)
+        made.notices.append(
+            f"{path} has lost the source that it carried: it is held against what last went out of {asked.page}."
+        )
     if record is None:
         hint = "It must come from `worn press --as docx`; a program that saved it may have left the page's source out."
         raise UsageError(f"{path} does not hold the source of a page. {hint}")

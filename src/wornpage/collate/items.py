@@ -153,7 +153,8 @@ def _found(
         low, high = min(hit), max(hit) + 1
         return list(range(low, high)), False
     before, after = _around(own, pairs)
-    if 0 <= after - before - 1 <= 3 * len(own) + 8 and after - before > 1 and not named:
+    is_beside = before >= 0 and after >= 0 and pairs[before] >= own[0] - 2 and pairs[after] <= own[-1] + 2
+    if is_beside and 0 <= after - before - 1 <= 3 * len(own) + 8 and after - before > 1 and not named:
         between = list(range(before + 1, after))
         if all(new[to].text not in {BREAK} for to in between) and _stands_for(own, between, new):
             return between, False

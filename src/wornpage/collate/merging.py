@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Sequence
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from wornpage.collate.aligning import Piece, Ties, align, pieces_of
 from wornpage.collate.checking import Checker, Reading, applied, kind_of, level_of, reading, reading_of
@@ -70,6 +71,8 @@ class _Merger:
         by_key = {unit.key: unit for unit in self.units}
         self.cells = {unit.key: unit for unit in self.units if unit.kind == "cell"}
         self.old = [self._old(piece, by_key) for piece in pieces_of(record.document, keeps_empty=True)]
+        if not document.has_marks:
+            _find_labels(record.document, document)
         self.new = pieces_of(document, keeps_empty=False)
         self.made = Merged(record.source, self.source, by_text_alone=not document.has_marks)
         self.after: _Old | None = None
@@ -666,6 +669,17 @@ def _is_untouched(old: Paragraph, new: Paragraph) -> bool:
         and other.by is None
         for one, other in zip(old.letters, new.letters, strict=True)
     )
+
+
+def _find_labels(old: Document, new: Document) -> None:
+    """Where bookmarks are lost, what says which figure it is is known by what it says."""
+    labels = {"".join(letter.text for letter in one.letters if letter.key == LABEL) for one in old.paragraphs} - {""}
+    for paragraph in new.paragraphs:
+        label = next((label for label in sorted(labels, key=len, reverse=True) if paragraph.text.startswith(label)), "")
+        behind = paragraph.text[len(label) : len(label) + 1]
+        if label and (paragraph.kind == "caption" or behind in {"\u2002", ":"}):
+            own = paragraph.letters
+            paragraph.letters = [*(replace(one, key=LABEL) for one in own[: len(label)]), *own[len(label) :]]
 
 
 def _without_digits(text: str) -> str:

@@ -20,7 +20,7 @@ from wornpage.press.writing import check_outputs, check_target, put, target_of, 
 from wornpage.session.early import Early, early_session
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
-from wornpage.store.place import store_of, trouble_with
+from wornpage.store.place import make_store, store_of, trouble_with
 from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
 from wornpage.tree.span import Span
 
@@ -103,6 +103,9 @@ def press_order(
     source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
     chunks, warnings = tuple(record.chunks.values()), proof.warnings
     colophon = colophon_of(source, settings, record)
+    place = order.store or store_of(source.path)
+    if order.is_remembered and not order.afresh and make_store(place):
+        keep_in(place)  # a page without chunks has had none so far
     made, colophon = write_all(order.outputs, composed, colophon, settings.page, source)
     for one in made.values():
         _stop(one.problems, warnings, chunks)

@@ -9,18 +9,36 @@ from __future__ import annotations
 import base64
 import zlib
 from collections.abc import Iterable, Mapping
+from pathlib import Path
 
 from wornpage.output.docx.package import Relations, relations_part
 from wornpage.output.docx.xml import HEAD, escaped
+from wornpage.store.blocks import FileCache
 from wornpage.store.hashes import hash128
 from wornpage.tree.span import Span
 
 NAMESPACE = "urn:wornpage:source"
+LAST = FileCache("went-out")
+"""What last went out of each page, by its path: for documents that have lost what they carried."""
 _STORE = "http://schemas.openxmlformats.org/officeDocument/2006/customXml"
 _ITEM = "{6A1B0F5E-2A57-5B5E-8C7C-0D6D6F6E7061}"
 WENT_OUT = ("styles", "numbering", "footnotes", "endnotes")
 """Parts that say what the document held, beside its main one."""
 PROPERTIES = "application/vnd.openxmlformats-officedocument.customXmlProperties+xml"
+
+
+def last_of(page: Path) -> bytes | None:
+    """The part that the document carried which was last made of a page; None if that is not known."""
+    return LAST.get(_path(page), "")
+
+
+def remember(page: Path, part: bytes) -> None:
+    """Keep what a document carries that is made of a page now."""
+    LAST.put(part, _path(page), "")
+
+
+def _path(page: Path) -> bytes:
+    return str(page.resolve()).encode("utf-8", "surrogatepass")
 
 
 class Carrier:
@@ -63,6 +81,16 @@ def carried(
         f"customXml/itemProps{number}.xml": about,
         f"customXml/_rels/item{number}.xml.rels": relations_part(leading.xml()),
     }
+
+
+def carried_in(parts: Mapping[str, bytes | str]) -> bytes:
+    """The part with the source, of the parts of a document."""
+    found = (
+        data
+        for name, data in parts.items()
+        if name.startswith("customXml/item") and isinstance(data, str) and NAMESPACE in data
+    )
+    return next((data for data in found if "<source>" in data), "").encode("utf-8", "surrogatepass")
 
 
 def _folded(data: bytes | str) -> str:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from pathlib import Path
 from typing import assert_never
 
 from wornpage.output.at_end import without_floats
 from wornpage.output.audience import for_output
 from wornpage.output.bounds import bounded
 from wornpage.output.docx import code
-from wornpage.output.docx.carrying import Carrier
+from wornpage.output.docx.carrying import Carrier, carried_in, remember
 from wornpage.output.docx.dress import Dress, dress_for
 from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.looks import looks_of
@@ -55,6 +56,7 @@ def write_docx(page: n.Composed, job: Job) -> Written:
     parts = writer.parts()
     if writer.carrier.is_on:
         parts = dress.carrying(parts, job.name, job.source)
+        remember(job.folder / Path(job.name).name, carried_in(parts))
     return Written(packed(parts), (*cut, *dress.problems, *writer.problems), read=dress.read)
 
 
