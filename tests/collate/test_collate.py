@@ -2,7 +2,9 @@
 
 import json
 import re
+import shutil
 import subprocess
+import sys
 import unittest
 import zipfile
 from pathlib import Path
@@ -12,10 +14,12 @@ from lxml import etree
 
 from tests.collate.editing import Editor, W
 from tests.collate.edits import CASES, Case
+from tests.output.docx.documents import invalid
 from tests.support import FolderCase, worn
 from wornpage.collate.collating import Asked, Collated, collate
-from wornpage.collate.sidefile import read_notes
+from wornpage.collate.keeping import keep
 from wornpage.press import press
+from wornpage.source.comments import read_notes
 
 HERE = Path(__file__).parent
 SOURCE = (HERE / "page.md").read_text(encoding="utf-8")
@@ -109,6 +113,7 @@ class Merging(CollateCase):
     def test_what_was_lost_with_the_source_is_had_from_the_store(self) -> None:
         path = self.edited(CASES["a word"])
         _without_source(path)
+        shutil.rmtree(self.folder / ".worn", ignore_errors=True)
         with self.assertRaisesRegex(Exception, "does not hold the source"):
             self.collated(path)
         press(self.page, ["docx"])
@@ -154,6 +159,11 @@ class Several(CollateCase):
         self.assertIn("is noise", both[1])
         self.assertEqual(self.collated(path, prefer="source").text, now)
         self.assertEqual(self.collated(path, prefer="reviewer").text, SOURCE.replace("is silence", "is noise"))
+        asked = subprocess.run(
+            [sys.executable, "-m", "wornpage", "collate", "page.md", path, "--ask", "--json"],
+            cwd=self.folder, input="?\nr\n", capture_output=True, text=True, check=True,
+        )  # fmt: skip
+        self.assertEqual(json.loads(asked.stdout)["counts"]["merged"], 1)
         problems = self.faults(made.text)
         self.assertIn("one is to be chosen", problems[0].what)
         self.page.write_text(SOURCE.replace("is silence", "is noise"), encoding="utf-8")
@@ -180,6 +190,38 @@ class Several(CollateCase):
             ("Ada Lund", "Which river?", "rises from the river", 10), ("Ada Lund", "So much?", "800", 26),
         ])  # fmt: skip
         self.assertEqual(self.page.read_text(encoding="utf-8"), SOURCE)
+        listed = worn("check", "page.md", "--open-comments", folder=self.folder).stdout
+        self.assertIn("page.md:10:1: warning: Ada Lund on “rises from the river”: Which river?", listed)
+
+    def test_open_comments_go_out_again_and_come_back_answered_and_closed(self) -> None:
+        path = self.edited(Case([("comment", "rises from the river", "Which river?"), ("comment", "800", "So much?")]))
+        keep(self.page, self.collated(path))
+        self.page.write_text(
+            SOURCE.replace("# Climate", "More.\n\n# Climate").replace("the river", "that river"), encoding="utf-8"
+        )
+        press(self.page, ["docx"])
+        document = self.folder / "page.docx"
+        self.assertEqual(invalid(document), [])
+        made = self.collated(document)
+        self.assertEqual([(one.text, one.line) for one in made.remarks], [("Which river?", 11), ("So much?", 28)])
+        editor = Editor(document)
+        extended = editor.parts["word/commentsExtended.xml"].decode()
+        answer = '<w:comment w:id="77" w:author="Bea Roth" w:date="2026-03-02T10:00:00Z"><w:p w14:paraId="30000000"><w:r><w:t>The Millpond.</w:t></w:r></w:p></w:comment>'
+        editor._in("word/comments.xml", "</w:comments>", f"{answer}</w:comments>")
+        added = '<w15:commentEx w15:paraId="30000000" w15:paraIdParent="20000001" w15:done="0"/></w15:commentsEx>'
+        editor._in("word/commentsExtended.xml", "</w15:commentsEx>", added)
+        editor.parts["word/commentsExtended.xml"] = editor.parts["word/commentsExtended.xml"].replace(
+            b'w15:paraId="20000002" w15:done="0"', b'w15:paraId="20000002" w15:done="1"'
+        )
+        self.assertIn('w15:paraId="20000002"', extended)
+        keep(self.page, self.collated(editor.save(self.folder / "answered.docx")))
+        notes = read_notes(self.page)
+        self.assertEqual(
+            [(one.done, [answer["text"] for answer in one.answers]) for one in notes],
+            [(False, ["The Millpond."]), (True, [])],
+        )
+        press(self.page, ["docx"])
+        self.assertEqual([one.text for one in self.collated(document).remarks], ["Which river?", "The Millpond."])
 
 
 class Command(CollateCase):

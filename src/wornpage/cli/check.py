@@ -19,6 +19,9 @@ if TYPE_CHECKING:
 def check(
     pages: Annotated[list[Path], typer.Argument(help="The pages.", show_default=False, metavar="PAGE...")],
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
+    open_comments: Annotated[
+        bool, typer.Option("--open-comments", help="List what reviewers remarked and nobody has closed, too.")
+    ] = False,
     as_sarif: Annotated[bool, typer.Option("--sarif", help="Print a log in the open SARIF format.")] = False,
 ) -> None:
     """Find what is wrong without running anything: labels, citations, images, names, packages, paths and more.
@@ -27,6 +30,7 @@ def check(
     there are errors.
     """
     from wornpage.check import check_page
+    from wornpage.check.comments import COMMENT, comment_problems
     from wornpage.check.finding import PAGE, Finding
 
     found: list[Finding] = []
@@ -35,6 +39,8 @@ def check(
             found += check_page(page, str(page))
         except PageError as error:
             found += [Finding(PAGE, problem) for problem in error.problems]
+    if open_comments:
+        found += [Finding(COMMENT, problem) for page in pages for problem in comment_problems(page, str(page))]
     errors = sum(finding.problem.severity is Severity.ERROR for finding in found)
     if as_sarif:
         from wornpage.check.sarif import sarif

@@ -11,7 +11,8 @@ from wornpage.cli.say import say
 from wornpage.tree.problem import UsageError
 
 if TYPE_CHECKING:
-    from wornpage.collate.collating import Collated
+    from wornpage.collate.collating import Collated, Prefer
+    from wornpage.collate.rebasing import Conflict
     from wornpage.collate.report import Edit
 
 
@@ -29,6 +30,7 @@ def collate(
         bool | None,
         typer.Option("--write/--dry-run", help="Write the page; without it only if it is under version control."),
     ] = None,
+    ask: Annotated[bool, typer.Option("--ask", help="Ask in each conflict who is to have it.")] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Say what happened as JSON.")] = False,
 ) -> None:
     """Bring what reviewers changed and remarked in documents back into the page they were made from."""
@@ -38,7 +40,8 @@ def collate(
 
     if prefer not in {"", "source", "reviewer"}:
         raise UsageError(f"--prefer takes `source` or `reviewer`, and not {prefer!r}.")
-    made = collated(Asked(page, tuple(documents), only, prefer))  # type: ignore[arg-type]
+    asked = Asked(page, tuple(documents), only, prefer)  # type: ignore[arg-type]
+    made = collated(asked, _choice if ask and not prefer else None)
     writes = may_write(page) if write is None else write
     kept = keep(page, made) if writes else None
     if as_json:
@@ -53,6 +56,19 @@ def collate(
             say("nothing was written: `--write` writes it.")
     if made.count("conflict") and writes:
         raise typer.Exit(1)
+
+
+def _choice(conflict: Conflict) -> Prefer:
+    """Who has it in a conflict, as the author says."""
+    say(f"the page: {conflict.ours.strip() or '(nothing)'}")
+    say(f"reviewer: {conflict.theirs.strip() or '(nothing)'}")
+    answers: dict[str, Prefer] = {"p": "source", "r": "reviewer", "l": ""}
+    while True:
+        said = typer.prompt(
+            "keep the page's [p], take the reviewer's [r], leave both for later [l]", err=True, default="l"
+        )
+        if said.strip().lower()[:1] in answers:
+            return answers[said.strip().lower()[:1]]
 
 
 def _say(page: Path, made: Collated) -> None:

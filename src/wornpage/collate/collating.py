@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
 
@@ -15,7 +16,7 @@ from wornpage.collate.merging import Merged, merge
 from wornpage.collate.parts import open_parts
 from wornpage.collate.proving import unsaid
 from wornpage.collate.reading import read
-from wornpage.collate.rebasing import Places, Rebased, rebase
+from wornpage.collate.rebasing import Conflict, Places, Rebased, rebase
 from wornpage.collate.record import Record, record_in, record_of
 from wornpage.collate.report import Edit, Patch, Remark
 from wornpage.source.conflicts import BETWEEN, OURS, THEIRS
@@ -23,6 +24,8 @@ from wornpage.source.text import line_starts, read_text
 from wornpage.tree.problem import UsageError
 
 Prefer = Literal["", "source", "reviewer"]
+Choose = Callable[[Conflict], Prefer]
+"""Says who has it in a conflict; nothing leaves both versions in the page."""
 
 
 class Asked(Struct, frozen=True):
@@ -54,16 +57,20 @@ class Collated(Struct):
         return sum(edit.outcome == outcome for edit in self.edits)
 
 
-def collate(asked: Asked) -> Collated:
-    """Bring the changes of documents into the text of a page. Raises `UsageError`, `PageError`; writes nothing."""
+def collate(asked: Asked, choose: Choose | None = None) -> Collated:
+    """Bring the changes of documents into the text of a page; `choose` says who has it in each conflict, `asked.prefer` otherwise.
+
+    Raises `UsageError`, `PageError`; writes nothing.
+    """
+    chooses = choose or (lambda conflict: asked.prefer)
     now = read_text(asked.page, str(asked.page))
     made = Collated(now, now)
     for path in asked.documents:
-        _one(asked, path, made)
+        _one(asked, path, made, chooses)
     return made
 
 
-def _one(asked: Asked, path: Path, made: Collated) -> None:
+def _one(asked: Asked, path: Path, made: Collated, choose: Choose) -> None:
     """One document, after those before it."""
     parts = open_parts(path)
     record = record_in(parts)
@@ -87,7 +94,7 @@ def _one(asked: Asked, path: Path, made: Collated) -> None:
     _tell_places(merged, made.before)
     rebased = rebase(record.source, made.text, merged.patches)
     who = asked.only or _authors_of(document) or path.stem
-    made.text = _with_conflicts(rebased, made.text, merged.edits, asked.prefer, who)
+    made.text = _with_conflicts(rebased, made.text, merged.edits, choose, who)
     made.doubts += _doubts(record, merged, document)
     made.edits += merged.edits
     made.remarks += merged.remarks
@@ -124,30 +131,31 @@ def _authors_of(document: Document) -> str:
     return ", ".join(document.authors)
 
 
-def _with_conflicts(rebased: Rebased, text: str, edits: list[Edit], prefer: Prefer, who: str) -> str:
-    """A text with its changes; where both have changed the same words, with both versions of the lines, or that of one."""
+def _with_conflicts(rebased: Rebased, text: str, edits: list[Edit], choose: Choose, who: str) -> str:
+    """A text with its changes; where both have changed the same words, what is chosen, or both versions of the lines."""
+    theirs: list[Patch] = []
+    open_ones: list[Conflict] = []
     for conflict in rebased.conflicts:
+        chosen = choose(conflict)
         for number in conflict.edits:
-            edits[number].outcome = "merged" if prefer == "reviewer" else "conflict"
+            edits[number].outcome = "merged" if chosen == "reviewer" else "conflict"
             edits[number].source = conflict.ours
-            edits[number].why = "" if prefer == "reviewer" else "the page has other words there by now"
-    if prefer == "reviewer":
-        chosen = [Patch(one.start, one.end, one.theirs) for one in rebased.conflicts]
-        return applied(text, [*rebased.patches, *chosen])
-    merged = applied(text, rebased.patches)
-    if prefer == "source" or not rebased.conflicts:
-        return merged
-    moved = [
-        (_moved(rebased.patches, one.start), _moved(rebased.patches, one.end), one.theirs) for one in rebased.conflicts
-    ]
+            edits[number].why = "" if chosen == "reviewer" else "the page has other words there by now"
+        if chosen == "reviewer":
+            theirs.append(Patch(conflict.start, conflict.end, conflict.theirs))
+        elif not chosen:
+            open_ones.append(conflict)
+    patches = [*rebased.patches, *theirs]
+    merged = applied(text, patches)
+    moved = [(_moved(patches, one.start), _moved(patches, one.end), one.theirs) for one in open_ones]
     for group in reversed(_by_lines(merged, moved)):
         begin = merged.rfind("\n", 0, group[0][0]) + 1
         end = merged.find("\n", group[-1][1])
         end = len(merged) if end < 0 else end
-        theirs = merged[begin:end]
+        other = merged[begin:end]
         for start, stop, words in reversed(group):
-            theirs = theirs[: start - begin] + words + theirs[stop - begin :]
-        both = f"{OURS}\n{merged[begin:end]}\n{BETWEEN}\n{theirs}\n{THEIRS}{who}"
+            other = other[: start - begin] + words + other[stop - begin :]
+        both = f"{OURS}\n{merged[begin:end]}\n{BETWEEN}\n{other}\n{THEIRS}{who}"
         merged = merged[:begin] + both + merged[end:]
     return merged
 

@@ -7,8 +7,9 @@ from pathlib import Path
 from msgspec import Struct
 
 from wornpage.collate.collating import Collated
-from wornpage.collate.sidefile import read_notes, side_file, with_remarks, written
+from wornpage.collate.remarks import with_remarks
 from wornpage.output.atomic import write_file
+from wornpage.source.comments import read_notes, side_file, written
 from wornpage.tree.problem import UsageError
 
 _BEFORE = ".before-collating.md"

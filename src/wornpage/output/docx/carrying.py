@@ -44,8 +44,18 @@ def _path(page: Path) -> bytes:
 class Carrier:
     """Names bookmarks for places in the source of one page; names none for what comes from elsewhere."""
 
-    def __init__(self, page: str, is_on: bool) -> None:
-        self._page, self.is_on = page, is_on
+    def __init__(self, page: str, is_on: bool, remarks: Mapping[str, list[int]]) -> None:
+        self._page, self.is_on, self._remarks = page, is_on, remarks
+        self.shown: list[int] = []
+        """Comments that have found their paragraphs."""
+
+    def remarks(self, span: Span | None) -> list[int]:
+        """The numbers of the comments on a paragraph whose words begin there; each is given once."""
+        if span is None or span.file != self._page or span.within:
+            return []
+        own = [one for one in self._remarks.get(f"{span.line}_{span.column}", ()) if one not in self.shown]
+        self.shown += own
+        return own
 
     def block(self, span: Span | None) -> str:
         """For a paragraph whose words begin there."""

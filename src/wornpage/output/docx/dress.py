@@ -12,6 +12,7 @@ from wornpage.output.docx.looks import Looks
 from wornpage.output.docx.numbering import Numbering
 from wornpage.output.docx.options import DocxPress
 from wornpage.output.docx.package import Relations, office, relations_part, types_part
+from wornpage.output.docx.remarks import TYPES, Remarks
 from wornpage.output.docx.sheet import Sheet, sheet_of
 from wornpage.output.docx.styles import DEEPEST, defaults, our_styles
 from wornpage.output.docx.xml import HEAD, NAMESPACES
@@ -49,6 +50,8 @@ class Dress:
     """Ids of relationships of ours begin with it."""
     notes_before = 0
     """The number of the last note that is there already."""
+    has_comments = False
+    """Whether there are comments already, which are left alone."""
     keeps_numbers = False
     """Whether headings have numbers of their own, which are left to count."""
 
@@ -106,6 +109,19 @@ class Dress:
         parts = {**parts, **carried(name, source, parts, self.went_out(), number)}
         parts[relations] = _with(parts[relations], link, "</Relationships>")
         parts["[Content_Types].xml"] = _with(parts["[Content_Types].xml"], kind, "</Types>")
+        return parts
+
+    def with_remarks(self, parts: dict[str, bytes | str], remarks: Remarks) -> dict[str, bytes | str]:
+        """The same parts with those of comments."""
+        folder, _, main = self.main_part.rpartition("/")
+        relations = f"{folder}/_rels/{main}.rels"
+        for name, text in remarks.parts().items():
+            leads, kind = TYPES[name]
+            parts[f"{folder}/{name}.xml"] = text
+            link = p.leading(f"{self.relations_from}{name}", leads, f"{name}.xml")
+            parts[relations] = _with(parts[relations], link, "</Relationships>")
+            told = f'<Override PartName="/{folder}/{name}.xml" ContentType="{kind}"/>'
+            parts["[Content_Types].xml"] = _with(parts["[Content_Types].xml"], told, "</Types>")
         return parts
 
     main_part = "word/document.xml"

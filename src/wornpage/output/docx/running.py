@@ -41,6 +41,8 @@ class Running:
         self.ids, self.goals, self.bookmarks, self.pictures = ids, goals, bookmarks, pictures
         self.note, self.left_out, self.carrier, self.rtl = note, left_out, carrier, rtl
         self.relations = relations
+        self.takes_comments = True
+        """Whether there can be comments in this part: in notes there are none."""
         self.room = 16.0
         """Centimetres from side to side where the text now stands."""
 
@@ -50,8 +52,16 @@ class Running:
 
     def block(self, inlines: n.Inlines, look: Look = PLAIN) -> str:
         """The running text of a paragraph, in a bookmark that says where it is written."""
-        name = self.carrier.block(inlines[0].span) if inlines else ""
-        return self.bookmarks.around(name, self.words(inlines, look))
+        if not inlines:
+            return ""
+        span = inlines[0].span
+        made = self.bookmarks.around(self.carrier.block(span), self.words(inlines, look))
+        for number in self.carrier.remarks(span) if self.takes_comments else ():
+            made = (
+                f'<w:commentRangeStart w:id="{number}"/>{made}<w:commentRangeEnd w:id="{number}"/>'
+                f'<w:r><w:commentReference w:id="{number}"/></w:r>'
+            )
+        return made
 
     def marked(self, node: n.Inline, inner: str) -> str:
         """What a mark has become, in a bookmark that says where it is written."""

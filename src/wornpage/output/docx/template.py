@@ -77,6 +77,7 @@ class TemplateDress(Dress):
         super().__init__(page, job, options, looks)
         self.read = (template,)
         self.filled = fill(self._document, page)
+        self.has_comments = any(str(one.get("Type", "")).endswith("/comments") for one in self._leads)
         self.first_bookmark, self.first_drawing = self._free_ids()
         kind = "endnote" if options.notes == "end" else "footnote"
         self._notes = self._own(f"{kind}s", p.notes(kind, (), self.ids))

@@ -20,6 +20,7 @@ from wornpage.output.docx.options import DocxPress
 from wornpage.output.docx.package import Relations, packed
 from wornpage.output.docx.pictures import Pictures
 from wornpage.output.docx.places import Bookmarks, bookmark, goals_of
+from wornpage.output.docx.remarks import Remarks, remarks_for
 from wornpage.output.docx.running import Running
 from wornpage.output.docx.sections import Sections
 from wornpage.output.docx.tables import Table, is_wide
@@ -30,6 +31,7 @@ from wornpage.output.left_out import left_out
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
+from wornpage.source.comments import side_file
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.walk import walk, words_of
@@ -51,13 +53,15 @@ def write_docx(page: n.Composed, job: Job) -> Written:
     page, cut = bounded(for_output(page, "docx"), "document")
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     dress = dress_for(page, job, options, looks_of(stationery), stationery)
-    writer = DocumentWriter(page, dress, options, Carrier(job.name, options.source and bool(job.source)))
+    path = job.folder / Path(job.name).name
+    remarks = remarks_for(path, job.source) if not dress.has_comments else Remarks()
+    writer = DocumentWriter(page, dress, options, Carrier(job.name, options.source and bool(job.source), remarks.at))
     writer.write()
-    parts = writer.parts()
+    parts = dress.with_remarks(writer.parts(), remarks)
     if writer.carrier.is_on:
         parts = dress.carrying(parts, job.name, job.source)
-        remember(job.folder / Path(job.name).name, carried_in(parts))
-    return Written(packed(parts), (*cut, *dress.problems, *writer.problems), read=dress.read)
+        remember(path, carried_in(parts))
+    return Written(packed(parts), (*cut, *dress.problems, *writer.problems), read=(*dress.read, side_file(path)))
 
 
 class DocumentWriter:
@@ -72,6 +76,7 @@ class DocumentWriter:
         self.bookmarks = Bookmarks(dress.first_bookmark)
         self.goals = goals_of((*page.blocks, *page.head.abstract))
         self.body, self.notes_text = self._running(), self._running()
+        self.notes_text.takes_comments = False
         self.running = self.body
         self.sections = Sections(dress.sheet)
         self.calls = Counter(node.number for node in walk(page.blocks) if isinstance(node, n.Footnote))

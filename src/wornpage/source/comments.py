@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable
 from io import StringIO
 from pathlib import Path
@@ -11,7 +12,7 @@ from msgspec import Struct
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
-from wornpage.collate.report import Remark
+from wornpage.source.units import Source
 from wornpage.tree.problem import UsageError
 
 _SUFFIX = ".comments.yaml"
@@ -67,29 +68,45 @@ def _note(held: object, path: Path) -> Note:
     return Note(**words, line=line if isinstance(line, int) else 0, done=bool(told.get("done")), answers=answers)
 
 
-def with_remarks(notes: Iterable[Note], remarks: Iterable[Remark]) -> tuple[list[Note], int]:
-    """Comments with those of a document: what is known already is brought up to date; how many are new."""
-    made = list(notes)
-    known = {(one.author, one.date, one.text): one for one in made}
-    numbers: dict[str, Note] = {}
-    new = 0
-    for remark in remarks:
-        if remark.answers in numbers:
-            answer = {"author": remark.author, "date": remark.date, "text": remark.text}
-            if answer not in numbers[remark.answers].answers:
-                numbers[remark.answers].answers.append(answer)
-                new += 1
+class Placed(Struct, frozen=True):
+    """A comment, and what it is about in the page as it is now."""
+
+    note: Note
+    line: int
+    column: int
+    key: str = ""
+    """Of the unit that it is about (`units.Unit.key`); empty where its words are no longer there."""
+
+
+def placed(notes: Iterable[Note], source: Source) -> list[Placed]:
+    """Where comments belong: in the paragraph that has their words, or is most like the one that had them."""
+    said = [(unit, "".join(atom.text for atom in unit.atoms)) for unit in source.units]
+    counted = [Counter(_words(text)) for _, text in said]
+    made = []
+    for note in notes:
+        wanted = Counter(_words(note.around or note.quote))
+        most = max(wanted.total(), 1)
+        scores = [
+            (sum((wanted & own).values()) / most + (bool(note.quote) and note.quote in text), -place)
+            for place, ((_, text), own) in enumerate(zip(said, counted, strict=True))
+        ]
+        score, place = max(scores, default=(0.0, 0))
+        if score < _ALIKE:
+            made.append(Placed(note, max(note.line, 1), 1))
             continue
-        found = known.get((remark.author, remark.date, remark.text))
-        if found is None:
-            found = Note(
-                remark.author, remark.date, remark.text, remark.quote, remark.around, remark.line, remark.done, []
-            )
-            made.append(found)
-            new += 1
-        found.done = found.done or remark.done
-        numbers[remark.number] = found
-    return made, new
+        unit, text = said[-place]
+        begin = text.find(note.quote) if note.quote else -1
+        shown = [atom for atom in unit.atoms if atom.text]
+        at = shown[begin].start if 0 <= begin < len(shown) else unit.start
+        made.append(Placed(note, *source.line_of(at), unit.key))
+    return made
+
+
+_ALIKE = 0.4
+
+
+def _words(text: str) -> list[str]:
+    return re.findall(r"\w+", text)
 
 
 def written(notes: Iterable[Note]) -> str:
