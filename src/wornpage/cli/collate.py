@@ -97,11 +97,23 @@ def _told(edit: Edit) -> str:
     who = edit.by.author if edit.by is not None else ""
     if edit.what == "mark":
         return f"{who or 'the reviewer'} wrote “{_short(edit.new)}” where {edit.why} gave “{_short(edit.old)}”"
+    if edit.what in _LOOKS:
+        gone = "no longer " if f"(no longer {edit.what})" in edit.new else ""
+        return f"{gone}{_LOOKS[edit.what]}: “{_short(edit.old)}”{_behind(edit)}"
     both = (
         f"“{_short(edit.old)}” → “{_short(edit.new)}”" if edit.old and edit.new else f"“{_short(edit.new or edit.old)}”"
     )
     sign = "" if edit.old and edit.new else "+ " if edit.new else "− "
-    return f"{edit.what}: {sign}{both}{f' ({who})' if who else ''}{f': {edit.why}' if edit.why else ''}"
+    return f"{edit.what}: {sign}{both}{_behind(edit)}"
+
+
+def _behind(edit: Edit) -> str:
+    """Who made an edit, and why it was not merged."""
+    who = f" ({edit.by.author})" if edit.by is not None and edit.by.author else ""
+    return f"{who}{f': {edit.why}' if edit.why else ''}"
+
+
+_LOOKS = {"em": "slanted", "strong": "bold", "strike": "struck through", "code": "code"}
 
 
 def _short(text: str, most: int = 60) -> str:

@@ -15,8 +15,9 @@ def demo(
     folder: Annotated[Path, typer.Argument(help="Where to write it.", metavar="[DIR]")] = Path("worn-demo"),
 ) -> None:
     """Write the demo, its pages with their data, and press them."""
+    from wornpage.cli.collate import collate
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, write_demo
+    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, write_demo
     from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
@@ -31,3 +32,5 @@ def demo(
         press(folder / page, kinds=f"html,pdf{',docx' * (page in IN_WORDS)}", all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)
+    say(f"worn collate {PAPER} {REVIEWED}")
+    collate(folder / PAPER, [folder / REVIEWED], write=False)

@@ -348,7 +348,7 @@ def _note_words(
     behind = "".join(one.letter.text for one in base[last : last + tail])
     near = base[first] if first < len(base) and base[first].unit >= 0 else base[first - 1] if first else None
     unit, atom = (near.unit, near.atom) if near is not None and near.unit >= 0 else (0, 0)
-    by = next((letter.by for letter in added if letter.by), None)
+    by = next((letter.by for letter in added if letter.by), (new[end].cut or new[end].by) if end < len(new) else None)
     was, now = (before + one.replace(BREAK, "\n") + behind for one in (old, said))
     kept.changes.append(Change(was, now, unit, atom, by))
 

@@ -30,6 +30,8 @@ class Letter(Struct, frozen=True, gc=False):
     by: By | None = None
     comments: tuple[str, ...] = ()
     """The comments it belongs to, by their numbers."""
+    cut: By | None = None
+    """Who has taken something away just before it."""
 
 
 class Paragraph(Struct):

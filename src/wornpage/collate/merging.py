@@ -311,7 +311,15 @@ class _Merger:
         numbers = [self.at(unit) for unit in units]
         what = "paragraph split" if len(paragraphs) > len(old) else "paragraphs joined"
         if len(paragraphs) != len(old):
-            edits.append(self.edit(what, first.start, "", _short(paragraphs[-1].text, 40), paragraphs[-1].by))
+            edits.append(
+                self.edit(
+                    what,
+                    first.start,
+                    "",
+                    _short(paragraphs[-1].text, 40),
+                    next((one.by for one in paragraphs if one.by), None),
+                )
+            )
         if any(BREAK in touched.new for touched in kept.touched):
             self.give_up(edits, "a mark was parted", _texts(paragraphs))
             return

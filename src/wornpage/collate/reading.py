@@ -56,6 +56,8 @@ class _Reader:
         self.commented: list[str] = []
         self.fields: list[str] = []
         self.tables = 0
+        self.cut: By | None = None
+        """Who has taken away what stood just before the next letter."""
         self.authors: set[str] = set()
         self.has_marks = False
 
@@ -228,6 +230,7 @@ class _Reader:
                 if self.want(change.author) == (name in _ADDED):
                     self.inline(one, into, change if name in _ADDED else by, link)
                 else:
+                    self.cut = change if name in _GONE else self.cut
                     for mark in one.iter(
                         f"{W}bookmarkStart", f"{W}bookmarkEnd", f"{W}commentRangeStart", f"{W}commentRangeEnd"
                     ):
@@ -256,13 +259,17 @@ class _Reader:
 
     def letter(self, text: str, looks: frozenset[str], by: By | None, what: str = "") -> Letter:
         key = next((key for _, kind, key in reversed(self.open) if kind == "m"), "")
-        return Letter(text, looks, key, what, by, tuple(self.commented))
+        cut, self.cut = self.cut, None
+        return Letter(text, looks, key, what, by, tuple(self.commented), cut)
 
     def run(self, element: Element, into: Paragraph, by: By | None, link: str) -> None:
         """Letters in one look."""
         looks = self.looks(element, link)
         if "hidden" in looks:
             return
+        changed = element.find(f"{W}rPr/{W}rPrChange")
+        if by is None and changed is not None and self.want(self.by(changed).author):
+            by = self.by(changed)
         for one in element:
             name = _name(one)
             if name == "fldChar":
@@ -271,8 +278,10 @@ class _Reader:
                 continue
             elif name in {"t", "delText"}:
                 text = (one.text or "").replace("\u200d", "") if into.kind == "cell" else (one.text or "")
-                like = self.letter("", looks, by)
-                into.letters += [Letter(letter, looks, like.key, "", by, like.comments) for letter in text]
+                if text:
+                    like = self.letter(text[0], looks, by)
+                    into.letters.append(like)
+                    into.letters += [Letter(letter, looks, like.key, "", by, like.comments) for letter in text[1:]]
             elif name in {"footnoteReference", "endnoteReference"}:
                 number = f"{name.removesuffix('Reference')} {one.get(f'{W}id')}"
                 into.letters.append(self.letter(NOTE, frozenset(), by, number))

@@ -8,7 +8,7 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "parts/kind-of-paper.md", "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "loans-and-acid.reviewed.docx", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "parts/kind-of-paper.md", "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
 
 PAGES = tuple(name for name in FILES if name.endswith(".md") and "/" not in name)
@@ -19,6 +19,8 @@ IN_EDITIONS = ("branch-report.md",)
 """Pages that are pressed for many given values."""
 IN_WORDS = ("loans-and-acid.md",)
 """Pages that are pressed to documents for word processors, too."""
+REVIEWED = "loans-and-acid.reviewed.docx"
+"""The paper as a reviewer sent it back."""
 PAPER = "loans-and-acid.md"
 """The page that is pressed in every stationery."""
 
