@@ -262,7 +262,9 @@ class _Reader:
         found = _TASK.match(said)
         if found:
             unit.atoms = unit.atoms[found.end() :]
-            unit.start = unit.atoms[0].start if unit.atoms else unit.end
+            first = unit.atoms[0] if unit.atoms else None
+            opened = sum(len(unit.styles[one].open) for one in first.styles) if first is not None else 0
+            unit.start = first.start - opened if first is not None else unit.end
             unit.key = self.key_of(unit.start)
 
     def end_of(self, unit: Unit) -> int:
