@@ -12,13 +12,14 @@ from msgspec.structs import replace
 
 from wornpage.collate.checking import applied
 from wornpage.collate.letters import Document
-from wornpage.collate.merging import Merged, merge
+from wornpage.collate.merging import merge
 from wornpage.collate.parts import open_parts
 from wornpage.collate.proving import unsaid
 from wornpage.collate.reading import read
 from wornpage.collate.rebasing import Conflict, Places, Rebased, rebase
 from wornpage.collate.record import Record, record_in, record_of
 from wornpage.collate.report import Edit, Patch, Remark
+from wornpage.collate.work import Merged
 from wornpage.source.conflicts import BETWEEN, OURS, THEIRS
 from wornpage.source.text import line_starts, read_text
 from wornpage.tree.problem import UsageError

@@ -6,10 +6,10 @@ from collections import Counter
 
 from wornpage.collate.letters import FORMULA, NOTE, PICTURE, Document, Paragraph
 from wornpage.collate.mapping import own_letters
-from wornpage.collate.merging import Merged
 from wornpage.collate.record import Record
 from wornpage.collate.report import Edit
 from wornpage.collate.wording import words
+from wornpage.collate.work import Merged
 from wornpage.source.units import Source, Unit, units_of
 
 _TEXT = {"p", "h", "li", "quote", "cell", "caption", "note", "term", "meaning"}
