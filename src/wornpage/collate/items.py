@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Sequence
 
 from msgspec import Struct, field
@@ -127,9 +128,10 @@ def _objects(
             continue
         if not is_whole:
             found = _with_what_touches(found, new, pairs)
-            said = "".join(new[to].text for to in found)
+            said = "".join(new[to].what or new[to].text for to in found)
+            shown = "".join(base[at].letter.what or base[at].letter.text for at in own)
             by = next((new[to].by for to in found if new[to].by), None)
-            kept.touched.append(Touched(*which, olds[which[0]].shown[which[1]], said, by))
+            kept.touched.append(Touched(*which, shown, said, by))
         for to in found:
             pairs.pop(to, None)
             fixed[to] = which
@@ -168,9 +170,13 @@ def _stands_for(own: list[int], between: list[int], new: list[Letter]) -> bool:
 
 
 def _same_things(own: list[int], hit: list[int], base: list[_Base], new: list[Letter]) -> bool:
-    return all(
-        base[at].letter.what == new[to].what or base[at].letter.text == NOTE for at, to in zip(own, hit, strict=True)
-    )
+    pairs = [(base[at].letter, new[to]) for at, to in zip(own, hit, strict=True)]
+    return all(one.text == NOTE or _signs(one.what) == _signs(other.what) for one, other in pairs)
+
+
+def _signs(formula: str) -> str:
+    """The letters and figures of a formula: programs put spaces and brackets in as they like."""
+    return "".join(letter for letter in unicodedata.normalize("NFKC", formula) if letter.isalnum())
 
 
 def _is_row(places: list[int]) -> bool:

@@ -19,14 +19,19 @@ _THINGS = {NOTE, FORMULA, PICTURE}
 def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
     """Paragraphs of the document that the merged source has not, and that no edit tells of."""
     before = merged.read
-    shown = _shown(record, before)
+    shown = _Shown(record, before)
     own = {unit.key for unit in before.units}
     there = Counter(_key(_said(unit, shown)) for unit in units_of(merged.result).units)
     there.update(_key(_words(one)) for one in record.document.paragraphs if not own & set(one.keys))
     there.update(_key(text) for text in merged.told)
     reported = [edit for edit in merged.edits if edit.outcome != "merged"]
     found = []
+    cell, inside = (-1, -1, -1), ""
     for paragraph in document.paragraphs:
+        place = (paragraph.table, paragraph.row, paragraph.column)
+        if paragraph.table >= 0 and place == cell and _words(paragraph) in inside:
+            continue  # one more paragraph of a cell, whose words have been taken together
+        cell, inside = place, _words(paragraph)
         said = (
             _key(_plain("".join(letter.text for letter in own_letters(paragraph)))) if paragraph.kind in _TEXT else ""
         )
@@ -53,19 +58,34 @@ def _versions(said: str, reported: list[Edit]) -> list[str]:
     return [*found, whole]
 
 
-def _shown(record: Record, source: Source) -> dict[str, str]:
-    """What each mark showed, by how it is written."""
-    by_place: dict[str, str] = {}
-    for paragraph in record.document.paragraphs:
-        for letter in paragraph.letters:
-            if letter.key:
-                by_place[letter.key] = by_place.get(letter.key, "") + letter.text
-    return {atom.raw: by_place.get(atom.key, "") for unit in source.units for atom in unit.atoms if atom.key}
+class _Shown:
+    """What marks showed when the document went out, by how they are written; those written alike in their order."""
+
+    def __init__(self, record: Record, source: Source) -> None:
+        by_place: dict[str, str] = {}
+        for paragraph in record.document.paragraphs:
+            for letter in paragraph.letters:
+                if letter.key:
+                    by_place[letter.key] = by_place.get(letter.key, "") + letter.text
+        self._by_raw: dict[str, list[str]] = {}
+        for unit in source.units:
+            for atom in unit.atoms:
+                if atom.key:
+                    self._by_raw.setdefault(atom.raw, []).append(by_place.get(atom.key, ""))
+        self._seen = Counter[str]()
+
+    def next(self, raw: str) -> str:
+        """What the next mark that is written so shows."""
+        known = self._by_raw.get(raw)
+        if not known:
+            return ""
+        self._seen[raw] += 1
+        return known[min(self._seen[raw], len(known)) - 1]
 
 
-def _said(unit: Unit, shown: dict[str, str]) -> str:
+def _said(unit: Unit, shown: _Shown) -> str:
     """What a unit says, its marks as they showed when it went out."""
-    return _plain("".join(shown.get(atom.raw, "") if atom.key else atom.text for atom in unit.atoms))
+    return _plain("".join(shown.next(atom.raw) if atom.key else atom.text for atom in unit.atoms))
 
 
 def _words(paragraph: Paragraph) -> str:
