@@ -61,5 +61,9 @@ CASES = {
     ),
     "words around a formula": Case([("delete", "Nothing lasts, ")], [("Nothing lasts, ", "")]),
     "in a value": Case([("replace", "60", "65")], told="mark"),
-    "in a title": Case([("replace", "in the reading", "in all reading")], told="title"),
+    "a title": Case([("replace", "in the reading rooms", "in all rooms")], [("in the reading rooms\n", "in all rooms\n")]),
+    "a title that YAML wants in marks": Case([("replace", "Damp in the", "Damp: in the")], [("Damp in the reading rooms\n", "'Damp: in the reading rooms'\n")]),
+    "a subtitle": Case([("replace", "loggers say", "meters say")], [("loggers say", "meters say")]),
+    "an abstract": Case([("replace", "say the thin leaves", "say thin leaves"), ("look", "paper, on", "b")], [("say the thin", "say thin"), ("paper, on", "**paper, on**")]),
+    "an author": Case([("replace", "Imke Sandoval", "Imke A. Sandoval")], told="title"),
 }  # fmt: skip

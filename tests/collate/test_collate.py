@@ -187,11 +187,11 @@ class Several(CollateCase):
         worn("collate", "page.md", path, "--write", folder=self.folder)
         notes = read_notes(self.page)
         self.assertEqual([(one.author, one.text, one.quote, one.line) for one in notes], [
-            ("Ada Lund", "Which river?", "rises from the river", 10), ("Ada Lund", "So much?", "800", 26),
+            ("Ada Lund", "Which river?", "rises from the river", 15), ("Ada Lund", "So much?", "800", 31),
         ])  # fmt: skip
         self.assertEqual(self.page.read_text(encoding="utf-8"), SOURCE)
         listed = worn("check", "page.md", "--open-comments", folder=self.folder).stdout
-        self.assertIn("page.md:10:1: warning: Ada Lund on “rises from the river”: Which river?", listed)
+        self.assertIn("page.md:15:1: warning: Ada Lund on “rises from the river”: Which river?", listed)
 
     def test_open_comments_go_out_again_and_come_back_answered_and_closed(self) -> None:
         path = self.edited(Case([("comment", "rises from the river", "Which river?"), ("comment", "800", "So much?")]))
@@ -203,7 +203,7 @@ class Several(CollateCase):
         document = self.folder / "page.docx"
         self.assertEqual(invalid(document), [])
         made = self.collated(document)
-        self.assertEqual([(one.text, one.line) for one in made.remarks], [("Which river?", 11), ("So much?", 28)])
+        self.assertEqual([(one.text, one.line) for one in made.remarks], [("Which river?", 16), ("So much?", 33)])
         editor = Editor(document)
         extended = editor.parts["word/commentsExtended.xml"].decode()
         answer = '<w:comment w:id="77" w:author="Bea Roth" w:date="2026-03-02T10:00:00Z"><w:p w14:paraId="30000000"><w:r><w:t>The Millpond.</w:t></w:r></w:p></w:comment>'

@@ -65,3 +65,29 @@ class Units(unittest.TestCase):
             ("h", 1, "H"), ("p", 0, "p"), ("li", 1, "i"), ("li", 2, "j"), ("item", 2, "k"), ("quote", 0, "q"), ("cell", 0, "a"),
             ("cell", 0, "b | c"), ("caption", 0, "c"), ("term", 0, "t"), ("meaning", 0, "m"), ("note", 0, "n"),
         ])  # fmt: skip
+
+    def test_texts_of_the_front_matter_are_letters_too_where_they_are_understood(self) -> None:
+        text = "---\ntitle: A *b* {= c}\nsubtitle: 'd: e'\nabstract: >-\n  One\n  two\n\n  three {= x}.\nother: y\n---\n\n# H\n"
+        source = units_of(text)
+        self.same_letters(
+            source, [("title", "2_8"), ("title", "3_11"), ("abstract", "5_1"), ("h", "12_3")]
+        )
+        for other in (
+            'title: "a \\" b"',
+            "title: |\n    x\n  y",
+            "abstract: >\n  a\n    b",
+            "title: 'a''b'",
+            "title:",
+            "title: a # b",
+            "title: {a: b}",
+        ):
+            self.assertEqual([unit.kind for unit in units_of(f"---\n{other}\n---\n\n# H\n").units], ["h"], other)
+
+    def same_letters(self, source: Source, wanted: list[tuple[str, str]]) -> None:
+        self.assertEqual([(unit.kind, unit.key) for unit in source.units], wanted)
+        for unit in source.units:
+            for atom in unit.atoms:
+                there = source.text[atom.start : atom.end]
+                self.assertTrue(
+                    there == (atom.raw or atom.text) or (atom.text.isspace() and there.isspace()), (atom, there)
+                )

@@ -7,10 +7,14 @@ from collections.abc import Iterable, Sequence
 
 from wornpage.collate.items import Item
 from wornpage.collate.report import Patch
+from wornpage.source.heads import head_texts
+from wornpage.source.text import front_matter_of
 from wornpage.source.units import Source, Unit, units_of
 
 Reading = tuple[str, int, tuple[tuple[str, frozenset[str]], ...]]
 """Kind, level, and each letter or object with its looks."""
+HEAD = ("title", "abstract")
+"""Kinds of units in the front matter."""
 _BEFORE = "x\n\n"
 """Stands before a stretch, so that no line in it is taken for that of a page's head."""
 _DEFINITION = re.compile(r"^ {0,3}\[(?!\^)[^\]\n]+\]:.*$", re.MULTILINE)
@@ -64,6 +68,24 @@ def applied(text: str, patches: Iterable[Patch]) -> str:
     return text
 
 
+def _front_of(text: str) -> object:
+    """The front matter but for the texts that are merged; those have to be what they are read as here."""
+    from ruamel.yaml import YAML
+    from ruamel.yaml.error import YAMLError
+
+    front, _, problems = front_matter_of(text, "")
+    try:
+        held = YAML(typ="safe").load(front.text)
+    except YAMLError:
+        return None
+    if problems or not isinstance(held, dict):
+        return None
+    known = {head.name: head.text for head in head_texts(text)}
+    if any(str(held.get(name, "")).rstrip("\n") != said.rstrip("\n") for name, said in known.items()):
+        return None
+    return {key: value for key, value in held.items() if key not in known}
+
+
 class Checker:
     """Checks patches against the page that they are for."""
 
@@ -75,13 +97,23 @@ class Checker:
 
     def holds(self, patches: Sequence[Patch], first: int, last: int, wanted: Sequence[Reading]) -> bool:
         """Whether with `patches` the units from `first` to before `last` read as wanted, and those around them as before."""
-        begin, end = self._window(patches)
         units = self.source.units
+        if any(unit.kind in HEAD for unit in units[first:last]):
+            return self._head_holds(patches, first, last, wanted)
+        begin, end = self._window(patches)
         inside = [at for at, unit in enumerate(units) if begin <= unit.start <= end]
         low, high = (inside[0], inside[-1] + 1) if inside else (first, first)
         low, high = min(low, first), max(high, last)
         expected = [*map(reading, units[low:first]), *wanted, *map(reading, units[last:high])]
         return self._read(begin, end, patches) == expected
+
+    def _head_holds(self, patches: Sequence[Patch], first: int, last: int, wanted: Sequence[Reading]) -> bool:
+        """So for the front matter: all else in it says what it said, as YAML reads it."""
+        made = applied(self.source.text, patches)
+        read = [reading(unit) for unit in units_of(made).units if unit.kind in HEAD]
+        heads = [unit for unit in self.source.units if unit.kind in HEAD]
+        expected = [*map(reading, heads[:first]), *wanted, *map(reading, heads[last:])]
+        return read == expected and _front_of(made) == _front_of(self.source.text)
 
     def _window(self, patches: Sequence[Patch]) -> tuple[int, int]:
         """The blocks of the page's own level that patches lie in, and one more on each side."""

@@ -19,7 +19,7 @@ from wornpage.collate.blocks import (
     short,
     texts_of,
 )
-from wornpage.collate.checking import kind_of, level_of, reading, reading_of
+from wornpage.collate.checking import HEAD, kind_of, level_of, reading, reading_of
 from wornpage.collate.items import Item, compare
 from wornpage.collate.letters import BREAK, Document, Paragraph
 from wornpage.collate.mapping import mapped, own_letters
@@ -31,6 +31,7 @@ from wornpage.collate.spelling import written
 from wornpage.collate.tabling import Tables
 from wornpage.collate.wording import rising
 from wornpage.collate.work import MADE, Merged, Old, Work
+from wornpage.source.heads import is_quoted_for
 from wornpage.source.units import Unit, units_of
 
 
@@ -152,11 +153,19 @@ class _Merger(Work):
             if in_cell:
                 return [cell_patch(self.text, unit, made)]
             if is_same_kind:
-                return [Patch(unit.start, unit.end, made)]
+                return [Patch(unit.start, unit.end, made)] if unit.kind != "title" else [self._title(unit, made)]
             return [Patch(unit.first, unit.last, self._as_kind(unit, kind, level, paragraph.ordered, made))]
 
         number = self.at(unit)
         self.attempt(edits, patches, number, number + 1, [wanted] if wanted[2] else [], texts_of([paragraph]))
+
+    def _title(self, unit: Unit, made: str) -> Patch:
+        """A title's new words; in quotation marks where YAML wants them."""
+        is_plain = self.text[unit.start - 1 : unit.start] not in {"'", '"'}
+        if is_plain and is_quoted_for(made):
+            quote = "'" if "'" not in made else '"'
+            made = f"{quote}{made}{quote}"
+        return Patch(unit.start, unit.end, made)
 
     def _kind(self, unit: Unit, before: Paragraph, after: Paragraph) -> tuple[str, int]:
         """What a paragraph is to be: as it was, unless its kind is another than the one that went out."""
@@ -252,8 +261,8 @@ class _Merger(Work):
         self.attempt(edits, patches, low, high, moved[low:high], texts_of([paragraph]))
 
     def _last_unit(self, old: Old | None) -> Unit | None:
-        """The last unit of a piece, after which something is to stand."""
-        if old is None:
+        """The last unit of a piece, after which something is to stand; none for the head of the page."""
+        if old is None or (old.unit is not None and old.unit.kind in HEAD):
             return None
         if old.piece.is_table:
             keys = {key for paragraph in old.piece.paragraphs for key in paragraph.keys}

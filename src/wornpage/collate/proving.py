@@ -12,7 +12,7 @@ from wornpage.collate.wording import words
 from wornpage.collate.work import Merged
 from wornpage.source.units import Source, Unit, units_of
 
-_TEXT = {"p", "h", "li", "quote", "cell", "caption", "note", "term", "meaning"}
+_TEXT = {"p", "h", "li", "quote", "cell", "caption", "note", "term", "meaning", "title"}
 _THINGS = {NOTE, FORMULA, PICTURE}
 
 

@@ -7,6 +7,7 @@ its letters again from where they stand gives the same bytes.
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Iterator
 
 from markdown_it.token import Token as MdToken
@@ -15,6 +16,7 @@ from msgspec.structs import replace
 
 from wornpage.source.grammar import grammar
 from wornpage.source.header import is_chunk
+from wornpage.source.heads import HeadText, head_texts
 from wornpage.source.places import Lie, Places, lie_of
 from wornpage.source.placing import AT, END
 from wornpage.source.shield import Shielded, shield
@@ -53,7 +55,7 @@ class Unit(Struct):
     """A paragraph's worth of running text."""
 
     kind: str
-    """`p`, `h`, `li`, `quote`, `cell`, `caption`, `note`, `term` or `meaning`."""
+    """`p`, `h`, `li`, `item`, `quote`, `cell`, `caption`, `note`, `term`, `meaning`, `title` or `abstract`."""
     key: str
     """Where its running text begins, as `line_column`."""
     start: int
@@ -93,8 +95,6 @@ class Source(Struct, frozen=True):
 
     def line_of(self, offset: int) -> tuple[int, int]:
         """Line and column, from 1."""
-        from bisect import bisect_right
-
         line = bisect_right(self.starts, offset)
         return line, offset - self.starts[line - 1] + 1
 
@@ -124,6 +124,10 @@ class _Reader:
         self.blocks(tokens, "p", 0)
         self.units.sort(key=lambda unit: (unit.start, unit.end))
         tops = sorted(self.range_of(token) for token in self.tops(tokens))
+        self.units = [
+            *(unit for head in head_texts(self.text) for unit in _HeadReader(self.text, head).units_of_it()),
+            *self.units,
+        ]
         return Source(self.text, tuple(self.units), tuple(self.others), tuple(self.starts), tuple(tops))
 
     def tops(self, tokens: list[MdToken]) -> Iterator[MdToken]:
@@ -143,8 +147,6 @@ class _Reader:
 
     def key_of(self, offset: int) -> str:
         """A place as `line_column`, from 1."""
-        from bisect import bisect_right
-
         line = bisect_right(self.starts, offset)
         return f"{line}_{offset - self.starts[line - 1] + 1}"
 
@@ -277,6 +279,51 @@ class _Reader:
     def running(self, inline: MdToken, lie: Lie, kind: str) -> Unit:
         """The letters of one block."""
         return _Running(self, inline, lie).unit(kind)
+
+
+class _HeadReader(_Reader):
+    """The letters of a text in the front matter: read as it is when the page is, told where it is written."""
+
+    def __init__(self, text: str, head: HeadText) -> None:
+        body = "\n" * head.line + " " * head.column + head.text
+        super().__init__(text, shield(body, ""))
+        self.head = head
+        self.own_starts = line_starts(body)
+        self.begins = len(body) - len(head.text)
+        self.index_at = {place: at for at, place in enumerate(head.offsets)}
+
+    def units_of_it(self) -> list[Unit]:
+        """One of a title; those of the paragraphs of an abstract."""
+        if self.head.name == "abstract":
+            self.blocks(grammar().parse(self.shielded.text, {}), "abstract", 0)
+            return self.units
+        inline = grammar().parseInline(self.shielded.text.strip())[0]
+        lie = lie_of(inline.content, self.lines, self.head.line)
+        if lie is None:
+            return []
+        unit = self.running(inline, lie, "title")
+        return [unit] if unit.atoms else []
+
+    def offset(self, lie: Lie, at: int) -> int:
+        """Where in the page a letter is written."""
+        line, column = lie.place(at)
+        index = self.own_starts[line] + self.places.as_written(line, column) - self.begins
+        offsets = self.head.offsets
+        if not offsets:
+            return 0
+        return offsets[index] if 0 <= index < len(offsets) else offsets[-1] + 1
+
+    def key_of(self, offset: int) -> str:
+        """A place as it counts when the page is read."""
+        index = self.index_at.get(offset, len(self.head.offsets))
+        place = self.begins + index
+        line = bisect_right(self.own_starts, place)
+        return f"{line}_{place - self.own_starts[line - 1] + 1}"
+
+    def range_of(self, token: MdToken) -> tuple[int, int]:
+        """The lines of the whole text: nothing of it is taken out by lines."""
+        offsets = self.head.offsets
+        return (offsets[0], offsets[-1] + 1) if offsets else (0, 0)
 
 
 class _Running:

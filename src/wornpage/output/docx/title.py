@@ -27,9 +27,9 @@ class Titles:
             return []
         made: list[str] = []
         if "title" not in self.filled:
-            made += writer.plain(running.words(head.title), "Title")
+            made += writer.plain(running.block(head.title), "Title")
         if head.subtitle and "subtitle" not in self.filled:
-            made += writer.plain(running.words(head.subtitle), "Subtitle")
+            made += writer.plain(running.block(head.subtitle), "Subtitle")
         if head.authors and "authors" not in self.filled:
             made += self.authors()
         made += self.particulars()
