@@ -69,9 +69,7 @@ class Units(unittest.TestCase):
     def test_texts_of_the_front_matter_are_letters_too_where_they_are_understood(self) -> None:
         text = "---\ntitle: A *b* {= c}\nsubtitle: 'd: e'\nabstract: >-\n  One\n  two\n\n  three {= x}.\nother: y\n---\n\n# H\n"
         source = units_of(text)
-        self.same_letters(
-            source, [("title", "2_8"), ("title", "3_11"), ("abstract", "5_1"), ("h", "12_3")]
-        )
+        self.same_letters(source, [("title", "2_8"), ("title", "3_11"), ("abstract", "5_1"), ("h", "12_3")])
         for other in (
             'title: "a \\" b"',
             "title: |\n    x\n  y",
