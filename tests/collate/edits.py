@@ -65,5 +65,6 @@ CASES = {
     "a title that YAML wants in marks": Case([("replace", "Damp in the", "Damp: in the")], [("Damp in the reading rooms\n", "'Damp: in the reading rooms'\n")]),
     "a subtitle": Case([("replace", "loggers say", "meters say")], [("loggers say", "meters say")]),
     "an abstract": Case([("replace", "say the thin leaves", "say thin leaves"), ("look", "paper, on", "b")], [("say the thin", "say thin"), ("paper, on", "**paper, on**")]),
+    "a cell that is a bar": Case([("replace", "Quayside", "|")], [("| Quayside    |", "| \\|          |")]),
     "an author": Case([("replace", "Imke Sandoval", "Imke A. Sandoval")], told="title"),
 }  # fmt: skip

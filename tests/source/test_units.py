@@ -72,7 +72,7 @@ class Units(unittest.TestCase):
         self.same_letters(source, [("title", "2_8"), ("title", "3_11"), ("abstract", "5_1"), ("h", "12_3")])
         for other in (
             'title: "a \\" b"',
-            "title: |\n    x\n  y",
+            "title: >\n  a\n    b",
             "abstract: >\n  a\n    b",
             "title: 'a''b'",
             "title:",

@@ -20,7 +20,7 @@ from wornpage.source.marks.verbs import COMMANDS, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.notes import note_problems
 from wornpage.source.pieces import Piece
-from wornpage.source.places import Lie, Places, lie_of
+from wornpage.source.places import Lie, Places, first_cell, lie_of
 from wornpage.source.placing import AT
 from wornpage.source.sections import Sections
 from wornpage.source.shield import CLOSE, RUN, Shielded, index_of, shield
@@ -232,7 +232,8 @@ class _Builder:
     def _cells(self, cells: list[list[MdToken]]) -> tuple[n.Inlines, ...]:
         """The words of a row, whose cells stand one behind the other in a line."""
         made: list[n.Inlines] = []
-        after = 0
+        line = (cells[0][1].map or (0, 0))[0] if cells else 0
+        after = first_cell(self.lines[line]) if self.lines else 0
         for cell in cells:
             inline = cell[1]
             lie = lie_of(inline.content, self.lines, (inline.map or (0, 0))[0], after) if inline.content else None

@@ -28,14 +28,17 @@ class Lie(Struct, frozen=True):
         return line, column + offset + self.within - self.offsets[number]
 
 
-def lie_of(text: str, lines: list[str], first: int, after: int = 0) -> Lie | None:
-    """How `text` lies in `lines` from the `first` on; in that one behind the column `after`. None if it is not found there."""
+def lie_of(text: str, lines: list[str], first: int, after: int | None = None) -> Lie | None:
+    """How `text` lies in `lines` from the `first` on: at their ends, or for a cell, in that line from the column `after` on.
+
+    None if it is not found there.
+    """
     offsets: list[int] = []
     places: list[tuple[int, int]] = []
     offset = 0
     for number, part in enumerate(text.split("\n"), first):
         line = lines[number] if number < len(lines) else ""
-        column = _column(part, line, after if number == first else 0)
+        column = _column(part, line, after if number == first else None)
         if column < 0:
             return None
         for piece in _pieces(part, line, column):
@@ -45,12 +48,13 @@ def lie_of(text: str, lines: list[str], first: int, after: int = 0) -> Lie | Non
     return Lie(offsets, places)
 
 
-def _column(part: str, line: str, after: int) -> int:
+def _column(part: str, line: str, after: int | None) -> int:
     """Where one line of a text begins in a line of the page; -1 for nowhere."""
     part = part.rstrip()
     whole = line.rstrip()
-    if not after and whole.endswith(part):
+    if after is None and whole.endswith(part):
         return len(whole) - len(part)
+    after = after or 0
     found = line.find(part, after)
     return found if found >= 0 else line.find(part.replace("|", "\\|").strip(), after)
 
@@ -97,3 +101,9 @@ class Places:
             if end <= column:
                 return written + column - end
         return column
+
+
+def first_cell(line: str) -> int:
+    """The column in which the first cell of a row may begin: behind the bar that opens it."""
+    bar = line.find("|")
+    return bar + 1 if bar >= 0 and not line[:bar].strip(" >\t") else 0

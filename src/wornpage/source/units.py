@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from wornpage.source.grammar import grammar
 from wornpage.source.header import is_chunk
 from wornpage.source.heads import HeadText, head_texts
-from wornpage.source.places import Lie, Places, lie_of
+from wornpage.source.places import Lie, Places, first_cell, lie_of
 from wornpage.source.placing import AT, END
 from wornpage.source.shield import Shielded, shield
 from wornpage.source.text import front_matter_of, line_starts
@@ -108,6 +108,9 @@ def units_of(text: str) -> Source:
 
 class _Reader:
     """Walks the tokens once."""
+
+    folds = False
+    """Whether letters that stand side by side may be written in several lines."""
 
     def __init__(self, text: str, shielded: Shielded) -> None:
         self.text, self.shielded = text, shielded
@@ -220,9 +223,11 @@ class _Reader:
         line = (group[0].map or [0])[0]
         rows = [one for part in _groups(group[1:-1]) for one in _groups(part[1:-1]) if one[0].type == "tr_open"]
         for row, tokens in enumerate(rows):
-            after = 0
+            after = -1
             for column, cell in enumerate(_groups(tokens[1:-1])):
                 inline = cell[1]
+                if after < 0:
+                    after = first_cell(self.lines[(inline.map or [line])[0]])
                 lie = lie_of(inline.content, self.lines, (inline.map or [line])[0], after) if inline.content else None
                 if lie is None:
                     continue
@@ -287,7 +292,7 @@ class _HeadReader(_Reader):
     def __init__(self, text: str, head: HeadText) -> None:
         body = "\n" * head.line + " " * head.column + head.text
         super().__init__(text, shield(body, ""))
-        self.head = head
+        self.head, self.folds = head, True
         self.own_starts = line_starts(body)
         self.begins = len(body) - len(head.text)
         self.index_at = {place: at for at, place in enumerate(head.offsets)}
@@ -364,8 +369,16 @@ class _Running:
             for place, letter in enumerate(text, at):
                 self.add(letter, place, place + 1)
             return
-        start = self.place(at)
         styles = tuple(number for number, _ in self.open)
+        if self.reader.folds:  # a blank may be a line end and what the next line begins with
+            places = [self.place(at + step) for step in range(len(text))]
+            ends = [*places[1:], *(place + 1 for place in places[-1:])]
+            self.atoms += [
+                Atom(letter, begin, end, styles) for letter, begin, end in zip(text, places, ends, strict=True)
+            ]
+            self.at = max(self.at, at + len(text))
+            return
+        start = self.place(at)
         self.atoms += [Atom(letter, start + step, start + step + 1, styles) for step, letter in enumerate(text)]
         self.at = max(self.at, at + len(text))
 
