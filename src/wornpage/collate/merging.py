@@ -49,8 +49,7 @@ class _Merger(Work):
         self.tables = Tables(self, self._one)
         by_key = {unit.key: unit for unit in self.units}
         self.old = [self._old(piece, by_key) for piece in pieces_of(record.document, keeps_empty=True)]
-        if not document.has_marks:
-            _find_labels(record.document, document)
+        _find_labels(record.document, document)
         self.new = pieces_of(document, keeps_empty=False)
 
     def _old(self, piece: Piece, by_key: dict[str, Unit]) -> Old:
@@ -369,6 +368,11 @@ class _Merger(Work):
                 )
                 continue
             unit = old.unit
+            if unit.kind == "note" and f"[^{unit.label}]" not in self.taken_out:
+                self.edit(
+                    "note taken away", unit.start, short(old.piece.text), "", None, "it is still called in the text"
+                )
+                continue
             edits = [
                 self.edit(
                     f"{kind_in_words(kind_of(unit), level_of(unit))} taken away",
@@ -384,9 +388,11 @@ class _Merger(Work):
 
 
 def _find_labels(old: Document, new: Document) -> None:
-    """Where bookmarks are lost, what says which figure it is is known by what it says."""
+    """Where a bookmark is lost, what says which figure it is is known by what it says."""
     labels = {"".join(letter.text for letter in one.letters if letter.key == LABEL) for one in old.paragraphs} - {""}
     for paragraph in new.paragraphs:
+        if any(letter.key == LABEL for letter in paragraph.letters):
+            continue
         label = next((label for label in sorted(labels, key=len, reverse=True) if paragraph.text.startswith(label)), "")
         behind = paragraph.text[len(label) : len(label) + 1]
         if label and (paragraph.kind == "caption" or behind in {"\u2002", ":"}):

@@ -58,6 +58,8 @@ class Work:
         self.source, self.text, self.units = source, source.text, source.units
         self.checker = Checker(source)
         self.made = Merged(source.text, source, by_text_alone=by_text_alone)
+        self.taken_out: set[str] = set()
+        """Marks that are no longer there, as they are written."""
         self.commented: dict[str, int] = {}
         """By the number of a comment: where in the source it begins."""
 
@@ -115,6 +117,7 @@ class Work:
             )
         for unit, number in kept.gone:
             atom = olds[unit].unit.atoms[number]
+            self.taken_out.add(atom.raw)
             edits.append(self.edit("mark taken out", atom.start, atom.raw, "", None))
         return kept, edits
 

@@ -3,6 +3,8 @@
 import re
 import zipfile
 
+from PIL import Image
+
 from tests.output.docx.documents import W, invalid, loose_ends, part, parts, shown, styles, together, words
 from tests.output.test_pdf import EVERYTHING
 from tests.support import FolderCase
@@ -203,3 +205,15 @@ class Documents(FolderCase):
             '```python run show=output\nprint("a\\tb\\x07c\\ud800".encode("utf-8", "replace").decode())\n```\n'
         )
         self.assertEqual(invalid(document), [])
+
+    def test_pictures_of_every_kind_are_shown_and_damaged_ones_told(self) -> None:
+        for kind in ("jpeg", "gif", "webp", "png"):
+            Image.new("RGB", (30, 15), (90, 120, 200)).save(self.folder / f"a.{kind}")
+        self.write("bad.gif", b"GIF89a")
+        text = "".join(f"![{kind}](a.{kind})\n\nCaption: {kind}.\n\n" for kind in ("jpeg", "gif", "webp", "png"))
+        document = self.pressed(f"{text}![Gone](bad.gif)\n\nCaption: Gone.\n\nAmong ![x](a.jpeg) words.\n")
+        self.assertEqual(invalid(document), [])
+        shown = sorted(name.rpartition(".")[2] for name in parts(document) if "media" in name)
+        self.assertEqual(shown, ["gif", "jpeg", "png", "png"])
+        self.assertEqual([problem.span.line for problem in self.warnings], [17])
+        self.assertIn(("Figure", "[Gone]"), styles(document))

@@ -32,7 +32,9 @@ class Pictures:
 
     def can_show(self, picture: Picture) -> bool:
         """Whether there is anything to show: a damaged drawing has none."""
-        return picture.format in _SHOWN_AS_THEY_ARE or bool(self._dots.get(_key(picture)))
+        if picture.format in _SHOWN_AS_THEY_ARE:
+            return _dots_of(picture.data) != _UNKNOWN
+        return bool(self._dots.get(_key(picture)))
 
     def drawing(self, picture: Picture, relations: Relations, room: float, tallest: float) -> str:
         """A run that shows `picture`, no wider and no higher than there is room for in centimetres."""
@@ -92,15 +94,21 @@ def _fitted(width: float, height: float, room: float, tallest: float) -> tuple[f
     return width * factor, height * factor
 
 
+_UNKNOWN = (0, 0)
+
+
 def _dots_of(data: bytes) -> tuple[int, int]:
-    """Width and height of an image in dots, from its head; a square where they cannot be told."""
-    if data[:8] == b"\x89PNG\r\n\x1a\n":
-        across, up = struct.unpack(">II", data[16:24])
-    elif data[:3] == b"GIF":
-        across, up = struct.unpack("<HH", data[6:10])
-    else:
-        across, up = _dots_of_jpeg(data)
-    return (across or 1, up or 1)
+    """Width and height of an image in dots, from its head; `_UNKNOWN` where they cannot be told."""
+    try:
+        if data[:8] == b"\x89PNG\r\n\x1a\n":
+            across, up = struct.unpack(">II", data[16:24])
+        elif data[:3] == b"GIF":
+            across, up = struct.unpack("<HH", data[6:10])
+        else:
+            across, up = _dots_of_jpeg(data)
+    except struct.error:
+        return _UNKNOWN
+    return (across, up) if across and up else _UNKNOWN
 
 
 def _dots_of_jpeg(data: bytes) -> tuple[int, int]:
@@ -111,4 +119,4 @@ def _dots_of_jpeg(data: bytes) -> tuple[int, int]:
             up, across = struct.unpack(">HH", data[place + 5 : place + 9])
             return across, up
         place += 2 + length
-    return 1, 1
+    return _UNKNOWN

@@ -12,8 +12,10 @@ from wornpage.tree.walk import words_of
 
 _SIDES = {"left": "left", "right": "right", "centre": "center"}
 _POINT = 2.54 / 72
-_EM = 0.52
-"""Width of a figure, in ems."""
+_EM, _BOLD_EM = 0.52, 0.64
+"""Width of a figure, and of a bold letter, in ems."""
+_PADDING = 1.1
+"""Ems of room at the sides of a column."""
 _INDENT = "\u2003"
 _NUMBER = re.compile(r"[-+−–]?\d[\d\u00a0\u202f .,'’]*(?:\s?%)?")
 """A number alone, as it is written in any language."""
@@ -64,7 +66,8 @@ class Table:
 
     def _widths(self, group: tuple[int, ...]) -> list[int]:
         """Twips of each column: what it needs; columns of text share what is left."""
-        widths = [self.fit.needs[place] * self.fit.size * _POINT * 1.06 + 0.12 for place in group]
+        em = self.fit.size * _POINT
+        widths = [max(self.fit.needs[place], self._head_needs(place)) * em * 1.06 + 0.12 for place in group]
         over = sum(widths) - self.room
         wraps = [at for at, place in enumerate(group) if place in self.fit.wraps]
         if wraps and over < 0:
@@ -73,6 +76,17 @@ class Table:
         elif over > 0:
             widths = [width * self.room / sum(widths) for width in widths]
         return [twips(width) for width in widths]
+
+    def _head_needs(self, column: int) -> float:
+        """Ems of the longest word of a column's own heads, which are bold."""
+        longest = 0
+        for row in self.table.heads:
+            at = 0
+            for cell in row:
+                if at == column and cell.span == 1:
+                    longest = max([longest, *map(len, words_of(cell.text).split())])
+                at += cell.span
+        return longest * _BOLD_EM + _PADDING if longest else 0.0
 
     # --- rows ---------------------------------------------------------------------------------
 

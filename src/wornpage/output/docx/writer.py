@@ -33,7 +33,7 @@ from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
 from wornpage.source.comments import side_file
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.walk import walk, words_of
 
 NARROWEST = 7.5
@@ -442,6 +442,8 @@ class DocumentWriter:
             made = [paragraph(self.bookmarks.around(name, drawing), told)]
         for lost in (picture for picture in node.pictures if picture not in shown):
             made += self.plain(self.running.text(f"[{lost.alt}]", Look(italic=True)), "Figure")
+            what = "a drawing here is damaged, so that the document has words in its place."
+            self.problems.append(Problem(node.span, what, severity=Severity.WARNING))
         if node.number:
             made.append(self.caption(node.word, node.number, node.caption, node.label, side=node.align))
         return made
@@ -505,10 +507,10 @@ class DocumentWriter:
 
     def contents_titled(self, entries: tuple[n.ContentsEntry, ...]) -> list[str]:
         """The contents with a heading."""
-        return [
-            *self.plain(self.running.text(self.language.contents), "TOCHeading"),
-            *self.contents(entries, "contents"),
-        ]
+        told = self.told("TOCHeading")
+        if self.dress.has_numbers:  # in a template it may rest on a style that has them
+            told.add("numPr", NOWHERE.xml()).add("ind", 'w:left="0" w:firstLine="0"')
+        return [paragraph(self.running.text(self.language.contents), told), *self.contents(entries, "contents")]
 
     def contents(self, entries: tuple[n.ContentsEntry, ...], kind: str) -> list[str]:
         """A list that is there at once, and that can be brought up to date with the numbers of sheets."""
