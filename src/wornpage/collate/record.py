@@ -26,8 +26,11 @@ class Record(Struct, frozen=True):
 
 
 def record_in(parts: Parts) -> Record | None:
-    """The record that a document carries; None where it carries none, or one that is damaged."""
-    for name in parts.names():
+    """The record that a document carries; None where it carries none, or one that is damaged.
+
+    Of several, such as where the template was made from a page, too, the last is its own.
+    """
+    for name in sorted(parts.names(), key=lambda name: (len(name), name), reverse=True):
         if name.startswith("customXml/item") and NAMESPACE.encode() in parts.raw(name):
             found = _record(parts, name)
             if found is not None:

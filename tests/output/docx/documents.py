@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 import json
 import os
+import posixpath
 import re
 import subprocess
 import unittest
@@ -82,7 +83,8 @@ def loose_ends(document: Path) -> list[str]:
         known = set(re.findall(r'w:styleId="([^"]*)"', archive.read("word/styles.xml").decode()))
         lists = set(re.findall(r'w:numId="(\d+)"', archive.read("word/numbering.xml").decode()))
     for target, mode in re.findall(r'Target="([^"]*)"( TargetMode)?', relations):
-        found += [] if mode or f"word/{html.unescape(target)}" in names else [f"no part {target}"]
+        name = html.unescape(target)
+        found += [] if mode or posixpath.join("/word", name)[1:] in names else [f"no part {target}"]
     ids = re.findall(r'<Relationship Id="([^"]*)"', relations)
     found += [f"no relationship {one}" for one in re.findall(r'r:(?:embed|id)="([^"]*)"', body) if one not in ids]
     marks = re.findall(r'<w:bookmarkStart w:id="(\d+)" w:name="([^"]*)"', body)
