@@ -128,6 +128,13 @@ class Editor(FolderCase):
             "textDocument/didChange", {"textDocument": {"uri": self.uri, "version": 2}, "contentChanges": [change]}
         )
         self.assertEqual(self.findings(), {})
+        note = {"author": "Ada Lund", "text": "Which one?", "around": "Humidity by day."}
+        self.write("page.comments.yaml", json.dumps({"comments": [note]}))
+        change = {"range": {"start": {"line": 0, "character": 0}, "end": {"line": 0, "character": 0}}, "text": ""}
+        self.tell(
+            "textDocument/didChange", {"textDocument": {"uri": self.uri, "version": 3}, "contentChanges": [change]}
+        )
+        self.assertEqual(self.findings(), {"comment": 14})
 
     def test_what_may_stand_here(self) -> None:
         labels = self.labels("{see humidity", 5)

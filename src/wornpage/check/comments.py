@@ -14,12 +14,17 @@ from wornpage.tree.span import Span
 COMMENT = "comment"
 
 
-def comment_problems(page: Path, name: str) -> Iterator[Problem]:
-    """The open comments of a page, in its order. Raises `PageError`, `UsageError`."""
+def comment_problems(page: Path, name: str, text: str | None = None) -> Iterator[Problem]:
+    """The open comments of a page, in its order; `text` is the page if it has been read already.
+
+    Raises `PageError`, and `UsageError` for a side file that holds no comments.
+    """
     notes = [note for note in read_notes(page) if not note.done]
     if not notes:
         return
-    for one in sorted(placed(notes, units_of(read_text(page, name))), key=lambda one: (one.line, one.column)):
+    for one in sorted(
+        placed(notes, units_of(read_text(page, name) if text is None else text)), key=lambda one: (one.line, one.column)
+    ):
         note = one.note
         about = f" on “{note.quote}”" if note.quote else ""
         gone = "" if one.key else " (its words are no longer in the page)"

@@ -8,6 +8,7 @@ from __future__ import annotations
 import asyncio
 import sys
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -20,9 +21,10 @@ from pygls.workspace import TextDocument
 from wornpage.assist import looking
 from wornpage.assist.completing import suggestions
 from wornpage.assist.document import Document
-from wornpage.check import check_read
+from wornpage.check import Finding, check_read
+from wornpage.check.comments import COMMENT, comment_problems
 from wornpage.lsp.wire import Incoming, Outgoing
-from wornpage.tree.problem import PageError, Severity
+from wornpage.tree.problem import PageError, Severity, UsageError
 from wornpage.tree.version import VERSION
 
 _QUIET = 0.25
@@ -123,19 +125,32 @@ def _publish(uri: str) -> None:
 
 def _diagnostics(source: TextDocument, document: Document) -> Iterator[t.Diagnostic]:
     for finding in check_read(document.page):
-        problem = finding.problem
-        elsewhere = problem.span.file != document.path.name
-        line = 0 if elsewhere else min(problem.span.line - 1, max(len(document.lines) - 1, 0))
-        text = document.lines[line] if line < len(document.lines) else ""
-        first = 0 if elsewhere else min(problem.span.column - 1, len(text))
-        words = f"{problem.span}: " if elsewhere else ""
-        yield t.Diagnostic(
-            _range(source, line, first, max(len(text), first + 1)),
-            f"{words}{problem.what} {problem.hint}".strip(),
-            t.DiagnosticSeverity.Error if problem.severity is Severity.ERROR else t.DiagnosticSeverity.Warning,
-            code=finding.rule,
-            source="worn",
+        grave = finding.problem.severity is Severity.ERROR
+        yield _diagnostic(
+            source, document, finding, t.DiagnosticSeverity.Error if grave else t.DiagnosticSeverity.Warning
         )
+    with suppress(UsageError):  # a side file that holds no comments is told when they are asked for
+        for problem in comment_problems(document.path, document.path.name, document.page.text):
+            yield _diagnostic(source, document, Finding(COMMENT, problem), t.DiagnosticSeverity.Information)
+
+
+def _diagnostic(
+    source: TextDocument, document: Document, finding: Finding, grave: t.DiagnosticSeverity
+) -> t.Diagnostic:
+    """One finding, over what is left of its line."""
+    problem = finding.problem
+    elsewhere = problem.span.file != document.path.name
+    line = 0 if elsewhere else min(problem.span.line - 1, max(len(document.lines) - 1, 0))
+    text = document.lines[line] if line < len(document.lines) else ""
+    first = 0 if elsewhere else min(problem.span.column - 1, len(text))
+    words = f"{problem.span}: " if elsewhere else ""
+    return t.Diagnostic(
+        _range(source, line, first, max(len(text), first + 1)),
+        f"{words}{problem.what} {problem.hint}".strip(),
+        grave,
+        code=finding.rule,
+        source="worn",
+    )
 
 
 # --- questions --------------------------------------------------------------------------------
