@@ -29,7 +29,10 @@ def code(running: Running, node: n.CodeBlock, picked: str, told_of: Told) -> lis
     made = [paragraph(_BREAK.join(lines), told)]
     for number, words in enumerate(node.asides, 1):
         mark = running.text(f"{number}\t", Look(style=running.ids["CodeMark"]))
-        made.append(paragraph(mark + running.words(words), told_of("CodeAside")))
+        aside = told_of("CodeAside")
+        if number == len(node.asides):
+            aside.add("spacing", 'w:after="180"')
+        made.append(paragraph(mark + running.words(words), aside))
     return made
 
 

@@ -472,8 +472,10 @@ class DocumentWriter:
         parts = table.parts() if node.table.aligns else []
         for part in parts:
             made += self.table(part)
-        for words in table.notes():
-            made.append(paragraph(words, self.told("TableNote").add("ind", f'w:left="{table.lead}"')))
+        notes = table.notes()
+        for at, words in enumerate(notes, 1):
+            told = self.told("TableNote").add("ind", f'w:left="{table.lead}"')
+            made.append(paragraph(words, told.add("spacing", _ROOM_AFTER) if at == len(notes) else told))
         return made
 
     def formula(self, node: n.MathBlock) -> list[str]:
@@ -558,6 +560,10 @@ def _layout(
         '<w:tblLook w:val="0000" w:firstRow="0" w:lastRow="0" w:firstColumn="0" w:lastColumn="0" w:noHBand="1" w:noVBand="1"/>'
         f"</w:tblPr><w:tblGrid>{grid}</w:tblGrid>{made}</w:tbl>"
     )
+
+
+_ROOM_AFTER = 'w:after="180"'
+"""Twips below the last of several small lines."""
 
 
 def _identifier(word: str) -> str:
