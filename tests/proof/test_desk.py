@@ -156,3 +156,13 @@ class Desks(FolderCase):
     def moved_back(self, text: str) -> None:
         self.page.rename(self.folder / "page.md~")
         self.page.write_text(text)
+
+    def test_open_comments_stand_where_their_words_do(self) -> None:
+        self.write(
+            "page.comments.yaml",
+            "comments:\n- {author: Ada Lund, text: Which?, quote: river}\n- {author: B, text: Done., done: true}\n",
+        )
+        desk = self.desk("# A\n\nThe river rises.\n")
+        desk.press()
+        self.until(lambda: bool(desk.problems))
+        self.assertEqual([(one["line"], one["what"]) for one in desk.problems], [(3, "Ada Lund on “river”: Which?")])

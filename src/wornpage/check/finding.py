@@ -14,6 +14,8 @@ from wornpage.tree.problem import Problem, Severity
 
 PAGE = "page"
 """Of faults of text and settings, which stop a pressing too."""
+COMMENT = "comment"
+"""Of what reviewers remarked and nobody has closed."""
 
 
 class Finding(Struct, frozen=True):

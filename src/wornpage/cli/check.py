@@ -30,8 +30,8 @@ def check(
     there are errors.
     """
     from wornpage.check import check_page
-    from wornpage.check.comments import COMMENT, comment_problems
-    from wornpage.check.finding import PAGE, Finding
+    from wornpage.check.finding import COMMENT, PAGE, Finding
+    from wornpage.source.comments import comment_problems
 
     found: list[Finding] = []
     for page in pages:

@@ -22,8 +22,9 @@ from wornpage.assist import looking
 from wornpage.assist.completing import suggestions
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
-from wornpage.check.comments import COMMENT, comment_problems
+from wornpage.check.finding import COMMENT
 from wornpage.lsp.wire import Incoming, Outgoing
+from wornpage.source.comments import comment_problems
 from wornpage.tree.problem import PageError, Severity, UsageError
 from wornpage.tree.version import VERSION
 

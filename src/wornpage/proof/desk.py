@@ -23,10 +23,11 @@ from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
 from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
 from wornpage.source import Page, Sections, read_page
+from wornpage.source.comments import comment_problems
 from wornpage.store.blocks import save_all
 from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
-from wornpage.tree.problem import PageError, Problem, UsageError
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError
 from wornpage.tree.span import Span
 
 _SOON = 0.15
@@ -148,7 +149,8 @@ class Desk:
     def _whole(self, proof: Proof, parts: Parts) -> None:
         self.proof = proof
         self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
-        self.problems, self.busy = [problem.to_data() for problem in proof.warnings], ""
+        told = [*proof.warnings, *self._comments(proof)]
+        self.problems, self.busy = [problem.to_data() for problem in told], ""
         with self._showing:
             self._ended = self._stopper
             changed = self._show(parts)
@@ -156,6 +158,13 @@ class Desk:
         save_all()
         if self.with_pdf and (changed or not self.pdf):
             self._make_pdf(proof)
+
+    def _comments(self, proof: Proof) -> list[Problem]:
+        """What reviewers remarked and nobody has closed, or what is wrong with the file that holds it."""
+        try:
+            return list(comment_problems(self.page, self.page.name, proof.source.text))
+        except UsageError as error:
+            return [Problem(Span(self.page.name, 1), str(error), severity=Severity.WARNING)]
 
     def _show(self, parts: Parts) -> bool:
         """Tell what is new in the page; whether there is anything."""

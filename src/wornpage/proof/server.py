@@ -177,7 +177,7 @@ class ProofServer:
 
     def _matters(self, change: Change, path: str) -> bool:
         parts = Path(path).parts[len(self.page.parent.resolve().parts) :]
-        own = path.endswith((".part", "~", ".swp")) or Path(path).suffix in {".html", ".pdf"}
+        own = path.endswith((".part", "~", ".swp")) or Path(path).suffix in {".html", ".pdf", ".docx"}
         return not own and not any(part.startswith(".") or part in _PASSED_OVER for part in parts)
 
     def _is_news(self, path: str) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from io import StringIO
 from pathlib import Path
 
@@ -12,8 +12,10 @@ from msgspec import Struct
 from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
-from wornpage.source.units import Source
-from wornpage.tree.problem import UsageError
+from wornpage.source.text import read_text
+from wornpage.source.units import Source, units_of
+from wornpage.tree.problem import Problem, Severity, UsageError
+from wornpage.tree.span import Span
 
 _SUFFIX = ".comments.yaml"
 
@@ -127,3 +129,22 @@ def written(notes: Iterable[Note]) -> str:
     held.write("# Comments on the page, as reviewers made them in documents; `done: true` closes one.\n")
     yaml.dump({"comments": listed}, held)
     return held.getvalue()
+
+
+def comment_problems(page: Path, name: str, text: str | None = None) -> Iterator[Problem]:
+    """The open comments of a page, in its order; `text` is the page if it has been read already.
+
+    Raises `PageError`, and `UsageError` for a side file that holds no comments.
+    """
+    notes = [note for note in read_notes(page) if not note.done]
+    if not notes:
+        return
+    for one in sorted(
+        placed(notes, units_of(read_text(page, name) if text is None else text)), key=lambda one: (one.line, one.column)
+    ):
+        note = one.note
+        about = f" on “{note.quote}”" if note.quote else ""
+        gone = "" if one.key else " (its words are no longer in the page)"
+        answers = "".join(f" {answer.get('author')}: {answer.get('text')}" for answer in note.answers)
+        what = f"{note.author}{about}{gone}: {note.text}{answers}"
+        yield Problem(Span(name, one.line, one.column), what, severity=Severity.WARNING)
