@@ -10,6 +10,7 @@ from lxml import etree
 
 W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
 _SPACE = "{http://www.w3.org/XML/1998/namespace}space"
+_MATH = "{http://schemas.openxmlformats.org/officeDocument/2006/math}"
 _NAMESPACE = W[1:-1]
 
 
@@ -163,6 +164,10 @@ class Editor:
             return
         for run in [one for one in old.iter(f"{W}r") if one.getparent().tag != f"{W}del"]:
             self._take(run)
+        for letter in list(old.iter(f"{_MATH}r")):
+            around = etree.Element(f"{W}del", self._who())
+            letter.addprevious(around)
+            around.append(letter)
         self._mark_end(old, "del")
 
     def split(self, words: str) -> None:

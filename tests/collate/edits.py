@@ -45,6 +45,18 @@ CASES = {
     "joined": Case([("join", "keeps her notes.")], [("notes.\n\nThe last", "notes. The last")]),
     "a new paragraph": Case([("after", "keeps her notes.", "A dryer hums.")], [("notes.\n", "notes.\n\nA dryer hums.\n")]),
     "a paragraph gone": Case([("take", "keeps her notes")], [("The caretaker keeps her notes.\n\n", "")]),
+    "the last item gone": Case([("take", "It needs 90")], [("crowns.\n2. It needs 90 crowns a year.\n", "crowns.\n")]),
+    "a list gone": Case(
+        [("take", "A dryer costs"), ("take", "It needs 90")],
+        [("1. A dryer costs 900 crowns.\n2. It needs 90 crowns a year.\n\n", "")],
+    ),
+    "the end gone": Case([("take", "The last word"), ("take", "Outlook"), ("take", "Nothing lasts")], [
+        ("\n\nThe last word belongs to the caretaker: `df.mean()` is {= 2 ** 10 as thousands}.\n\n# Outlook\n\nNothing lasts, $x^2 + 1$ says.", "")
+    ]),
+    "a paragraph between items": Case(
+        [("after", "Keep the door", "A word between.", "Normal")],
+        [("winter.\n- Empty", "winter.\n\nA word between.\n\n- Empty")],
+    ),
     "a caption": Case([("replace", "by day", "by week")], [("by day", "by week")]),
     "a note": Case([("replace", "two days are", "three days are")], [("two days", "three days")]),
     "in a box": Case([("replace", "Boxes have", "Boxes hold")], [("Boxes have", "Boxes hold")]),

@@ -89,7 +89,7 @@ class Merging(CollateCase):
         self.assertEqual((made.text, made.edits, made.remarks, made.doubts), (SOURCE, [], [], []))
 
     def test_the_same_comes_back_from_a_real_office_program(self) -> None:
-        skipped = {"a link", "the level of a heading"}
+        skipped = {"a link", "the level of a heading", "a paragraph between items", "the end gone"}
         wanted = {name: case for name, case in CASES.items() if name not in skipped}
         edits = json.dumps({name: case.edits for name, case in wanted.items()})
         for tracked in ("no", "yes"):
@@ -168,6 +168,38 @@ class Several(CollateCase):
         self.assertIn("one is to be chosen", problems[0].what)
         self.page.write_text(SOURCE.replace("is silence", "is noise"), encoding="utf-8")
         self.assertEqual(self.collated(path).text, SOURCE.replace("is silence", "is noise"), "both did the same")
+
+    def test_conflicts_of_several_reviewers_in_a_line_stand_together(self) -> None:
+        first = self.edited(CASES["a word"], "Ada Lund", "first.docx")
+        other = Case(
+            [("replace", "the rest is silence", "the rest is murmur"), ("replace", "by the door", "at the door")]
+        )
+        second = self.edited(other, "Bea Roth", "second.docx")
+        self.page.write_text(SOURCE.replace("is silence", "is quiet"), encoding="utf-8")
+        made = self.collated(first, second)
+        self.assertEqual(made.count("conflict"), 2)
+        versions = made.text.partition("<<<<<<< the page\n")[2].partition("\n>>>>>>> Ada Lund; Bea Roth\n")[0]
+        told = [re.findall("is (quiet|noise|murmur)", one) for one in versions.split("\n=======\n")]
+        self.assertEqual(told, [["quiet"], ["noise"], ["murmur"]])
+        self.assertEqual(versions.count("at the door"), 3, "what nobody disputes is in all of them")
+        self.assertEqual(made.text.count("<<<<<<<"), 1)
+
+    def test_a_moved_paragraph_that_the_page_has_changed_is_there_once_whoever_has_it(self) -> None:
+        moved = self.edited(Case([("move_behind", "keeps her notes", "Nothing lasts")]))
+        now = SOURCE.replace("keeps her notes", "keeps his notes")
+        self.page.write_text(now, encoding="utf-8")
+        self.assertEqual(self.collated(moved, prefer="source").text, now)
+        made = self.collated(moved, prefer="reviewer").text
+        self.assertEqual((made.count("The caretaker keeps"), made.endswith("her notes.\n")), (1, True))
+
+    def test_what_cannot_be_moved_here_is_told(self) -> None:
+        editor = Editor(self.folder / "page.docx")
+        editor.move_behind("The reading room, by day", "Nothing lasts")
+        inner = editor.paragraph("Even on Sundays")
+        inner.find(f"{W}pPr/{W}numPr/{W}ilvl").set(f"{W}val", "0")
+        made = self.collated(editor.save(self.folder / "reviewed.docx"))
+        self.assertEqual((made.text, made.doubts), (SOURCE, []))
+        self.assertEqual({edit.what for edit in made.edits}, {"caption moved", "item moved in or out"})
 
     def test_several_reviewers_and_one_of_them_alone(self) -> None:
         first = self.edited(CASES["a word"], "Ada Lund", "first.docx")

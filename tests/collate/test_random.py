@@ -5,7 +5,10 @@ import re
 
 from tests.collate.editing import Editor, W, text_of
 from tests.collate.test_collate import SOURCE, CollateCase
+from tests.support import FolderCase
+from wornpage.collate.collating import Asked, collate
 from wornpage.collate.rebasing import changes
+from wornpage.press import press
 from wornpage.source.units import units_of
 
 _WORDS = ("never", "damp", "(old)", "*starred*", "a_b", "10%", "&", "x", "<b>", "|", "{see plan}")
@@ -28,6 +31,45 @@ class Edits(CollateCase):
                     self.assertTrue(
                         any(_words(said) & _words(near) for _, said in done) or not patch.text.strip(), (done, patch)
                     )
+
+
+class Blocks(FolderCase):
+    """Paragraphs and items that are moved, put in and taken out, several at once."""
+
+    def test_all_stand_as_in_the_document(self) -> None:
+        names = ("ash birch", "cedar dogwood", "elm fir", "ginkgo hazel", "ivy juniper", "larch maple", "oak pine")
+        lines = [f"The leaf of {name} is pressed." for name in names]
+        items = ["- First the thin ones", "- Then the thick ones", "- Last the wet ones"]
+        source = "# Leaves\n\n" + "\n\n".join([*lines[:4], "\n".join(items), *lines[4:]]) + "\n"
+        page = self.write("leaves.md", source.encode())
+        press(page, ["docx"])
+        for seed in range(60):
+            with self.subTest(seed=seed):
+                by = random.Random(seed)
+                editor = Editor(self.folder / "leaves.docx")
+                for _ in range(by.randint(2, 6)):
+                    _change_blocks(editor, by)
+                wanted = [text for one in _blocks(editor) if (text := text_of(one))]
+                made = collate(Asked(page, (editor.save(self.folder / "back.docx"),)))
+                self.assertEqual((made.doubts, made.count("reported")), ([], 0))
+                said = ["".join(atom.text for atom in unit.atoms) for unit in units_of(made.text).units]
+                self.assertEqual(said[1:], wanted)
+                self.assertNotIn("\n\n\n", made.text)
+
+
+def _blocks(editor: Editor) -> list:
+    return [one for one in editor.root.iter(f"{W}p") if re.match("The leaf|First|Then|Last|New", text_of(one))]
+
+
+def _change_blocks(editor: Editor, by: random.Random) -> None:
+    one, other = by.sample(_blocks(editor), 2)
+    match by.choice(["move", "move", "new", "gone"]):
+        case "move":
+            other.addnext(one)
+        case "new":
+            editor.after(text_of(one), f"New is leaf {by.randint(100, 999)}.")
+        case "gone":
+            editor.take(text_of(one))
 
 
 def _edit(editor: Editor, by: random.Random, keys: set[str]) -> tuple[str, str] | None:

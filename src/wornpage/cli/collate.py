@@ -117,8 +117,9 @@ _LOOKS = {"em": "slanted", "strong": "bold", "strike": "struck through", "code":
 
 
 def _short(text: str, most: int = 60) -> str:
-    text = " ".join(text.split())
-    return text if len(text) <= most else text[: most - 1] + "…"
+    from wornpage.collate.blocks import short
+
+    return short(text, most)
 
 
 def _say_json(page: Path, made: Collated, writes: bool) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from difflib import SequenceMatcher
 
 from msgspec import Struct, field
 
@@ -178,8 +179,6 @@ def _splits_and_joins(old: list[Piece], new: list[Piece], ties: Ties) -> None:
 
 def _is_in(part: str, whole: str) -> bool:
     """Whether most of a text stands in another, in pieces of two words and more."""
-    from difflib import SequenceMatcher
-
     here, there = words(part), words(whole)
     blocks = SequenceMatcher(None, here, there, autojunk=False).get_matching_blocks()
     return sum(block.size for block in blocks if block.size > 1) >= 0.6 * len(here)

@@ -6,6 +6,8 @@ import re
 from collections.abc import Sequence
 from difflib import SequenceMatcher
 
+from msgspec.structs import replace
+
 from wornpage.collate.aligning import Piece
 from wornpage.collate.letters import Letter, Paragraph
 from wornpage.collate.mapping import own_letters
@@ -112,14 +114,29 @@ def next_sign(line: str, count: int) -> str:
     return f"{found['lead']}{sign}{found['gap']}{'[ ] ' if found['task'] else ''}"
 
 
-def cut_out(text: str, unit: Unit) -> tuple[int, int]:
-    """The lines of a unit, with the blank ones behind it; at the end of the page, those before it."""
-    start, end = unit.first, unit.last
-    rest = text[end:]
-    blank = len(rest) - len(rest.lstrip("\n"))
-    if blank and end + blank < len(text):
-        return start, end + blank
-    return len(text[:start].rstrip("\n")), end
+def cut_out(text: str, start: int, end: int, way: int = 0) -> tuple[int, int]:
+    """Blocks with the blank lines on one side of them, so that the wider gap stays: or those on the other (1), or none (2)."""
+    before = start - len(text[:start].rstrip("\n"))
+    behind = len(text[end:]) - len(text[end:].lstrip("\n"))
+    is_last = end + behind == len(text)
+    to_left = is_last or before < behind
+    if way > 1 or not before + behind:
+        return start, end
+    return (start - before, end) if to_left == (way == 0) and before else (start, end + behind)
+
+
+def one_gap_each(patches: list[Patch]) -> list[Patch]:
+    """Of blocks that are put in at one place and begin with blank lines, only the last has one behind it."""
+    last: dict[int, int] = {}
+    for one in patches:
+        if one.start == one.end:
+            last[one.start] = max(one.order, last.get(one.start, 0))
+    return [
+        replace(one, text=one.text.rstrip("\n"))
+        if one.text.startswith("\n") and one.order < last.get(one.start, 0)
+        else one
+        for one in patches
+    ]
 
 
 def cell_patch(text: str, unit: Unit, made: str) -> Patch:

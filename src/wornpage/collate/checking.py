@@ -1,4 +1,4 @@
-"""Whether changed source reads as it should: the blocks around a change are read again, and so is the whole page at the end."""
+"""Whether changed source reads as it should: the blocks around each change are read again."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Sequence
 
 from wornpage.collate.items import Item
-from wornpage.collate.report import Patch
+from wornpage.collate.report import Patch, applied
 from wornpage.source.heads import head_texts
 from wornpage.source.text import front_matter_of
 from wornpage.source.units import Source, Unit, units_of
@@ -15,11 +15,12 @@ Reading = tuple[str, int, tuple[tuple[str, frozenset[str]], ...]]
 """Kind, level, and each letter or object with its looks."""
 HEAD = ("title", "abstract")
 """Kinds of units in the front matter."""
+FLOW = {"p", "h", "li", "quote"}
+"""Kinds that stand by themselves, in the document in the order of the source."""
 _BEFORE = "x\n\n"
 """Stands before a stretch, so that no line in it is taken for that of a page's head."""
 _DEFINITION = re.compile(r"^ {0,3}\[(?!\^)[^\]\n]+\]:.*$", re.MULTILINE)
 _NOTE = re.compile(r"^ {0,3}\[\^([^\]\s]+)\]:", re.MULTILINE)
-_CALL = re.compile(r"\[\^([^\]\s]+)\](?!:)")
 
 
 def reading(unit: Unit) -> Reading:
@@ -59,13 +60,6 @@ def _normal(said: list[tuple[str, frozenset[str]]]) -> tuple[tuple[str, frozense
         if not (one[0] == " " and short and short[-1][0] == " "):
             short.append(one)
     return tuple(short)
-
-
-def applied(text: str, patches: Iterable[Patch]) -> str:
-    """A text with patches that do not touch each other."""
-    for patch in sorted(patches, key=lambda one: (one.start, one.end), reverse=True):
-        text = text[: patch.start] + patch.text + text[patch.end :]
-    return text
 
 
 def _front_of(text: str) -> object:

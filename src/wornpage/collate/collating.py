@@ -10,17 +10,16 @@ from typing import Literal
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from wornpage.collate.checking import applied
 from wornpage.collate.letters import Document
 from wornpage.collate.merging import merge
 from wornpage.collate.parts import open_parts
 from wornpage.collate.proving import unsaid
 from wornpage.collate.reading import read
 from wornpage.collate.rebasing import Conflict, Places, Rebased, rebase
-from wornpage.collate.record import Record, record_in, record_of
-from wornpage.collate.report import Edit, Patch, Remark
+from wornpage.collate.record import record_in, record_of
+from wornpage.collate.report import Edit, Patch, Remark, applied
+from wornpage.collate.versions import Version, carried, with_versions
 from wornpage.collate.work import Merged
-from wornpage.source.conflicts import BETWEEN, OURS, THEIRS
 from wornpage.source.text import line_starts, read_text
 from wornpage.tree.problem import UsageError
 
@@ -66,13 +65,16 @@ def collate(asked: Asked, choose: Choose | None = None) -> Collated:
     chooses = choose or (lambda conflict: asked.prefer)
     now = read_text(asked.page, str(asked.page))
     made = Collated(now, now)
-    for path in asked.documents:
-        _one(asked, path, made, chooses)
+    undecided: list[Version] = []
+    for number in range(len(asked.documents)):
+        undecided = _one(asked, number, made, chooses, undecided)
+    made.text = with_versions(made.text, undecided)
     return made
 
 
-def _one(asked: Asked, path: Path, made: Collated, choose: Choose) -> None:
-    """One document, after those before it."""
+def _one(asked: Asked, number: int, made: Collated, choose: Choose, undecided: list[Version]) -> list[Version]:
+    """One document, after those before it; what nobody has decided so far."""
+    path = asked.documents[number]
     parts = open_parts(path)
     record = record_in(parts)
     if record is None:
@@ -92,13 +94,44 @@ def _one(asked: Asked, path: Path, made: Collated, choose: Choose) -> None:
         made.notices.append(
             f"{path} has lost its marks in another program: its paragraphs were found by their text alone."
         )
+    rebased = rebase(record.source, made.text, merged.patches, _places_of(merged))
     _tell_places(merged, made.before)
-    rebased = rebase(record.source, made.text, merged.patches)
-    who = asked.only or _authors_of(document) or path.stem
-    made.text = _with_conflicts(rebased, made.text, merged.edits, choose, who)
-    made.doubts += _doubts(record, merged, document)
+    patches, conflicts = _decided(rebased, merged.edits, choose)
+    who = asked.only or ", ".join(document.authors) or path.stem
+    versions = [Version(one.start, one.end, one.theirs, who, number) for one in conflicts]
+    made.text, undecided = applied(made.text, patches), carried([*undecided, *versions], patches)
+    made.doubts += unsaid(record, merged, document)
     made.edits += merged.edits
     made.remarks += merged.remarks
+    return undecided
+
+
+def _places_of(merged: Merged) -> list[int]:
+    """Where in the source that went out each edit is."""
+    starts = line_starts(merged.source)
+    return [starts[edit.line - 1] + edit.column - 1 for edit in merged.edits]
+
+
+def _decided(rebased: Rebased, edits: list[Edit], choose: Choose) -> tuple[list[Patch], list[Conflict]]:
+    """The changes to be made, with those that the reviewer is to have where both changed the same words; and the conflicts left.
+
+    What belongs together, such as something moved, is decided once.
+    """
+    patches, left = list(rebased.patches), []
+    chosen: dict[tuple[int, ...], Prefer] = {}
+    for conflict in rebased.conflicts:
+        if conflict.edits not in chosen:
+            chosen[conflict.edits] = choose(conflict)
+        who = chosen[conflict.edits]
+        for number in conflict.edits:
+            edits[number].outcome = "merged" if who == "reviewer" else "conflict"
+            edits[number].source = conflict.ours
+            edits[number].why = "" if who == "reviewer" else "the page has other words there by now"
+        if who == "reviewer":
+            patches.append(Patch(conflict.start, conflict.end, conflict.theirs))
+        elif not who:
+            left.append(conflict)
+    return patches, left
 
 
 def _tell_places(merged: Merged, now: str) -> None:
@@ -126,56 +159,3 @@ def _check_author(asked: Asked, path: Path, document: Document) -> None:
     if asked.only and asked.only not in document.authors:
         known = ", ".join(document.authors) or "nobody: its changes are not tracked"
         raise UsageError(f"nothing in {path} is tracked as {asked.only!r}; there are: {known}.")
-
-
-def _authors_of(document: Document) -> str:
-    return ", ".join(document.authors)
-
-
-def _with_conflicts(rebased: Rebased, text: str, edits: list[Edit], choose: Choose, who: str) -> str:
-    """A text with its changes; where both have changed the same words, what is chosen, or both versions of the lines."""
-    theirs: list[Patch] = []
-    open_ones: list[Conflict] = []
-    for conflict in rebased.conflicts:
-        chosen = choose(conflict)
-        for number in conflict.edits:
-            edits[number].outcome = "merged" if chosen == "reviewer" else "conflict"
-            edits[number].source = conflict.ours
-            edits[number].why = "" if chosen == "reviewer" else "the page has other words there by now"
-        if chosen == "reviewer":
-            theirs.append(Patch(conflict.start, conflict.end, conflict.theirs))
-        elif not chosen:
-            open_ones.append(conflict)
-    patches = [*rebased.patches, *theirs]
-    merged = applied(text, patches)
-    moved = [(_moved(patches, one.start), _moved(patches, one.end), one.theirs) for one in open_ones]
-    for group in reversed(_by_lines(merged, moved)):
-        begin = merged.rfind("\n", 0, group[0][0]) + 1
-        end = merged.find("\n", group[-1][1])
-        end = len(merged) if end < 0 else end
-        other = merged[begin:end]
-        for start, stop, words in reversed(group):
-            other = other[: start - begin] + words + other[stop - begin :]
-        both = f"{OURS}\n{merged[begin:end]}\n{BETWEEN}\n{other}\n{THEIRS}{who}"
-        merged = merged[:begin] + both + merged[end:]
-    return merged
-
-
-def _moved(patches: list[Patch], place: int) -> int:
-    return place + sum(len(one.text) - (one.end - one.start) for one in patches if one.end <= place)
-
-
-def _by_lines(text: str, found: list[tuple[int, int, str]]) -> list[list[tuple[int, int, str]]]:
-    """Conflicts that share a line, together."""
-    groups: list[list[tuple[int, int, str]]] = []
-    for one in sorted(found):
-        if groups and "\n" not in text[groups[-1][-1][1] : one[0]]:
-            groups[-1].append(one)
-        else:
-            groups.append([one])
-    return groups
-
-
-def _doubts(record: Record, merged: Merged, document: Document) -> list[str]:
-    """Where the source that went out, with what was merged, does not read as the document does, though nothing tells of it."""
-    return unsaid(record, merged, document)

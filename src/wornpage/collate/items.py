@@ -158,12 +158,12 @@ def _found(
     is_beside = before >= 0 and after >= 0 and pairs[before] >= own[0] - 2 and pairs[after] <= own[-1] + 2
     if is_beside and 0 <= after - before - 1 <= 3 * len(own) + 8 and after - before > 1 and not named:
         between = list(range(before + 1, after))
-        if all(new[to].text not in {BREAK} for to in between) and _stands_for(own, between, new):
+        if all(new[to].text not in {BREAK} for to in between) and _stands_for(between, new):
             return between, False
     return [], True
 
 
-def _stands_for(own: list[int], between: list[int], new: list[Letter]) -> bool:
+def _stands_for(between: list[int], new: list[Letter]) -> bool:
     """Whether letters in an object's place are one thing, as it was, and not a rewritten sentence."""
     said = "".join(new[to].text for to in between).strip()
     return bool(said) and said.count(" ") <= 2

@@ -51,6 +51,8 @@ class Paragraph(Struct):
     note: str = ""
     by: By | None = None
     """Who added it, or took away what parted it from the next."""
+    is_handed_down: bool = False
+    """Whether it looks as the paragraph that was taken away before it did: some programs hand that down."""
 
     @property
     def text(self) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from msgspec.structs import replace
 
 from wornpage.collate.aligning import Piece, Ties, align, pieces_of
@@ -15,11 +17,12 @@ from wornpage.collate.blocks import (
     new_kind,
     new_sign,
     next_sign,
+    one_gap_each,
     said_of,
     short,
     texts_of,
 )
-from wornpage.collate.checking import HEAD, kind_of, level_of, reading, reading_of
+from wornpage.collate.checking import FLOW, HEAD, kind_of, level_of, reading, reading_of
 from wornpage.collate.items import Item, compare
 from wornpage.collate.letters import BREAK, Document, Paragraph
 from wornpage.collate.mapping import mapped, own_letters
@@ -33,6 +36,8 @@ from wornpage.collate.wording import rising
 from wornpage.collate.work import MADE, Merged, Old, Work
 from wornpage.source.heads import is_quoted_for
 from wornpage.source.units import Unit, units_of
+
+_NUMBERED = {True: "with numbers", False: "without numbers"}
 
 
 def merge(record: Record, document: Document) -> Merged:
@@ -78,12 +83,16 @@ class _Merger(Work):
             if not old:
                 fresh.append((at, last))
                 continue
-            is_moved = not set(new) & stays
-            self._settle([self.old[one] for one in old], [self.new[one] for one in new], is_moved, last)
+            is_moved = not set(new) & stays and self.new[at].kind != "note"
+            if is_moved and len(old) == len(new) == 1 and self._may_move(self.old[old[0]]):
+                self._moved(self.old[old[0]], at, last)
+                continue
+            self._settle([self.old[one] for one in old], [self.new[one] for one in new], is_moved)
             if not is_moved:
                 last = self.old[old[-1]]
         self._fresh(fresh)
         self._gone(ties)
+        self.made.patches = one_gap_each(self.made.patches)
         self.made.remarks = Remarks(self, self.old).of(self.document)
         return self.made
 
@@ -97,16 +106,18 @@ class _Merger(Work):
                 return sorted(old), sorted(new)
             old, new = wider, further
 
-    def _settle(self, old: list[Old], new: list[Piece], is_moved: bool, last: Old | None) -> None:
-        """One group."""
+    def _settle(self, old: list[Old], new: list[Piece], is_moved: bool) -> None:
+        """One group; that it stands elsewhere is no more than told."""
+        if is_moved and old[0].piece.text.strip():
+            text = short(old[0].piece.text)
+            what = f"{old[0].piece.kind} moved"
+            self.edit(what, self.place_of(old[0]), text, "", None, "it is to be moved by hand")
         if not is_moved and len(old) == len(new) == 1 and is_same(old[0].piece, new[0]):
             return
         if old[0].piece.is_table:
             self.tables.merge(old[0], new[0])
         elif any(one.mapped is None for one in old):
             self._made_elsewhere(old, new)
-        elif len(old) == len(new) == 1 and is_moved:
-            self._moved(old[0], new[0], last)
         elif len(old) == len(new) == 1:
             self._one(old[0], new[0].paragraphs[0])
         else:
@@ -136,6 +147,7 @@ class _Merger(Work):
         kept, edits = self.kept([old.mapped], [paragraph])
         kind, level = self._kind(unit, old.piece.paragraphs[0], paragraph)
         is_same_kind = (kind, level) == (kind_of(unit), level_of(unit))
+        self._place_in_list(old, paragraph)
         row = kept.rows[0]
         wanted = reading_of(row, [unit], kind, level)
         if wanted == reading(unit):
@@ -158,6 +170,18 @@ class _Merger(Work):
         number = self.at(unit)
         self.attempt(edits, patches, number, number + 1, [wanted] if wanted[2] else [], texts_of([paragraph]))
 
+    def _place_in_list(self, old: Old, after: Paragraph) -> None:
+        """An item that is further in or out by now, or in a list of another kind."""
+        before = old.piece.paragraphs[0]
+        if before.kind == after.kind == "li" and old.unit is not None:
+            by_hand = "it is to be changed by hand"
+            if before.level != after.level:
+                steps = f"{abs(after.level - before.level)} {'in' if after.level > before.level else 'out'}"
+                self.edit("item moved in or out", old.unit.start, short(after.text), steps, after.by, by_hand)
+            if before.ordered != after.ordered:
+                was, now = (_NUMBERED[one.ordered] for one in (before, after))
+                self.edit("kind of list", old.unit.start, was, now, after.by, by_hand)
+
     def _title(self, unit: Unit, made: str) -> Patch:
         """A title's new words; in quotation marks where YAML wants them."""
         is_plain = self.text[unit.start - 1 : unit.start] not in {"'", '"'}
@@ -168,7 +192,7 @@ class _Merger(Work):
 
     def _kind(self, unit: Unit, before: Paragraph, after: Paragraph) -> tuple[str, int]:
         """What a paragraph is to be: as it was, unless its kind is another than the one that went out."""
-        if after.kind == before.kind and (after.kind != "h" or after.level == before.level):
+        if after.is_handed_down or (after.kind == before.kind and (after.kind != "h" or after.level == before.level)):
             return kind_of(unit), level_of(unit)
         if after.kind == "h" and unit.kind == "h":
             return "h", unit.level + after.level - before.level
@@ -235,10 +259,14 @@ class _Merger(Work):
             return "\n\n" + " " * len(line)
         return "\n\n" + (line if not line.strip() else "")
 
-    def _moved(self, old: Old, new: Piece, last: Old | None) -> None:
-        """A paragraph that stands elsewhere now."""
+    def _may_move(self, old: Old) -> bool:
+        """Whether a piece is text that stands by itself: a caption belongs to its figure, a title to the head."""
+        return old.mapped is not None and old.unit is not None and kind_of(old.unit) in FLOW
+
+    def _moved(self, old: Old, place: int, last: Old | None) -> None:
+        """A paragraph that stands elsewhere now: at a place among all that came back, behind the last that has stayed."""
         assert old.mapped is not None and old.unit is not None
-        unit, paragraph = old.unit, new.paragraphs[0]
+        unit, paragraph = old.unit, self.new[place].paragraphs[0]
         kept, edits = self.kept([old.mapped], [paragraph])
         edits.append(self.edit("paragraph moved", unit.start, short(paragraph.text), "", paragraph.by))
         before = self._last_unit(last)
@@ -246,16 +274,16 @@ class _Merger(Work):
         wanted_one = reading_of(kept.rows[0], [unit], kind_of(unit), level_of(unit))
         readings = [reading(one) for one in self.units]
         moved = [one for at, one in enumerate(readings) if at != number]
-        place = target + 1 - (number < target + 1)
-        moved.insert(place, wanted_one)
-        low, high = min(number, place), max(number, place) + 1
+        goal = target + 1 - (number < target + 1)
+        moved.insert(goal, wanted_one)
+        low, high = min(number, goal), max(number, goal) + 1
 
         def patches(escapes: int) -> list[Patch]:
             made = written([unit], self.text, kept.rows[0], escapes)
             block = self.text[unit.first : unit.start] + made + self.text[unit.end : unit.last]
-            start, end = cut_out(self.text, unit)
+            start, end = cut_out(self.text, unit.first, unit.last, escapes)
             at, inserted = self._beside(before, block, unit.kind)
-            return [Patch(start, end, ""), Patch(at, at, inserted)]
+            return [Patch(start, end, ""), Patch(at, at, inserted, order=place)]
 
         self.attempt(edits, patches, low, high, moved[low:high], texts_of([paragraph]))
 
@@ -279,7 +307,12 @@ class _Merger(Work):
             at = self.source.tops[0][0] if self.source.tops else len(self.text)
             return at, block + "\n\n"
         at = self._end_of(before)
-        return at, ("\n" if kind == "li" == before.kind else "\n\n") + block
+        return at, self._closed(at, ("\n" if kind == "li" == before.kind else "\n\n") + block, kind)
+
+    def _closed(self, at: int, block: str, kind: str) -> str:
+        """A block with a blank line behind it where the next one follows at once."""
+        behind = self.text[at : at + 2]
+        return block + "\n" * (kind != "li" and len(behind) == 2 and behind[0] == "\n" != behind[1])
 
     def _end_of(self, unit: Unit) -> int:
         """Where something may be put that stands behind a unit: after its caption, its chunk, its box."""
@@ -290,17 +323,17 @@ class _Merger(Work):
     # --- new and gone -------------------------------------------------------------------------
 
     def _fresh(self, fresh: list[tuple[int, Old | None]]) -> None:
-        """What is new, in runs behind the same paragraph."""
-        runs: list[tuple[Old | None, list[Piece]]] = []
+        """What is new, in runs that nothing else stands between."""
+        runs: list[tuple[Old | None, list[int]]] = []
         for at, last in fresh:
-            if runs and runs[-1][0] is last:
-                runs[-1][1].append(self.new[at])
+            if runs and runs[-1][0] is last and runs[-1][1][-1] == at - 1:
+                runs[-1][1].append(at)
             else:
-                runs.append((last, [self.new[at]]))
-        for last, pieces in runs:
-            self._add(last, pieces)
+                runs.append((last, [at]))
+        for last, places in runs:
+            self._add(last, [self.new[at] for at in places], places[0])
 
-    def _add(self, last: Old | None, pieces: list[Piece]) -> None:
+    def _add(self, last: Old | None, pieces: list[Piece], order: int) -> None:
         before = self._last_unit(last)
         place = self.place_of(last) if last is not None else 0
         texts: list[tuple[Paragraph, list[Item]]] = []
@@ -325,7 +358,7 @@ class _Merger(Work):
         wanted = [reading_of(row, [], new_kind(one), one.level if one.kind == "h" else 0) for one, row in texts]
 
         def patches(escapes: int) -> list[Patch]:
-            return [self._added(before, texts, escapes)]
+            return [replace(self._added(before, texts, escapes), order=order)]
 
         number = self.at(before) + 1 if before is not None else 0
         self.attempt(edits, patches, number, number, wanted, texts_of([one for one, _ in texts]))
@@ -350,41 +383,50 @@ class _Merger(Work):
         if before is None:
             at, _ = self._beside(None, "", "")
             return Patch(at, at, text.lstrip("\n") + "\n\n")
-        is_item = before.kind == "li" and new_kind(texts[0][0]) == "li"
-        at = before.last if is_item else self._end_of(before)
-        if before.kind in {"li", "item"} and not is_item:
-            at = next((end for start, end in self.source.tops if start <= before.start <= end), before.last)
-        return Patch(at, at, text)
+        at = self._end_of(before)
+        return Patch(at, at, self._closed(at, text, kind))
 
     def _gone(self, ties: Ties) -> None:
-        """What is not there any more."""
+        """What is not there any more: what stood together is taken out together, if that can be."""
+        runs: list[list[tuple[int, Unit]]] = []
         for at, old in enumerate(self.old):
             if ties.of_old[at] or not old.piece.text.strip():
                 continue
-            if old.piece.is_table or old.unit is None or old.mapped is None:
-                text = short(old.piece.text)
-                self.edit(
-                    f"{old.piece.kind} taken away", self.place_of(old), text, "", None, "it is to be taken out by hand"
-                )
-                continue
+            why = self._why_not_gone(old)
             unit = old.unit
-            if unit.kind == "note" and f"[^{unit.label}]" not in self.taken_out:
-                self.edit(
-                    "note taken away", unit.start, short(old.piece.text), "", None, "it is still called in the text"
-                )
+            what = kind_in_words(kind_of(unit), level_of(unit)) if unit is not None and not why else old.piece.kind
+            edit = self.edit(f"{what} taken away", self.place_of(old), short(old.piece.text), "", None, why)
+            if unit is None or why:
                 continue
-            edits = [
-                self.edit(
-                    f"{kind_in_words(kind_of(unit), level_of(unit))} taken away",
-                    unit.start,
-                    short(old.piece.text),
-                    "",
-                    None,
-                )
-            ]
-            number = self.at(unit)
-            start, end = cut_out(self.text, unit)
-            self.attempt(edits, lambda _, start=start, end=end: [Patch(start, end, "")], number, number + 1, [])  # type: ignore[misc]
+            if runs and self._is_next(runs[-1][-1][1], unit):
+                runs[-1].append((edit, unit))
+            else:
+                runs.append([(edit, unit)])
+        for run in runs:
+            if len(run) == 1 or not self._cut(run, self.makes):
+                for one in run:
+                    self._cut([one], self.attempt)
+
+    def _is_next(self, one: Unit, other: Unit) -> bool:
+        """Whether nothing at all, no chunk and no mark either, stands between two units."""
+        return self.at(other) == self.at(one) + 1 and not self.text[one.last : other.first].strip()
+
+    def _why_not_gone(self, old: Old) -> str:
+        """Why something is not taken out of the source."""
+        if old.piece.is_table or old.unit is None or old.mapped is None:
+            return "it is to be taken out by hand"
+        if old.unit.kind == "note" and f"[^{old.unit.label}]" not in self.taken_out:
+            return "it is still called in the text"
+        return ""
+
+    def _cut(self, run: list[tuple[int, Unit]], make: Callable[..., bool]) -> bool:
+        """Take units that follow each other out."""
+        first, last = run[0][1], run[-1][1]
+
+        def patches(way: int) -> list[Patch]:
+            return [Patch(*cut_out(self.text, first.first, last.last, way), "")]
+
+        return make([edit for edit, _ in run], patches, self.at(first), self.at(last) + 1, [])
 
 
 def _find_labels(old: Document, new: Document) -> None:

@@ -1,14 +1,16 @@
-"""The proof: the merged source, read anew with what its marks showed, says what the document says; but for what was reported."""
+"""The proof: the merged source, read anew with what its marks showed, says what the document says, in its order; but for what was reported."""
 
 from __future__ import annotations
 
 from collections import Counter
 
+from wornpage.collate.blocks import short
+from wornpage.collate.checking import FLOW
 from wornpage.collate.letters import FORMULA, NOTE, PICTURE, Document, Paragraph
 from wornpage.collate.mapping import own_letters
 from wornpage.collate.record import Record
 from wornpage.collate.report import Edit
-from wornpage.collate.wording import words
+from wornpage.collate.wording import rising, words
 from wornpage.collate.work import Merged
 from wornpage.source.units import Source, Unit, units_of
 
@@ -17,11 +19,12 @@ _THINGS = {NOTE, FORMULA, PICTURE}
 
 
 def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
-    """Paragraphs of the document that the merged source has not, and that no edit tells of."""
+    """Paragraphs of the document that the merged source has not, or not at that place, and that no edit tells of."""
     before = merged.read
     shown = _Shown(record, before)
     own = {unit.key for unit in before.units}
-    there = Counter(_key(_said(unit, shown)) for unit in units_of(merged.result).units)
+    made = [(_key(_said(unit, shown)), unit) for unit in units_of(merged.result).units]
+    there = Counter(key for key, _ in made)
     there.update(_key(_words(one)) for one in record.document.paragraphs if not own & set(one.keys))
     there.update(_key(text) for text in merged.told)
     reported = [edit for edit in merged.edits if edit.outcome != "merged"]
@@ -32,17 +35,35 @@ def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
         if paragraph.table >= 0 and place == cell and _words(paragraph) in inside:
             continue  # one more paragraph of a cell, whose words have been taken together
         cell, inside = place, _words(paragraph)
-        said = (
-            _key(_plain("".join(letter.text for letter in own_letters(paragraph)))) if paragraph.kind in _TEXT else ""
-        )
+        said = _key(inside) if paragraph.kind in _TEXT else ""
         if not said:
             continue
         known = next((one for one in _versions(said, reported) if there[one] > 0), None)
         if known is not None:
             there[known] -= 1
         else:
-            found.append(" ".join(paragraph.text.split())[:80])
-    return found
+            found.append(_in_short(paragraph))
+    return found + _misplaced([(key, unit.kind) for key, unit in made], document, reported)
+
+
+def _misplaced(made: list[tuple[str, str]], document: Document, reported: list[Edit]) -> list[str]:
+    """Paragraphs that stand in another order than in the document, though nobody tells of it; of those that are there once."""
+    often = Counter(key for key, _ in made)
+    places = {key: at for at, (key, kind) in enumerate(made) if key and often[key] == 1 and kind in FLOW}
+    told = [_key(edit.old) for edit in reported if edit.what.endswith("moved")]
+    pairs: list[tuple[int, int]] = []
+    paragraphs: list[Paragraph] = []
+    for paragraph in document.paragraphs:
+        said = _key(_words(paragraph)) if paragraph.kind in FLOW else ""
+        if said in places and not any(one and said.startswith(one) for one in told):
+            pairs.append((len(pairs), places[said]))
+            paragraphs.append(paragraph)
+    in_order = {at for at, _ in rising(pairs)}
+    return [_in_short(one) for at, one in enumerate(paragraphs) if at not in in_order]
+
+
+def _in_short(paragraph: Paragraph) -> str:
+    return short(paragraph.text, 80)
 
 
 def _versions(said: str, reported: list[Edit]) -> list[str]:

@@ -19,17 +19,8 @@ _LABEL = re.compile(r"(?:ref|num)_")
 LABEL = "label"
 """The key of letters that say which figure or table it is."""
 _ADDED, _GONE = {"ins", "moveTo"}, {"del", "moveFrom"}
-_FURTHER = {"u": "underlined", "highlight": "highlighted", "color": "", "vertAlign": ""}
 _LAYOUTS = {"box", "caution box", "columns"}
 _CODES = {"code text", "source text", "html code"}
-_NO_LOOK = {
-    "footnote reference",
-    "endnote reference",
-    "footnote anchor",
-    "endnote anchor",
-    "hyperlink",
-    "internet link",
-}
 
 Want = Callable[[str], bool]
 
@@ -45,11 +36,12 @@ class _Reader:
     def __init__(self, parts: Parts, want: Want) -> None:
         self.parts, self.want = parts, want
         self.styles = Styles(parts)
-        self.part = parts.main
         self.links = parts.links(parts.main)
         self.paragraphs: list[Paragraph] = []
         self.pending: Paragraph | None = None
         """One whose end is taken away: it goes on in the next."""
+        self.handed: tuple[str, int, bool] | None = None
+        """How one looked that is taken away as a whole, just before the next."""
         self.open: list[tuple[str, str, str]] = []
         """Our bookmarks that are open: id, kind, key."""
         self.ends: set[str] = set()
@@ -178,6 +170,9 @@ class _Reader:
         if self.pending is not None:
             made = _joined(self.pending, made)
             self.pending = None
+        look = (kind, level, ordered)
+        made.is_handed_down = look == self.handed and (about is None or about.find(f"{W}pPrChange") is None)
+        self.handed = look if joins and not made.letters else None
         if joins:
             self.pending = made if made.letters else None
         else:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Sequence
 
 from msgspec import Struct
 
-from wornpage.collate.report import Patch
+from wornpage.collate.report import Patch, applied
 from wornpage.collate.wording import pieces, same
 
 
@@ -28,8 +29,6 @@ class Rebased(Struct, frozen=True):
 
     patches: list[Patch]
     conflicts: list[Conflict]
-    made_already: tuple[int, ...] = ()
-    """Edits that the source has had meanwhile."""
 
 
 def changes(old: str, new: str) -> list[Patch]:
@@ -70,42 +69,92 @@ def _changed_words(old: str, new: str, shift: int) -> list[Patch]:
     return found
 
 
-def narrowed(text: str, patches: Iterable[Patch]) -> list[Patch]:
-    """Patches that change no more than the words that differ."""
+def narrowed(text: str, patches: Iterable[Patch], places: Sequence[int] = ()) -> list[Patch]:
+    """Patches that change no more than the words that differ; `places` says where in the text each edit is."""
     found: list[Patch] = []
     for patch in patches:
-        old = text[patch.start : patch.end]
-        if not old or not patch.text:
+        if not patch.text or patch.start == patch.end:
             found.append(patch)
             continue
-        for one in _changed_words(old, patch.text, patch.start):
-            found.append(Patch(one.start, one.end, one.text, patch.edits))
+        for one in _changed_words(text[patch.start : patch.end], patch.text, patch.start):
+            found.append(Patch(one.start, one.end, one.text, _edits_in(one, patch.edits, places), patch.order))
     return found
 
 
-def rebase(base: str, now: str, patches: Iterable[Patch]) -> Rebased:
-    """Changes of `base` as changes of `now`."""
+def _edits_in(patch: Patch, edits: tuple[int, ...], places: Sequence[int]) -> tuple[int, ...]:
+    """Those edits that begin in a patch, or the last one before it."""
+    if not places:
+        return edits
+    inside = tuple(edit for edit in edits if patch.start <= places[edit] <= patch.end)
+    before = [edit for edit in edits if places[edit] < patch.start]
+    return inside or ((max(before, key=places.__getitem__),) if before else edits)
+
+
+class _Clash(Struct):
+    """Changes of both that cannot be told apart."""
+
+    own: list[Patch]
+    patches: list[Patch]
+
+    @property
+    def start(self) -> int:
+        """Where the first of them begins, in what both began with."""
+        return min(one.start for one in (*self.own, *self.patches))
+
+    @property
+    def end(self) -> int:
+        """Where the last of them ends."""
+        return max(one.end for one in (*self.own, *self.patches))
+
+
+def rebase(base: str, now: str, patches: Sequence[Patch], places: Sequence[int] = ()) -> Rebased:
+    """Changes of `base` as changes of `now`; `places` says where in `base` each edit is.
+
+    Several patches with the same edits are one thing, such as something moved: they hold together, or none does.
+    """
     own = changes(base, now)
+    small = sorted(narrowed(base, patches, places), key=lambda one: (one.start, one.end, one.order))
+    touched = [[one for one in own if one.start <= patch.end and one.end >= patch.start] for patch in small]
+    common = [any(_is_same(one, patch) for one in near) for patch, near in zip(small, touched, strict=True)]
+    clashing = [
+        not is_common and not _only_beside(near, patch)
+        for patch, near, is_common in zip(small, touched, common, strict=True)
+    ]
+    whole = {edits for edits, many in Counter(patch.edits for patch in patches if patch.edits).items() if many > 1}
+    torn = {patch.edits for patch, clashes in zip(small, clashing, strict=True) if clashes} & whole
     made: list[Patch] = []
-    conflicts: list[Conflict] = []
-    already: list[int] = []
-    for patch in narrowed(base, patches):
-        touching = [one for one in own if one.start <= patch.end and one.end >= patch.start]
-        if any((one.start, one.end, one.text) == (patch.start, patch.end, patch.text) for one in touching):
-            already += patch.edits
-            continue
-        start, end = _carried(own, patch.start, touching), _carried(own, patch.end, touching)
-        if touching and not _only_beside(touching, patch):
-            low, high = (
-                min(patch.start, *(one.start for one in touching)),
-                max(patch.end, *(one.end for one in touching)),
-            )
-            theirs = base[low : patch.start] + patch.text + base[patch.end : high]
-            begin, stop = _shift(own, low), _shift(own, high, after=True)
-            conflicts.append(Conflict(begin, stop, now[begin:stop], theirs, patch.edits))
-        else:
-            made.append(Patch(start, end, patch.text, patch.edits))
-    return Rebased(made, conflicts, tuple(already))
+    groups: list[_Clash] = []
+    for patch, near, is_common, clashes in zip(small, touched, common, clashing, strict=True):
+        if clashes or (patch.edits in torn and not is_common):
+            _join(groups, patch, near)
+        elif not is_common:
+            start, end = _carried(own, patch.start, near), _carried(own, patch.end, near)
+            made.append(Patch(start, end, patch.text, patch.edits, patch.order))
+    settled = [patch for patch, is_common in zip(small, common, strict=True) if is_common]
+    return Rebased(made, [_conflict(base, now, own, group, settled) for group in groups])
+
+
+def _is_same(one: Patch, other: Patch) -> bool:
+    return (one.start, one.end, one.text) == (other.start, other.end, other.text)
+
+
+def _join(groups: list[_Clash], patch: Patch, near: list[Patch]) -> None:
+    """Put a change with those that the same change of the page lies across."""
+    if groups and any(one in groups[-1].own for one in near):
+        groups[-1].patches.append(patch)
+        groups[-1].own += [one for one in near if one not in groups[-1].own]
+    else:
+        groups.append(_Clash(list(near), [patch]))
+
+
+def _conflict(base: str, now: str, own: list[Patch], clash: _Clash, settled: list[Patch]) -> Conflict:
+    """What both made of one stretch; what both did alike is part of either."""
+    low, high = clash.start, clash.end
+    alike = [one for one in settled if any(_is_same(one, other) for other in clash.own)]
+    inside = [Patch(one.start - low, one.end - low, one.text, (), one.order) for one in (*clash.patches, *alike)]
+    begin, stop = _shift(own, low), _shift(own, high, after=True)
+    edits = tuple(sorted({edit for patch in clash.patches for edit in patch.edits}))
+    return Conflict(begin, stop, now[begin:stop], applied(base[low:high], inside), edits)
 
 
 class Places:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 from msgspec import Struct
@@ -51,3 +52,12 @@ class Patch(Struct, frozen=True):
     text: str
     edits: tuple[int, ...] = ()
     """The edits that it brings in, by their places in the list of all."""
+    order: int = 0
+    """Among what is put in at one place: which stands first."""
+
+
+def applied(text: str, patches: Iterable[Patch]) -> str:
+    """A text with patches that do not lie across each other."""
+    for patch in sorted(patches, key=lambda one: (one.start, one.end, one.order), reverse=True):
+        text = text[: patch.start] + patch.text + text[patch.end :]
+    return text

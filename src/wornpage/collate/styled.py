@@ -13,10 +13,10 @@ _KINDS = {
     "code block": "code", "preformatted text": "code", "code aside": "code", "output": "output", "notice": "output", "failure": "output",
     "figure": "figure", "equation": "formula", "bibliography": "reference", "toc heading": "contents", "contents heading": "contents",
     "table of figures": "contents", "definition term": "term", "definition meaning": "meaning", "dividing line": "rule", "gap": "gap",
-    "table note": "output", "box title": "title", "place of figure": "output", "footnote text": "note", "endnote text": "note",
-    "footnote": "note", "endnote": "note",
+    "table note": "output", "box title": "title", "place of figure": "output",
 }  # fmt: skip
 _CONTENTS = re.compile(r"(toc|contents) \d")
+_NOTE = re.compile(r"(foot|end)note( text)?")
 _LIST = re.compile(r"list( bullet| number| continue)?( \d)?")
 
 
@@ -45,6 +45,8 @@ class Styles:
             return "h", int(heading[1]), False, name
         if _CONTENTS.match(name):
             return "contents", 0, False, name
+        if _NOTE.fullmatch(name):
+            return "note", 0, False, name
         if name in _KINDS:
             return _KINDS[name], 0, False, name
         number, level = self._place(about, key)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections import Counter
-from collections.abc import Hashable, Sequence
+from collections.abc import Sequence
 from difflib import SequenceMatcher
 
 _WORD = re.compile(r"\w+|\s|[^\w\s]")
@@ -53,12 +53,12 @@ def rising(pairs: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
     return found[::-1]
 
 
-def same(one: Sequence[Hashable], other: Sequence[Hashable]) -> list[tuple[int, int]]:
+def same(one: Sequence[str], other: Sequence[str]) -> list[tuple[int, int]]:
     """Pairs of places that hold the same, rising in both."""
     return _same(one, other, 0, 0)
 
 
-def _same(one: Sequence[Hashable], other: Sequence[Hashable], first: int, second: int) -> list[tuple[int, int]]:
+def _same(one: Sequence[str], other: Sequence[str], first: int, second: int) -> list[tuple[int, int]]:
     found: list[tuple[int, int]] = []
     begin, most = 0, min(len(one), len(other))
     while begin < most and one[begin] == other[begin]:
@@ -74,11 +74,12 @@ def _same(one: Sequence[Hashable], other: Sequence[Hashable], first: int, second
     return found + tail
 
 
-def _between(left: Sequence[Hashable], right: Sequence[Hashable], first: int, second: int) -> list[tuple[int, int]]:
-    """The same where both ends differ: what stands once in both parts them."""
+def _between(left: Sequence[str], right: Sequence[str], first: int, second: int) -> list[tuple[int, int]]:
+    """The same where both ends differ: what stands once in both parts them, words before blanks and signs."""
     here, there = Counter(left), Counter(right)
     places = {what: at for at, what in enumerate(right) if there[what] == 1}
-    once = rising([(at, places[what]) for at, what in enumerate(left) if here[what] == 1 and what in places])
+    single = [(at, places[what]) for at, what in enumerate(left) if here[what] == 1 and what in places]
+    once = rising([pair for pair in single if words(left[pair[0]])]) or rising(single)
     if not once:
         blocks = SequenceMatcher(None, left, right, autojunk=False).get_matching_blocks()
         return [(first + block.a + at, second + block.b + at) for block in blocks for at in range(block.size)]

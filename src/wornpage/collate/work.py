@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from wornpage.collate.aligning import Piece
 from wornpage.collate.blocks import without_digits
-from wornpage.collate.checking import Checker, Reading, applied
+from wornpage.collate.checking import Checker, Reading
 from wornpage.collate.items import Kept, compare
 from wornpage.collate.letters import BREAK, By, Paragraph
 from wornpage.collate.mapping import Mapped, own_letters
 from wornpage.collate.reading import LABEL
-from wornpage.collate.report import Edit, Patch, Remark
+from wornpage.collate.report import Edit, Patch, Remark, applied
 from wornpage.collate.spelling import LEVELS
 from wornpage.source.units import Source, Unit
 
@@ -141,12 +142,20 @@ class Work:
         said: Sequence[str] = (),
     ) -> bool:  # fmt: skip
         """Make the first of several ways to write something that reads as it should; all edits are reported if none does."""
+        if self.makes(edits, patches, first, last, wanted):
+            return True
+        self.give_up(edits, "it could not be written so that it reads as it does there", said)
+        return False
+
+    def makes(
+        self, edits: list[int], patches: Callable[[int], list[Patch]], first: int, last: int, wanted: Sequence[Reading]
+    ) -> bool:
+        """The same; nothing is told if none does."""
         for level in LEVELS:
-            tried = [Patch(one.start, one.end, one.text, tuple(edits)) for one in patches(level)]
+            tried = [replace(one, edits=tuple(edits)) for one in patches(level)]
             if self._is_free(tried) and self.checker.holds(tried, first, last, wanted):
                 self.made.patches += tried
                 return True
-        self.give_up(edits, "it could not be written so that it reads as it does there", said)
         return False
 
     def _is_free(self, patches: list[Patch]) -> bool:
