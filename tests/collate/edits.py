@@ -57,6 +57,10 @@ CASES = {
         [("after", "Keep the door", "A word between.", "Normal")],
         [("winter.\n- Empty", "winter.\n\nA word between.\n\n- Empty")],
     ),
+    "an author's name": Case([("replace", "Imke Sandoval", "Inge Sandoval")], [("authors: Imke", "authors: Inge")]),
+    "one more author": Case(
+        [("insert_after", "Imke Sandoval", ", Bo Ek")], [("authors: Imke Sandoval", "authors: [Imke Sandoval, Bo Ek]")]
+    ),
     "a caption": Case([("replace", "by day", "by week")], [("by day", "by week")]),
     "a note": Case([("replace", "two days are", "three days are")], [("two days", "three days")]),
     "in a box": Case([("replace", "Boxes have", "Boxes hold")], [("Boxes have", "Boxes hold")]),

@@ -138,9 +138,15 @@ def _best(old: list[Piece], new: list[Piece], left: list[int], right: list[int])
             row += 1
         else:
             column += 1
-    if not found and len(left) == len(right) == 1 and old[left[0]].kind == new[right[0]].kind == "h":
-        return [(left[0], right[0])]  # a heading in the place of a heading
+    kinds = [_name(old[at]) for at in left]
+    if not found and "" not in kinds and kinds == [_name(new[at]) for at in right]:
+        return list(zip(left, right, strict=True))  # headings in the place of headings, and parts of the head so
     return found
+
+
+def _name(piece: Piece) -> str:
+    """What a piece is, where it is that by its place alone; nothing for others."""
+    return piece.paragraphs[0].style or piece.kind if piece.kind in {"h", "title"} else ""
 
 
 def _likeness(one: Piece, other: Piece) -> float:

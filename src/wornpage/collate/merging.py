@@ -26,6 +26,7 @@ from wornpage.collate.checking import FLOW, HEAD, kind_of, level_of, reading, re
 from wornpage.collate.items import Item, compare
 from wornpage.collate.letters import BREAK, Document, Paragraph
 from wornpage.collate.mapping import mapped, own_letters
+from wornpage.collate.particulars import STYLES, Head
 from wornpage.collate.reading import LABEL
 from wornpage.collate.record import Record
 from wornpage.collate.remarks import Remarks
@@ -56,6 +57,7 @@ class _Merger(Work):
         self.old = [self._old(piece, by_key) for piece in pieces_of(record.document, keeps_empty=True)]
         _find_labels(record.document, document)
         self.new = pieces_of(document, keeps_empty=False)
+        self.head = Head(self.text, [old.piece for old in self.old], self.new)
 
     def _old(self, piece: Piece, by_key: dict[str, Unit]) -> Old:
         paragraph = piece.paragraphs[0]
@@ -116,12 +118,27 @@ class _Merger(Work):
             return
         if old[0].piece.is_table:
             self.tables.merge(old[0], new[0])
+        elif len(old) == len(new) == 1 and self._in_head(old[0], new[0].paragraphs[0]):
+            return
         elif any(one.mapped is None for one in old):
             self._made_elsewhere(old, new)
         elif len(old) == len(new) == 1:
             self._one(old[0], new[0].paragraphs[0])
         else:
             self._several(old, [one.paragraphs[0] for one in new])
+
+    def _in_head(self, old: Old, after: Paragraph) -> bool:
+        """Whether it is authors, keywords or a date, and what was done to them can be done to the front matter."""
+        before = old.piece.paragraphs[0]
+        change = self.head.change(before, after) if before.style in STYLES and old.unit is None else None
+        if change is None or not self._is_free(change.patches):
+            return False
+        by = next((letter.by for letter in after.letters if letter.by), after.by)
+        edits = tuple(self.edit(one.what, one.at, one.old, one.new, by, one.why) for one in change.told)
+        merged = tuple(one for one in edits if self.made.edits[one].outcome == "merged")
+        self.made.patches += [replace(one, edits=merged) for one in change.patches if merged]
+        self.made.heads.append(change.frame)
+        return True
 
     def _made_elsewhere(self, old: list[Old], new: list[Piece]) -> None:
         """What is no text of the page: told where it differs."""
@@ -340,6 +357,9 @@ class _Merger(Work):
         edits: list[int] = []
         for piece in pieces:
             paragraph = piece.paragraphs[0]
+            if paragraph.style == "affiliation" and any(used in paragraph.text for used in self.head.used):
+                edits.append(self.edit("new affiliation", place, "", short(paragraph.text), paragraph.by))
+                continue
             if piece.is_table or paragraph.kind not in {"p", "h", "li", "quote", "note", "caption", "meaning", "term"}:
                 self.edit(
                     f"new {piece.kind}", place, "", short(piece.text), paragraph.by, "it is to be written by hand"

@@ -8,6 +8,7 @@ from wornpage.collate.blocks import short
 from wornpage.collate.checking import FLOW
 from wornpage.collate.letters import FORMULA, NOTE, PICTURE, Document, Paragraph
 from wornpage.collate.mapping import own_letters
+from wornpage.collate.particulars import filled, shown_values
 from wornpage.collate.record import Record
 from wornpage.collate.report import Edit
 from wornpage.collate.wording import rising, words
@@ -27,6 +28,8 @@ def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
     there = Counter(key for key, _ in made)
     there.update(_key(_words(one)) for one in record.document.paragraphs if not own & set(one.keys))
     there.update(_key(text) for text in merged.told)
+    values = shown_values(merged.result) if merged.heads else {}
+    there.update(_key(filled(frame, values)) for frame in merged.heads)
     reported = [edit for edit in merged.edits if edit.outcome != "merged"]
     found = []
     cell, inside = (-1, -1, -1), ""

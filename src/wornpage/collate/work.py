@@ -13,6 +13,7 @@ from wornpage.collate.checking import Checker, Reading
 from wornpage.collate.items import Kept, compare
 from wornpage.collate.letters import BREAK, By, Paragraph
 from wornpage.collate.mapping import Mapped, own_letters
+from wornpage.collate.particulars import Frame
 from wornpage.collate.reading import LABEL
 from wornpage.collate.report import Edit, Patch, Remark, applied
 from wornpage.collate.spelling import LEVELS
@@ -34,6 +35,8 @@ class Merged(Struct):
     remarks: list[Remark] = field(default_factory=list)
     told: list[str] = field(default_factory=list)
     """What paragraphs say that could not be brought in, and are told of as a whole."""
+    heads: list[Frame] = field(default_factory=list)
+    """Paragraphs of the head that say what values of the front matter say by now."""
     by_text_alone: bool = False
     """Whether the document has lost our bookmarks."""
 
