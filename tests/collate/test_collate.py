@@ -235,7 +235,8 @@ class Several(CollateCase):
         document = self.folder / "page.docx"
         self.assertEqual(invalid(document), [])
         made = self.collated(document)
-        self.assertEqual([(one.text, one.line) for one in made.remarks], [("Which river?", 16), ("So much?", 33)])
+        self.assertEqual([(one.text, one.line) for one in made.remarks], [("Which river?", 17), ("So much?", 33)])
+        self.assertEqual([one.quote for one in made.remarks], ["rises from that river", "800"])
         editor = Editor(document)
         extended = editor.parts["word/commentsExtended.xml"].decode()
         answer = '<w:comment w:id="77" w:author="Bea Roth" w:date="2026-03-02T10:00:00Z"><w:p w14:paraId="30000000"><w:r><w:t>The Millpond.</w:t></w:r></w:p></w:comment>'

@@ -97,7 +97,7 @@ def placed(notes: Iterable[Note], source: Source) -> list[Placed]:
             made.append(Placed(note, max(note.line, 1), 1))
             continue
         unit, text = said[-place]
-        begin = text.find(note.quote) if note.quote else -1
+        begin, _ = stretch(text, note.quote)
         shown = [atom for atom in unit.atoms if atom.text]
         at = shown[begin].start if 0 <= begin < len(shown) else unit.start
         made.append(Placed(note, *source.line_of(at), unit.key))
@@ -105,6 +105,27 @@ def placed(notes: Iterable[Note], source: Source) -> list[Placed]:
 
 
 _ALIKE = 0.4
+
+
+def stretch(text: str, quote: str) -> tuple[int, int]:
+    """Where the words of a quote stand in a text, from and to; if they are no longer there, what is most like them. -1 for neither."""
+    begin = text.find(quote) if quote else -1
+    if begin >= 0 or not quote:
+        return begin, begin + len(quote) if quote else -1
+    from difflib import SequenceMatcher
+
+    wanted, found = _words(quote), list(re.finditer(r"\w+", text))
+    own = [one[0] for one in found]
+    same = SequenceMatcher(None, own, wanted, autojunk=False).find_longest_match()
+    first = max(same.a - same.b, 0)
+    inside = [at for at in range(first, min(first + len(wanted), len(own))) if own[at] in wanted]
+    if not inside or len(inside) < _STILL * len(wanted):
+        return -1, -1
+    return found[inside[0]].start(), found[inside[-1]].end()
+
+
+_STILL = 0.5
+"""How many of a quote's words must still be there."""
 
 
 def _words(text: str) -> list[str]:

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import base64
 import zlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from wornpage.output.docx.package import Relations, relations_part
+from wornpage.output.docx.remarks import Threaded
 from wornpage.output.docx.xml import HEAD, escaped
 from wornpage.store.blocks import FileCache
 from wornpage.store.hashes import hash128
@@ -44,13 +45,13 @@ def _path(page: Path) -> bytes:
 class Carrier:
     """Names bookmarks for places in the source of one page; names none for what comes from elsewhere."""
 
-    def __init__(self, page: str, is_on: bool, remarks: Mapping[str, list[int]]) -> None:
+    def __init__(self, page: str, is_on: bool, remarks: Mapping[str, Sequence[Threaded]]) -> None:
         self._page, self.is_on, self._remarks = page, is_on, remarks
-        self.shown: list[int] = []
+        self.shown: list[Threaded] = []
         """Comments that have found their paragraphs."""
 
-    def remarks(self, span: Span | None) -> list[int]:
-        """The numbers of the comments on a paragraph whose words begin there; each is given once."""
+    def remarks(self, span: Span | None) -> list[Threaded]:
+        """The comments on a paragraph whose words begin there; each is given once."""
         if span is None or span.file != self._page or span.within:
             return []
         own = [one for one in self._remarks.get(f"{span.line}_{span.column}", ()) if one not in self.shown]

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
+from html import unescape
 from pathlib import Path
 
 from msgspec import Struct
 
 from wornpage.output.docx.xml import HEAD, NAMESPACES, escaped
-from wornpage.source.comments import Note, placed, read_notes
+from wornpage.source.comments import Note, placed, read_notes, stretch
 from wornpage.source.units import units_of
 
 _W14 = 'xmlns:w14="http://schemas.microsoft.com/office/word/2010/wordml"'
 _W15 = 'xmlns:w15="http://schemas.microsoft.com/office/word/2012/wordml"'
 _IGNORED = 'xmlns:mc="http://schemas.openxmlformats.org/markup-compatibility/2006" mc:Ignorable='
+_RUN = re.compile(
+    r'<w:r>(?P<look>(?:<w:rPr>(?:(?!</w:rPr>).)*</w:rPr>)?)<w:t xml:space="preserve">(?P<text>[^<]*)</w:t></w:r>'
+)
 _FIRST_KEY = 0x20000001
 TYPES = {
     "comments": (
@@ -38,12 +43,20 @@ class Said(Struct, frozen=True):
     """The number of the comment that it answers."""
 
 
+class Threaded(Struct, frozen=True):
+    """A comment with its answers."""
+
+    numbers: tuple[int, ...]
+    quote: str
+    """The words it is about."""
+
+
 class Remarks(Struct, frozen=True):
     """The comments that go out."""
 
     said: tuple[Said, ...] = ()
-    at: dict[str, list[int]] = {}
-    """By the key of a unit: the numbers of comments on it, answers included."""
+    at: dict[str, list[Threaded]] = {}
+    """By the key of a unit: the comments on it."""
 
     def parts(self) -> dict[str, str]:
         """The parts that hold them; none where there are none."""
@@ -63,17 +76,52 @@ def remarks_for(page: Path, source: str) -> Remarks:
     if not notes:
         return Remarks()
     said: list[Said] = []
-    at: dict[str, list[int]] = {}
+    at: dict[str, list[Threaded]] = {}
     for one in placed(notes, units_of(source)):
         if one.key:
             first = len(said)
             said += [Said(one.note.author, one.note.date, one.note.text), *_answers(one.note, first)]
-            at.setdefault(one.key, []).extend(range(first, len(said)))
+            at.setdefault(one.key, []).append(Threaded(tuple(range(first, len(said))), one.note.quote))
     return Remarks(tuple(said), at)
 
 
 def _answers(note: Note, first: int) -> Sequence[Said]:
     return [Said(one.get("author", ""), one.get("date", ""), one.get("text", ""), first) for one in note.answers]
+
+
+def around(made: str, thread: Threaded) -> str:
+    """The runs of a paragraph with a comment on the words that it is about; on all of it where they are not found."""
+    numbers = thread.numbers
+    starts = "".join(f'<w:commentRangeStart w:id="{number}"/>' for number in numbers)
+    ends = "".join(
+        f'<w:commentRangeEnd w:id="{number}"/><w:r><w:commentReference w:id="{number}"/></w:r>' for number in numbers
+    )
+    runs = list(_RUN.finditer(made))
+    text = "".join(unescape(one["text"]) for one in runs)
+    begin, end = stretch(text, thread.quote)
+    if begin < 0:
+        return f"{starts}{made}{ends}"
+    out, last, at = [], 0, 0
+    for one in runs:
+        words = unescape(one["text"])
+        cuts = [(begin - at, starts), (end - at, ends)]
+        here = [(place, sign) for place, sign in cuts if place < len(words) and place >= 0 and sign is starts]
+        here += [(place, sign) for place, sign in cuts if 0 < place <= len(words) and sign is ends]
+        if here:
+            out += [made[last : one.start()], _cut(one, words, here)]
+            last = one.end()
+        at += len(words)
+    return "".join([*out, made[last:]])
+
+
+def _cut(run: re.Match[str], words: str, signs: Sequence[tuple[int, str]]) -> str:
+    """A run in parts, with signs between them."""
+    out, last = "", 0
+    for place, sign in [*signs, (len(words), "")]:
+        part = escaped(words[last:place])
+        out += f'<w:r>{run["look"]}<w:t xml:space="preserve">{part}</w:t></w:r>' * bool(part) + sign
+        last = place
+    return out
 
 
 def _comment(number: int, one: Said) -> str:

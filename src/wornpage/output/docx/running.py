@@ -14,6 +14,7 @@ from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.package import Relations
 from wornpage.output.docx.pictures import Pictures
 from wornpage.output.docx.places import Bookmarks, Goal, bookmark
+from wornpage.output.docx.remarks import around
 from wornpage.output.docx.xml import PLAIN, Look, field, run
 from wornpage.output.links import is_safe
 from wornpage.tree import nodes as n
@@ -56,11 +57,8 @@ class Running:
             return ""
         span = inlines[0].span
         made = self.bookmarks.around(self.carrier.block(span), self.words(inlines, look))
-        for number in self.carrier.remarks(span) if self.takes_comments else ():
-            made = (
-                f'<w:commentRangeStart w:id="{number}"/>{made}<w:commentRangeEnd w:id="{number}"/>'
-                f'<w:r><w:commentReference w:id="{number}"/></w:r>'
-            )
+        for thread in self.carrier.remarks(span) if self.takes_comments else ():
+            made = around(made, thread)
         return made
 
     def marked(self, node: n.Inline, inner: str) -> str:
