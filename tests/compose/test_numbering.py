@@ -3,6 +3,7 @@
 import unittest
 
 from tests.compose.drafts import ComposeCase, links_of, paragraphs_of
+from wornpage.compose.answering import Draft
 from wornpage.compose.language import language_of
 from wornpage.compose.numbering import Target
 from wornpage.compose.pointers import find_label, point
@@ -80,7 +81,7 @@ class Pointers(ComposeCase):
     ) -> str:
         page = read_page(self.write("page.md", "Text.\n"), "page.md")
         mark = n.PointerMark(SPAN, tuple(labels.split()), form, apart=apart)
-        words, problems = point(mark, targets, page, language_of(language))
+        words, problems = point(mark, targets, Draft(page, None, language_of(language), n.TitleBlock(), (), (), ()))  # type: ignore[arg-type]
         self.assertEqual(problems, [])
         return words_of(words).replace("\u00a0", " ")
 

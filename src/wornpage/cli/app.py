@@ -8,6 +8,7 @@ import typer
 
 from wornpage import __version__
 from wornpage.cli import (
+    bind,
     check,
     collate,
     demo,
@@ -50,6 +51,7 @@ app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")
 app.add_typer(stationery.app, name="stationery")
+app.command("bind")(bind.bind)
 app.command("collate")(collate.collate)
 app.command("import")(exchange.import_)
 app.command("code")(exchange.code)

@@ -10,6 +10,7 @@ from urllib.parse import unquote
 from msgspec import Struct
 from msgspec.structs import replace
 
+from wornpage.compose.chapters import Chapter
 from wornpage.compose.code import aside_inlines, show_code
 from wornpage.compose.documentation import Documentation
 from wornpage.compose.graph import draw_graph, graph_words
@@ -45,6 +46,13 @@ class Draft(Struct, frozen=True):
     problems: tuple[Problem, ...]
     files: tuple[str, ...]
     """Images that were read, as paths the system knows."""
+    chapter: Chapter | None = None
+    """What the page is in a volume; None for a page by itself."""
+
+    @property
+    def key(self) -> str:
+        """What tells the page from the others of a work: editions of one page are others."""
+        return self.chapter.key if self.chapter is not None else self.page.name
 
 
 def answer(page: Page, settings: Settings, head: Head, record: Record, today: datetime.date) -> Draft:

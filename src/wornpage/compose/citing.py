@@ -104,7 +104,7 @@ class Citing:
         self.drafts = drafts
         self.found = [find_citations(one.page, one.settings, _head(one.head), one.blocks) for one in drafts]
         self.marks = [mark for found in self.found for mark in found.marks]
-        self.homes = [found.page.name for found in self.found for _ in found.marks]
+        self.homes = [draft.key for draft, found in zip(drafts, self.found, strict=True) for _ in found.marks]
         self.places: dict[int, int] = {}
         for place, mark in enumerate(self.marks):
             self.places.setdefault(id(mark), place)
@@ -124,14 +124,17 @@ class Citing:
 
     def problems_of(self, page: str) -> list[Problem]:
         """What is wrong with the citations of a page."""
-        first = self.drafts[0].page.name if self.drafts else ""
-        own = [problem for found in self.found if found.page.name == page for problem in found.problems]
+        first = self.drafts[0].key if self.drafts else ""
+        own = [problem for found in self._of(page) for problem in found.problems]
         return own + (self.style_problems if page == first else [])
 
     def files_of(self, page: str) -> list[str]:
         """The bibliographies and the style that a page went by, as paths the system knows."""
-        own = [str(path.resolve()) for found in self.found if found.page.name == page for path in found.library.files]
+        own = [str(path.resolve()) for found in self._of(page) for path in found.library.files]
         return own + self.style_files
+
+    def _of(self, page: str) -> list[Found]:
+        return [found for draft, found in zip(self.drafts, self.found, strict=True) if draft.key == page]
 
     # --- rendering ----------------------------------------------------------------------------
 
@@ -187,7 +190,8 @@ class Citing:
     def _list_for(self, span: Span, page: str) -> n.Spot:
         """What the entries' labels end with in the list that a citation leads to, and the page of that list."""
         own = self._own(span)
-        listing = next((found.page.name for found in self.found if found.lists), self.drafts[-1].page.name)
+        listed = [draft.key for draft, found in zip(self.drafts, self.found, strict=True) if found.lists]
+        listing = listed[0] if listed else self.drafts[-1].key
         return n.Spot(own, "" if own or listing == page else listing)
 
     def list_of(self, node: n.ReferenceList, page: str) -> n.ReferenceList:

@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.compose.answering import Draft
+from wornpage.compose.chapters import TOP, Chapter
 from wornpage.tree import nodes as n
 from wornpage.tree.counting import letters
 from wornpage.tree.problem import Problem
@@ -20,7 +21,7 @@ class Target(Struct, frozen=True):
     """What a label points to."""
 
     kind: str
-    """`figure`, `table`, `listing`, `equation`, `section` or `appendix`."""
+    """`figure`, `table`, `listing`, `equation`, `section`, `appendix` or `chapter`."""
     number: str
     words: n.Inlines
     """The heading's or caption's words."""
@@ -30,6 +31,10 @@ class Target(Struct, frozen=True):
     """The number as numbers, so that neighbours can be told; empty for what has none."""
     page: str = ""
     """The name of the page that it stands on."""
+    is_part: bool = False
+    """Whether it is a lettered part of a figure."""
+    rivals: tuple[str, ...] = ()
+    """Where no page but others has the label: all those that have it, if they are several."""
 
 
 class Numbered(Struct, frozen=True):
@@ -42,7 +47,7 @@ class Numbered(Struct, frozen=True):
 
 
 def number(drafts: Sequence[Draft]) -> list[Numbered]:
-    """Number everything in the order of the pages, right through them; headings only where a page wishes it."""
+    """Number everything in the order of the pages, right through them or by chapters; headings only where a page wishes it."""
     counting = _Counting()
     return [_Numbering(draft, counting).numbered() for draft in drafts]
 
@@ -54,13 +59,24 @@ class _Counting:
         self.counts = Counter[str]()
         self.path: list[int] = []
         self.in_appendix = False
+        self.outside = Counter[str]()
+        """On pages of a volume that have no number, where others count by chapters."""
+
+    def begin(self, chapter: Chapter | None) -> None:
+        """A page of a volume begins: its sections count anew, and so may all else."""
+        if chapter is None:
+            return
+        self.path, self.in_appendix = [], False
+        if chapter.by_chapter:
+            self.counts = Counter() if chapter.number else self.outside
 
 
 class _Numbering:
     """The numbers of one page, which go on from those before."""
 
     def __init__(self, draft: Draft, counting: _Counting) -> None:
-        self.draft, self.counting = draft, counting
+        self.draft, self.counting, self.chapter = draft, counting, draft.chapter
+        counting.begin(draft.chapter)
         self.above: list[int] = []
         """Levels, as written, of the headings that the next one may stand under."""
         self.targets: dict[str, Target] = {}
@@ -74,6 +90,8 @@ class _Numbering:
 
     def numbered(self) -> Numbered:
         blocks = map_blocks(self.draft.blocks, self.visit)
+        if self.chapter is not None:
+            self._own_place(self.chapter)
         return Numbered(blocks, self.targets, tuple(self.contents), tuple(self.problems))
 
     def visit(self, block: n.Block) -> n.Block:
@@ -111,13 +129,14 @@ class _Numbering:
             heading = replace(heading, label=self._free(heading.label))
         level = self._depth(heading.level)
         number = ""
-        if self.draft.settings.page.section_numbers and heading.attributes.get("number") != "no":
+        is_counted = self.chapter is None or self.chapter.number
+        if is_counted and self.draft.settings.page.section_numbers and heading.attributes.get("number") != "no":
             self.counting.path = (self.counting.path + [0] * level)[:level]
             self.counting.path[-1] += 1
             number = self._section_number()
         self.contents.append(n.ContentsEntry(level, number, heading.label, heading.children))
-        kind = "appendix" if self.counting.in_appendix else "section"
-        place = tuple(self.counting.path) if number else ()
+        kind = "appendix" if self.counting.in_appendix and self.chapter is None else "section"
+        place = self._place(*self.counting.path) if number else ()
         self._target(heading.label, Target(kind, number, heading.children, heading.label, heading.span, place))
         word = self.draft.language.appendix[0] if kind == "appendix" and level == 1 and number else ""
         return replace(heading, level=level, number=number, word=word)
@@ -132,7 +151,21 @@ class _Numbering:
     def _section_number(self) -> str:
         """`2.1`, or `B.1` in the appendix."""
         first, *rest = self.counting.path
-        return ".".join([letters(first).upper() if self.counting.in_appendix else str(first), *map(str, rest)])
+        own = [letters(first).upper() if self.counting.in_appendix else str(first), *map(str, rest)]
+        return ".".join([self.chapter.number, *own] if self.chapter is not None else own)
+
+    def _place(self, *numbers: int) -> tuple[int, ...]:
+        """A number as numbers, that of the chapter before it where it counts by chapters."""
+        return (self.chapter.order, *numbers) if self.chapter is not None else numbers
+
+    def _own_place(self, chapter: Chapter) -> None:
+        """What leads to the page as a whole."""
+        kind = "appendix" if chapter.is_appendix else "chapter"
+        words, span = self.draft.head.title, Span(self.draft.page.name, 1)
+        if chapter.key not in self.targets:
+            self._target(
+                chapter.key, Target(kind, chapter.number, words, TOP, span, (chapter.order,) if chapter.number else ())
+            )
 
     def _captioned(
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines
@@ -141,8 +174,10 @@ class _Numbering:
         if caption or kind in {"equation", "listing"} or (block.label and block.label not in self.shown_by_chunks):
             self.counting.counts[kind] += 1
             number = str(self.counting.counts[kind])
+            if self.chapter is not None and self.chapter.by_chapter and self.chapter.number:
+                number = f"{self.chapter.number}.{number}"
         label = block.label or self._free(f"{kind}-{number}")
-        place = (self.counting.counts[kind],) if number else ()
+        place = self._place(self.counting.counts[kind]) if number else ()
         self._target(label, Target(kind, number, caption, label, block.span, place))
         if isinstance(block, n.MathBlock):
             return replace(block, label=label, number=number)
@@ -157,12 +192,15 @@ class _Numbering:
         parts = []
         for place, picture in enumerate(figure.pictures, 1):
             letter = letters(place)
-            self._target(f"{label}.{letter}", replace(whole, number=whole.number + letter, place=(*whole.place, place)))
+            self._target(
+                f"{label}.{letter}",
+                replace(whole, number=whole.number + letter, place=(*whole.place, place), is_part=True),
+            )
             parts.append(replace(picture, letter=letter))
         return tuple(parts)
 
     def _target(self, label: str, target: Target) -> None:
-        target = replace(target, page=self.draft.page.name)
+        target = replace(target, page=self.draft.key)
         earlier = self.targets.get(label)
         if earlier is None or earlier.kind in _HEADINGS:
             self.targets[label] = target

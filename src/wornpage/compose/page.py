@@ -11,10 +11,11 @@ from typing import TypeVar
 from msgspec.structs import replace
 
 from wornpage.compose.answering import Draft, answer
+from wornpage.compose.chapters import Chapter
 from wornpage.compose.citing import Citing, Notes, set_close
 from wornpage.compose.head import Head
 from wornpage.compose.numbering import Numbered, Target, number
-from wornpage.compose.pointers import find_label, point
+from wornpage.compose.pointers import find_label, in_doubt, point
 from wornpage.plan.record import Record
 from wornpage.settings import Settings
 from wornpage.source import Page
@@ -32,22 +33,44 @@ def compose(
     return compose_pages([answer(page, settings, head, record, today)])[0]
 
 
-def compose_pages(drafts: Sequence[Draft]) -> list[tuple[n.Composed, list[Problem]]]:
+def compose_pages(
+    drafts: Sequence[Draft], cites_apart: bool = False, list_all: bool = False
+) -> list[tuple[n.Composed, list[Problem]]]:
     """Pages that follow each other in one work: one order of citations and of numbers, pointers from each to all.
 
-    What is found wrong stands with the page it was found in.
+    What is found wrong stands with the page it was found in. `cites_apart`: each page cites for itself, and lists what it cites;
+    `list_all`: the last page lists what all of them cite nevertheless.
     """
-    citing = Citing(drafts)
-    drafts = citing.prepared()
+    if cites_apart:
+        citings = [Citing([draft]) for draft in drafts]
+        own = [citing.prepared()[0] for citing in citings]
+        if list_all:
+            citings[-1], own[-1] = Citing(drafts), drafts[-1]
+        drafts = own
+    else:
+        citing = Citing(drafts)
+        drafts = citing.prepared()
+        citings = [citing] * len(drafts)
     numbered = number(drafts)
-    elsewhere: dict[str, Target] = {}
-    for one in numbered:
-        for label, target in one.targets.items():
-            elsewhere.setdefault(label, target)
+    elsewhere = _elsewhere(drafts, numbered)
     return [
         _Pointing(draft, one, ChainMap(one.targets, elsewhere), citing).composed()
-        for draft, one in zip(drafts, numbered, strict=True)
+        for draft, one, citing in zip(drafts, numbered, citings, strict=True)
     ]
+
+
+def _elsewhere(drafts: Sequence[Draft], numbered: Sequence[Numbered]) -> dict[str, Target]:
+    """What labels lead to for a page that has none such itself; with the page's own name before them they are never in doubt."""
+    found: dict[str, Target] = {}
+    for draft, one in zip(drafts, numbered, strict=True):
+        for label, target in one.targets.items():
+            if draft.chapter is not None:
+                found[f"{draft.chapter.key}/{label}"] = target
+            earlier = found.setdefault(label, target)
+            if earlier is not target:
+                rivals = (*(earlier.rivals or (earlier.page,)), target.page)[:4]
+                found[label] = replace(earlier, rivals=rivals)
+    return found
 
 
 class _Pointing:
@@ -55,7 +78,7 @@ class _Pointing:
 
     def __init__(self, draft: Draft, numbered: Numbered, targets: Mapping[str, Target], citing: Citing) -> None:
         self.draft, self.numbered, self.targets, self.citing = draft, numbered, targets, citing
-        self.problems = [*draft.problems, *citing.problems_of(draft.page.name), *numbered.problems]
+        self.problems = [*draft.problems, *citing.problems_of(draft.key), *numbered.problems]
         self.in_note = False
         self.note_begins: n.Inline | None = None
         """What a note begins with."""
@@ -82,9 +105,16 @@ class _Pointing:
             terms=draft.language,
             language=draft.settings.page.language,
             word_count=draft.language.word_count.format(count=words),
-            files=tuple(sorted({*draft.files, *self.citing.files_of(draft.page.name)})),
+            files=tuple(sorted({*draft.files, *self.citing.files_of(draft.key)})),
+            number=draft.chapter.number if draft.chapter is not None else "",
+            word=self.word_for(draft.chapter) if draft.chapter is not None else "",
         )
         return page, self.problems
+
+    def word_for(self, chapter: Chapter) -> str:
+        """What stands before the number of a chapter."""
+        kind = self.draft.language.appendix if chapter.is_appendix else self.draft.language.chapter
+        return kind[0] if chapter.number else ""
 
     def settled(self, tree: T) -> T:
         result: T = rewrite(tree, self.change)
@@ -93,18 +123,18 @@ class _Pointing:
     def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
             case n.PointerMark():
-                words, problems = point(node, self.targets, self.draft.page, self.draft.language)
+                words, problems = point(node, self.targets, self.draft)
                 self.problems.extend(p for p in problems if p not in self.problems)
                 return n.Answered(node.span, words, node.raw)
             case n.CiteMark():
-                return self.citing.citation(node, self.draft.page.name, self.in_note, node is self.note_begins)
+                return self.citing.citation(node, self.draft.key, self.in_note, node is self.note_begins)
             case n.Footnote() if not self.in_note:
                 self.in_note, self.note_begins = True, _first_of(node)
                 made = replace(node, blocks=self.settled(node.blocks))
                 self.in_note = False
                 return made
             case n.ReferenceList():
-                return self.citing.list_of(node, self.draft.page.name)
+                return self.citing.list_of(node, self.draft.key)
             case n.ContentsList():
                 return replace(node, entries=self.entries(node.kind))
             case n.Link(to=to) if to:
@@ -114,15 +144,18 @@ class _Pointing:
     def link(self, link: n.Link) -> n.Link | None:
         """A link to a label must lead somewhere."""
         known = find_label(link.to, link.apart, self.targets)
+        if known and (doubt := in_doubt(known, self.targets[known], link.span, self.draft.key)):
+            self.problems.append(doubt)
         if not known:
             what = f"nothing in this page is labelled {link.to!r}."
             self.problems.append(Problem(link.span, what, near_miss(link.to, self.targets)))
             return None
         page = self.targets[known].page
-        page = "" if page == self.draft.page.name else page
+        page = "" if page == self.draft.key else page
         if known == link.to and not page:
             return None
-        return n.Link(link.span, "", link.title, self.settled(link.children), known, page)
+        place = self.targets[known].anchor if page else known
+        return n.Link(link.span, "", link.title, self.settled(link.children), place, page)
 
     def bare(self, words: n.Inlines) -> n.Inlines:
         """A heading's or caption's words for a list of links to them."""
@@ -135,7 +168,7 @@ class _Pointing:
         return tuple(
             n.ContentsEntry(1, target.number, target.anchor, self.bare(target.words))
             for target in self.numbered.targets.values()
-            if target.kind == wanted and len(target.place) == 1
+            if target.kind == wanted and target.place and not target.is_part
         )
 
 

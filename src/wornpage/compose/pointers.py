@@ -7,26 +7,28 @@ from itertools import groupby
 
 from msgspec.structs import replace
 
+from wornpage.compose.answering import Draft
 from wornpage.compose.language import Language
 from wornpage.compose.numbering import Target
-from wornpage.source import Page
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.span import Span
 
 _NO_CAPTION = "The chunk of that name shows nothing with a number: give its figure or table a `Caption:` line."
 
 
-def point(
-    mark: n.PointerMark, targets: Mapping[str, Target], page: Page, language: Language
-) -> tuple[n.Inlines, list[Problem]]:
-    """The words for a pointer on `page`, and a problem for each label that nothing has."""
+def point(mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft) -> tuple[n.Inlines, list[Problem]]:
+    """The words for a pointer on a page, and a problem for each label that nothing has."""
     problems = []
     found = []
+    page, language = draft.page, draft.language
     for label in mark.labels:
         known = find_label(label, mark.apart, targets)
         if known:
             target = targets[known]
-            found.append(replace(target, page="") if target.page == page.name else target)
+            if doubt := in_doubt(known, target, mark.span, draft.key):
+                problems.append(doubt)
+            found.append(replace(target, page="") if target.page == draft.key else target)
         else:
             is_chunk = any(chunk.label == label for chunk in page.chunks)
             hint = _NO_CAPTION if is_chunk else near_miss(label, targets)
@@ -40,6 +42,14 @@ def point(
     for kind, members in groupby(found, key=lambda target: target.kind):
         groups.append(_group(mark, kind, list(members), language))
     return _listed(mark, groups, language), problems
+
+
+def in_doubt(label: str, target: Target, span: Span, here: str) -> Problem | None:
+    """What is wrong where several pages have a label and this one has not."""
+    if not target.rivals or target.page == here:
+        return None
+    what = f"several pages have the label {label!r}: {', '.join(target.rivals[:4])}."
+    return Problem(span, what, f"Put the name of the page before it, as in `{{see page/{label}}}`.")
 
 
 def _no_number(mark: n.PointerMark, target: Target) -> Problem:

@@ -12,16 +12,16 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
-from wornpage.editions.crew import ATTEMPTS, Worker, WorkerDied, died_again
-from wornpage.editions.wire import unwired, wired
-from wornpage.editions.work import Job, Report, Task, failure
+from wornpage.editions.work import Job, Report, Task, failure, trade_of
+from wornpage.press.crew import ATTEMPTS, Worker, WorkerDied, died_again
+from wornpage.press.wire import unwired, wired
 from wornpage.tree.problem import UsageError
 
 _PATIENCE = 20
 """Seconds in which the scheduler must answer."""
 _RUN = secrets.token_hex(8)
 
-_idle: dict[bytes, queue.LifoQueue[Worker]] = {}
+_idle: dict[bytes, queue.LifoQueue[Worker[Task, Report]]] = {}
 """On a worker of the cluster: processes that wait for the next edition, by the job they know."""
 
 
@@ -84,7 +84,7 @@ def _press_there(known: bytes, asked: bytes) -> bytes:
         try:
             worker = idle.get_nowait()
         except queue.Empty:
-            worker = Worker(job)
+            worker = Worker(trade_of(job))
         try:
             *_, last = worker.press(task)
         except WorkerDied as died:
@@ -95,9 +95,9 @@ def _press_there(known: bytes, asked: bytes) -> bytes:
             worker.close()
         else:
             idle.put(worker)
-        assert last.report is not None  # the last line is the report
-        return wired(last.report)
-    return wired(died_again(job, task, end))
+        assert isinstance(last, Report)  # the last that is said
+        return wired(last)
+    return wired(trade_of(job).died(task, died_again(end)))
 
 
 def _dismiss(known: bytes) -> None:

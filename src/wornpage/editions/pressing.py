@@ -10,11 +10,11 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from wornpage.editions.crew import Watching, press_side_by_side
 from wornpage.editions.sets import Edition, chosen, editions_of
-from wornpage.editions.work import Job, Made, Report, Task, order_of
+from wornpage.editions.work import Job, Made, Report, Task, order_of, trade_of
 from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
+from wornpage.press.crew import Watching, press_side_by_side
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
@@ -110,7 +110,7 @@ def press_editions(
         if missing and elsewhere is not None:
             yield from elsewhere(job, missing)
         elif missing:
-            yield from press_side_by_side(job, missing, jobs or cores(), watching)
+            yield from press_side_by_side(trade_of(job), missing, jobs or cores(), watching)
     finally:
         together.forget(store_of(edited.page.path), job.pressing)
 

@@ -12,6 +12,7 @@ from msgspec import Struct
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.press import Order, PressingFailed, press_order
+from wornpage.press.crew import Trade
 from wornpage.store.files import content
 from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
@@ -103,6 +104,17 @@ def press_edition(
     ran, reused = _counted(pressing.chunks)
     took = time.perf_counter() - begun
     return Report(task.edition, outputs, ran, reused, took, pressing.warnings, headline=pressing.headline)
+
+
+def trade_of(job: Job) -> Trade[Task, Report]:
+    """Pressing them side by side."""
+    return Trade(
+        "wornpage.editions.worker",
+        job,
+        Report,
+        lambda task: task.edition,
+        lambda task, end: failure(job, task, f"the process that pressed this edition {end}"),
+    )
 
 
 def failure(job: Job, task: Task, what: str, hint: str = "") -> Report:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 
+from wornpage.output.site import Around
 from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import Problem
 
@@ -31,6 +32,8 @@ class Job(Struct, frozen=True):
     """The page as it is written."""
     mark: Any = None
     """For pages in a proof: how parts of the page are told apart."""
+    around: Around | None = None
+    """For pages of a volume: the others."""
 
 
 class Input(Struct, frozen=True):

@@ -192,6 +192,12 @@ def outputs_of(page: Path, edition: str) -> list[tuple[str, str]]:
     return [(os.path.realpath(path), held) for _, path, held in data["outputs"]] if data else []
 
 
+def files_of(page: Path, edition: str) -> list[tuple[str, str, str]]:
+    """The same with the kind before each."""
+    data = _get(page, edition)
+    return [(kind, os.path.realpath(path), held) for kind, path, held in data["outputs"]] if data else []
+
+
 def forget(page: Path, edition: str) -> None:
     """Drop what is kept of the last pressing of an edition."""
     for kind in ("manifests", "colophons"):

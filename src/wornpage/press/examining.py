@@ -38,20 +38,26 @@ def folders_beside(page: Path) -> list[Path]:
 
 
 def prepare(
-    source: Page, stationery: str | None = None, given: Mapping[str, object] | None = None
+    source: Page,
+    stationery: str | None = None,
+    given: Mapping[str, object] | None = None,
+    volume: Path | None = None,
 ) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
-    settings, head, problems = examine(source, stationery, given)
+    settings, head, problems = examine(source, stationery, given, volume)
     stop_on_errors(problems)
     return settings, head, problems
 
 
 def examine(
-    source: Page, stationery: str | None = None, given: Mapping[str, object] | None = None
+    source: Page,
+    stationery: str | None = None,
+    given: Mapping[str, object] | None = None,
+    volume: Path | None = None,
 ) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, and everything that is wrong with them."""
     settings, faults = settle(
-        source, _checked_before, {name: as_written(value) for name, value in (given or {}).items()}
+        source, _checked_before, {name: as_written(value) for name, value in (given or {}).items()}, volume
     )
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))

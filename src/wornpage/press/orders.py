@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from wornpage.colophon import Colophon
+from wornpage.compose import Head
 from wornpage.output.outputs import USUAL
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Record
@@ -43,11 +44,27 @@ class Order:
     """Whoever may want to end it."""
     together: str = ""
     """A name for the pressing of several editions that this one is of."""
+    volume: Path | None = None
+    """The `volume.yaml` of the work that the page is bound in; None for a page by itself."""
 
     @property
     def is_remembered(self) -> bool:
         """Whether the next pressing may see at once that there is nothing to do."""
         return self.store is None and self.stationery is None
+
+
+@dataclass(frozen=True, slots=True)
+class Ran:
+    """A page with all its chunks and marks run, before it is composed."""
+
+    source: Page
+    settings: Settings
+    head: Head
+    record: Record
+    warnings: list[Problem]
+    headline: dict[str, str]
+    begun: int
+    """When the page was begun to be read, in nanoseconds since the epoch."""
 
 
 @dataclass(frozen=True, slots=True)

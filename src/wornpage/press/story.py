@@ -14,13 +14,14 @@ from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
 from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
-from wornpage.press.orders import Order, Pressing, PressingFailed, Proof
+from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.writing import check_outputs, check_target, put, target_of, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import make_store, store_of, trouble_with
+from wornpage.tree.nodes import Blocks
 from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
 from wornpage.tree.span import Span
 
@@ -61,11 +62,24 @@ def proof_of(
     source: Page | None = None,
 ) -> Proof:
     """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
+    ran = run_of(order, reporter, early, source)
+    chunks = tuple(ran.record.chunks.values())
+    composed, problems = compose(ran.source, ran.settings, ran.head, ran.record, today or datetime.date.today())
+    problems += made_containers(composed.blocks, ran.warnings)
+    stop_with(problems, ran.warnings, chunks)
+    warnings = [*ran.warnings, *(problem for problem in problems if problem not in ran.warnings)]
+    return Proof(ran.source, ran.settings, ran.record, composed, warnings, ran.headline, ran.begun)
+
+
+def run_of(
+    order: Order, reporter: Reporter | None = None, early: Early | None = None, source: Page | None = None
+) -> Ran:
+    """Run what must run of a page; as `proof_of`."""
     begun = time.time_ns()
     source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
     keep_in(None if order.afresh else place)
-    settings, head, warnings = prepare(source, order.stationery, order.given)
+    settings, head, warnings = prepare(source, order.stationery, order.given, order.volume)
     if why := trouble_with(place):
         what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
         warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))
@@ -75,18 +89,16 @@ def proof_of(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
         edition=order.edition, nursery=order.nursery, stopper=order.stopper, together=order.together,
     )  # fmt: skip
-    chunks = tuple(record.chunks.values())
     warnings += record.warnings
-    _stop(record.problems, warnings, chunks)
+    stop_with(record.problems, warnings, tuple(record.chunks.values()))
     source, settings = record.page or source, record.settings or settings
-    composed, problems = compose(source, settings, head, record, today or datetime.date.today())
-    told = {_place(problem) for problem in warnings}
-    problems += [
-        one for one in check_containers(composed.blocks) if _place(one) not in told
-    ]  # those that code has made
-    _stop(problems, warnings, chunks)
-    warnings += [problem for problem in problems if problem not in warnings]
-    return Proof(source, settings, record, composed, warnings, headline.shown(record) if headline else {}, begun)
+    return Ran(source, settings, head, record, warnings, headline.shown(record) if headline else {}, begun)
+
+
+def made_containers(blocks: Blocks, told: Sequence[Problem]) -> list[Problem]:
+    """What is wrong with boxes that code has made; those of the source have been told."""
+    places = {_place(problem) for problem in told}
+    return [one for one in check_containers(blocks) if _place(one) not in places]
 
 
 def press_order(
@@ -108,7 +120,7 @@ def press_order(
         keep_in(place)  # a page without chunks has had none so far
     made, colophon = write_all(order.outputs, composed, colophon, settings.page, source)
     for one in made.values():
-        _stop(one.problems, warnings, chunks)
+        stop_with(one.problems, warnings, chunks)
         warnings += one.problems
     read = [*(file.path for file in source.files), *(source.path.parent / name for name in colophon.data)]
     for kind in made:
@@ -126,7 +138,7 @@ def _place(problem: Problem) -> tuple[str, int, int]:
     return problem.span.file, problem.span.line, problem.span.column
 
 
-def _stop(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:
+def stop_with(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:
     """Raise `PressingFailed` if something is an error."""
     try:
         stop_on_errors(problems)

@@ -21,7 +21,7 @@ from wornpage.tree.files import file_text
 from wornpage.tree.kinds import Files
 from wornpage.tree.nodes import Blocks, Chunk, Insert
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
-from wornpage.tree.project import PROJECT_FILE, project_file_of, project_of
+from wornpage.tree.project import PROJECT_FILE, VOLUME_FILE, project_file_of, project_of
 from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
@@ -44,7 +44,7 @@ class Settings(Struct, frozen=True):
     chunks: dict[str, ChunkSettings]
     """By label; those of inserted files by file and label, whatever their repetitions are called."""
     levels: dict[str, str]
-    """`worn.yaml` or `front matter` by name of a setting (`press.html.contents`); what is not named is built in."""
+    """`worn.yaml`, `volume.yaml` or `front matter` by name of a setting (`press.html.contents`); what is not named is built in."""
     front: Checked
     project: Checked | None
     declared: dict[str, Declared]
@@ -55,6 +55,8 @@ class Settings(Struct, frozen=True):
     """`default`, `worn.yaml` or `command line` by given."""
     takes: dict[str, dict[str, Declared]] = {}
     """What inserted files declare to take, by the file's name."""
+    volume: Checked | None = None
+    """What the volume sets that the page is bound in."""
 
     def of(self, chunk: Chunk) -> ChunkSettings:
         """The settings of a chunk, whichever repetition it is."""
@@ -62,9 +64,8 @@ class Settings(Struct, frozen=True):
 
     def place(self, *path: str | int) -> Span:
         """Where a value was set: in the front matter, or in `worn.yaml`; or the nearest thing around it."""
-        if path not in self.front.places and self.project is not None and path in self.project.places:
-            return self.project.places[path]
-        return self.front.place(*path)
+        further = [one for one in (self.volume, self.project) if one is not None and path in one.places]
+        return further[0].place(*path) if further and path not in self.front.places else self.front.place(*path)
 
 
 _OF_INSERTS = ChunkSettings(ChunkOptions(show="nothing"), {})
@@ -72,11 +73,15 @@ _OF_INSERTS = ChunkSettings(ChunkOptions(show="nothing"), {})
 
 
 def settle(
-    page: Page, memory: Memory | None = None, wanted: Mapping[str, object] | None = None
+    page: Page,
+    memory: Memory | None = None,
+    wanted: Mapping[str, object] | None = None,
+    volume: Path | None = None,
 ) -> tuple[Settings, list[Problem]]:
     """The settings of `page`, and everything that is wrong with them.
 
-    `memory` knows what was right before; `wanted` are given values as written on the command line.
+    `memory` knows what was right before; `wanted` are given values as written on the command line; `volume` is the
+    `volume.yaml` that the page is bound by.
     Raises `UsageError` where one of those cannot be.
     """
     front = check_yaml(PageSettings, page.front.text, page.name, page.front.first_line, "front matter", memory)
@@ -85,19 +90,23 @@ def settle(
     if project is not None:
         problems += [*project.problems, *_labels_of_project(project)]
     project_given = common.pop("given", {})
+    bound, of_volume = _volume(page, volume, memory)
+    volume_given = of_volume.pop("given", {})
     declared, faults = declared_in(front, page.path.parent)
     problems += faults
     given, given_levels, faults_of_values = chosen(declared, [
         ("worn.yaml", {name: _written(raw) for name, raw in project_given.items() if name in declared}),
+        (VOLUME_FILE, {name: _written(raw) for name, raw in volume_given.items() if name in declared}),
         ("command line", wanted or {}),
     ])  # fmt: skip
     if faults:  # a given that is at fault is not known, and what is wrong with it is told first
         faults_of_values = [fault for fault in faults_of_values if fault[0] != "command line"]
-    problems += [_given_problem(fault, front, project) for fault in faults_of_values]
-    merged = merge(common, front.values)
+    problems += [_given_problem(fault, front, project, bound) for fault in faults_of_values]
+    merged = merge(merge(common, of_volume), front.values)
     settings = msgspec.convert(merged, PageSettings)
-    levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(front.values), "front matter")
-    found = Settings(settings, {}, levels, front, project, declared, given, given_levels, {})
+    levels = dict.fromkeys(_names(common), "worn.yaml") | dict.fromkeys(_names(of_volume), VOLUME_FILE)
+    levels |= dict.fromkeys(_names(front.values), "front matter")
+    found = Settings(settings, {}, levels, front, project, declared, given, given_levels, {}, bound)
     found, faults = settle_chunks(found, page.chunks, memory)
     problems += faults
     for insert in templates(page.blocks):
@@ -112,7 +121,12 @@ def settle_chunks(
     """`settings` with those of further chunks, and what is wrong with theirs."""
     common = settings.project.values if settings.project is not None else {}
     front = settings.front.values.get("chunks", {})
-    shared = [("worn.yaml", common.get("chunks", {}).get("all", {})), ("chunks: all", front.get("all", {}))]
+    bound = settings.volume.values if settings.volume is not None else {}
+    shared = [
+        ("worn.yaml", common.get("chunks", {}).get("all", {})),
+        (VOLUME_FILE, bound.get("chunks", {}).get("all", {})),
+        ("chunks: all", front.get("all", {})),
+    ]
     problems: list[Problem] = []
     further: dict[str, ChunkSettings] = {}
     for chunk in chunks:
@@ -194,13 +208,15 @@ def _written(raw: object) -> object:
     return raw["raw"] if isinstance(raw, dict) and "raw" in raw else raw
 
 
-def _given_problem(found: tuple[str, str, GivenFault], front: Checked, project: Checked | None) -> Problem:
+def _given_problem(
+    found: tuple[str, str, GivenFault], front: Checked, project: Checked | None, volume: Checked | None
+) -> Problem:
     """A value that cannot be, at its place; one from the command line has none but the command line."""
     level, name, fault = found
     if level == "command line":
         raise UsageError(f"--given {name}: {fault.what} {fault.hint}".rstrip())
-    place = project.place("given", name) if level == "worn.yaml" and project is not None else front.place("given", name)
-    return Problem(place, fault.what, fault.hint)
+    own = {"worn.yaml": project, VOLUME_FILE: volume}.get(level) or front
+    return Problem(own.place("given", name), fault.what, fault.hint)
 
 
 def merge(further: Values, nearer: Values) -> dict[str, object]:
@@ -262,18 +278,34 @@ def _unknown_labels(settings: Settings, page: Page) -> list[Problem]:
 def _project(page: Page, memory: Memory | None) -> tuple[Checked | None, dict[str, Any]]:
     """What the project's `worn.yaml` sets, with files named as from the page; nothing where there is none."""
     path = project_file_of(page.path)
+    return _level(ProjectSettings, path, PROJECT_FILE, page, memory) if path is not None else (None, {})
+
+
+def _volume(page: Page, path: Path | None, memory: Memory | None) -> tuple[Checked | None, dict[str, Any]]:
+    """So for what a volume sets for its pages; what is wrong there is told with the volume, and not with each page."""
     if path is None:
         return None, {}
+    from wornpage.settings.volume import FOR_PAGES, VolumeSettings
+
+    checked, values = _level(VolumeSettings, path, VOLUME_FILE, page, memory)
+    return checked, {name: value for name, value in values.items() if name in FOR_PAGES or name == "given"}
+
+
+def _level(
+    kind: type[Struct], path: Path, what: str, page: Page, memory: Memory | None
+) -> tuple[Checked, dict[str, Any]]:
+    """What a file of settings sets, with files named as from the page."""
     folder = page.path.resolve().parent
+    path = path.resolve()
     name = os.path.relpath(path, Path.cwd()) if path.is_relative_to(Path.cwd()) else str(path)
     try:
         text = file_text(path)
     except (OSError, UnicodeDecodeError) as error:
         reason = "it is not UTF-8" if isinstance(error, UnicodeDecodeError) else error.strerror
-        raise PageError([Problem(Span(name, 1), f"{PROJECT_FILE} cannot be read: {reason}.")]) from None
-    checked = check_yaml(ProjectSettings, text, name, 1, PROJECT_FILE, memory)
+        raise PageError([Problem(Span(name, 1), f"{what} cannot be read: {reason}.")]) from None
+    checked = check_yaml(kind, text, name, 1, what, memory)
     between = os.path.relpath(path.parent, folder)
-    values = checked.values if between == "." else _moved(ProjectSettings, checked.values, between)
+    values = dict(checked.values) if between == "." else _moved(kind, checked.values, between)
     return checked, values
 
 

@@ -25,6 +25,8 @@ class Language(Struct, frozen=True, kw_only=True):
     equation: tuple[str, str]
     section: tuple[str, str]
     appendix: tuple[str, str]
+    chapter: tuple[str, str]
+    part: tuple[str, str]
     references: str
     cited_at: str
     """Before the number of a place where an entry is cited."""
@@ -69,6 +71,8 @@ class Language(Struct, frozen=True, kw_only=True):
     """What is said of a figure that says nothing of itself; `{label}` is that of its chunk."""
     words: dict[str, str]
     """Words of tables, by the names that sessions use."""
+    volume: dict[str, str]
+    """What works of many pages say around these."""
 
     def count(self, number: int) -> str:
         """How many, with the language's signs between thousands."""

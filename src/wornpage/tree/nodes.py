@@ -194,6 +194,17 @@ class Heading(Block, frozen=True):
     number: str = ""
     word: str = ""
     """What stands before the number, such as `Appendix`; empty for nothing."""
+    is_chapter: bool = False
+    """Whether a page of a volume begins with it."""
+
+
+class PartTitle(Block, frozen=True):
+    """Where a part of a volume begins."""
+
+    children: Inlines
+    label: str
+    number: str = ""
+    word: str = ""
 
 
 class Paragraph(Block, frozen=True):
@@ -536,6 +547,9 @@ class ContentsList(Block, frozen=True):
 class SheetBreak(Block, frozen=True):
     """What follows begins on a new sheet, where there are sheets."""
 
+    right_hand: bool = False
+    """Whether on one that lies on the right of an open book."""
+
 
 class AboutHere(Block, frozen=True):
     """Words in place of a figure or a table that stands at the end."""
@@ -637,6 +651,8 @@ class ContentsEntry(Struct, frozen=True):
     number: str
     label: str
     children: Inlines
+    is_part: bool = False
+    """Whether a part of a volume begins there."""
 
 
 class Composed(Struct, frozen=True):
@@ -654,6 +670,9 @@ class Composed(Struct, frozen=True):
     """How many words its text has, without code, tables and references; in words."""
     files: tuple[str, ...] = ()
     """Images that were read, as paths the system knows."""
+    number: str = ""
+    """In a volume: that of the chapter that the page is; so the word before it."""
+    word: str = ""
 
 
 # What a composed page is made of: writers match all of it, and the type checker names those that lack a node.
@@ -663,7 +682,7 @@ ComposedInline = (
     | Footnote | Math | InlinePicture | Citation | Answered
 )  # fmt: skip
 ComposedBlock = (
-    Heading | Paragraph | Quote | List | Definitions | Rule | RawHtmlBlock | Container | ChunkView | CodeBlock | OutputText
+    Heading | PartTitle | Paragraph | Quote | List | Definitions | Rule | RawHtmlBlock | Container | ChunkView | CodeBlock | OutputText
     | Figure | TableBlock | MathBlock | RichHtml | ContentsList | ReferenceList | AppendixBreak | SheetBreak | AboutHere
 )  # fmt: skip
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 PROJECT_FILE = "worn.yaml"
+VOLUME_FILE = "volume.yaml"
+"""Lists the pages of a volume."""
 
 
 def project_file_of(page: Path) -> Path | None:

@@ -165,6 +165,10 @@ def _of_title(looks: Looks) -> Iterable[Style]:
     quiet = {"suppressLineNumbers": "", "keepNext": ""}
     title = Properties(**quiet, spacing=_spaced(after=6, line=1.1))
     yield Style("Title", "Title", following="Subtitle", paragraph=str(title), letters=f"{BOLD}{size(letters.title)}", fonts=letters.heading_font, colour=looks.colours.ink, own=False, quick=True)  # fmt: skip
+    part = Properties(
+        keepNext="", keepLines="", spacing=_spaced(before=160, after=12, line=1.1), outlineLvl='w:val="0"'
+    )
+    yield Style("PartTitle", "Part Title", following="BodyText", paragraph=str(part), letters=f"{BOLD}{size(letters.title)}", fonts=letters.heading_font, colour=looks.colours.ink)  # fmt: skip
     yield Style("Subtitle", "Subtitle", following="Author", paragraph=str(Properties(**quiet, spacing=_spaced(after=10, line=1.1))), letters=f"{ITALIC}{size(letters.subtitle)}", colour=soft, own=False, quick=True)  # fmt: skip
     yield Style("Author", "Author", paragraph=str(Properties(**quiet, spacing=_spaced(before=6, line=1.1))), letters=f"{BOLD}{size(letters.author)}")  # fmt: skip
     small = Properties(suppressLineNumbers="", spacing=_spaced(line=1.1))

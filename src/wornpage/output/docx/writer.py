@@ -250,6 +250,8 @@ class DocumentWriter:
         match n.composed_block(node):
             case n.Heading() as it:
                 return self.heading(it)
+            case n.PartTitle() as it:
+                return self.part(it)
             case n.Paragraph(children=children):
                 return self.plain(self.running.block(children))
             case n.Quote(blocks=blocks):
@@ -314,6 +316,15 @@ class DocumentWriter:
             told.add("numPr", NOWHERE.xml()).add("ind", 'w:left="0" w:firstLine="0"')
         words = self.running.block(node.children)
         return [paragraph(self.bookmarks.around(bookmark(node.label), words), told)]
+
+    def part(self, node: n.PartTitle) -> list[str]:
+        """Where a part of a volume begins: on a sheet of its own."""
+        self.new_sheet = True
+        number = f"{node.word}\u00a0{node.number}\u2002" if node.number else ""
+        words = self.running.text(number) + self.running.words(node.children)
+        made = [paragraph(self.bookmarks.around(bookmark(node.label), words), self.told("PartTitle"))]
+        self.new_sheet = True
+        return made
 
     def definition(self, node: n.Definition) -> list[str]:
         """A term and what it means."""

@@ -11,6 +11,7 @@ from typing import assert_never
 from msgspec.structs import replace
 
 from wornpage.output.audience import for_output
+from wornpage.output.html.around import Beside, pieces_around, volume_style
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import FrameFault, framed
 from wornpage.output.html.mathfont import math_style
@@ -22,11 +23,12 @@ from wornpage.output.kind import Job, Written
 from wornpage.output.links import is_safe
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
+from wornpage.output.site import Around
 from wornpage.output.stationery import Stationery, find_stationery
 from wornpage.tree import nodes as n
 from wornpage.tree.files import as_utf8, file_text
 from wornpage.tree.language import Language
-from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.problem import PageError, Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.walk import words_of
 
@@ -41,21 +43,23 @@ def write_html(page: n.Composed, job: Job) -> Written:
     page = for_output(page, "html")
     language = page.terms
     stationery = find_stationery(settings.stationery, folder / job.name)
-    writer = HtmlWriter(language, bool(page.head.title))
+    around = job.around
+    writer = HtmlWriter(language, bool(page.head.title), around, job.name)
     head = page.head
     made = [(block, writer.block(block)) for block in page.blocks]
     body = "\n".join(mark(block, html) if mark else html for block, html in made if html)
     contents = writer.contents(page.contents)
     notes = writer.notes()
     wanted = options.contents if len(page.contents) > 1 else "none"
+    wanted = "side" if around is not None else wanted
     own = _style_of(stationery)
     further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
     pieces = {
         "style": own.text,
-        "further_style": "\n".join(sheet.text for sheet in further),
+        "further_style": "\n".join([*([volume_style()] if around is not None else []), *(one.text for one in further)]),
         "further_head": file_text(folder / options.head) if options.head else "",
         "math_style": math_style(body + notes + contents),
-        "title": writer.inlines(head.title),
+        "title": writer.number(page.word, page.number) + writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
         "date": escape(head.date, quote=False),
         "abstract": writer.blocks(head.abstract),
@@ -63,7 +67,10 @@ def write_html(page: n.Composed, job: Job) -> Written:
         "contents": contents,
         "body": body,
         "notes": notes,
+        **dict.fromkeys(_OF_VOLUMES, ""),
     }
+    if around is not None:
+        pieces |= pieces_around(around, language, writer.inlines, head)
     values = {
         "language": page.language,
         "direction": "rtl" if language.right_to_left else "ltr",
@@ -82,8 +89,23 @@ def write_html(page: n.Composed, job: Job) -> Written:
         where = f"{stationery.name}/page.html.j2" if stationery.folder else job.name
         raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
     problems = tuple(problem for sheet in (own, *further) for problem in sheet.problems)
+    problems += _without_room(stationery) if around is not None else ()
     read = tuple(path for sheet in (own, *further) for path in sheet.read)
     return Written(as_utf8(text.rstrip("\n") + "\n"), problems, read=read)
+
+
+_OF_VOLUMES = ("volume_tools", "volume_ways", "volume_head", "volume_script")
+"""Pieces that pages of a volume have."""
+
+
+def _without_room(stationery: Stationery) -> tuple[Problem, ...]:
+    """What is wrong with a frame that has no place for what stands around pages of a volume."""
+    lacking = [name for name in _OF_VOLUMES if name not in stationery.looks["page.html.j2"][-1]]
+    if not lacking:
+        return ()
+    what = f"the frame of the page has no place for {', '.join(f'{{{{ {name} }}}}' for name in lacking)}, which volumes need."
+    hint = "`worn stationery copy report` shows where they stand."
+    return (Problem(Span(f"{stationery.name}/page.html.j2", 1), what, hint, Severity.WARNING),)
 
 
 def _style_of(stationery: Stationery) -> InnerStyle:
@@ -115,8 +137,9 @@ def _words(language: Language) -> dict[str, str]:
 class HtmlWriter:
     """Writes nodes; one method a node."""
 
-    def __init__(self, language: Language, titled: bool) -> None:
-        self.language = language
+    def __init__(self, language: Language, titled: bool, around: Around | None = None, name: str = "") -> None:
+        self.language, self.around, self.name = language, around, name
+        self.beside = Beside(around, language) if around is not None else None
         self.shift = 1 if titled else 0
         """How much deeper headings are: the title is the first level."""
         self.drawn = 0
@@ -175,9 +198,25 @@ class HtmlWriter:
                 assert_never(never)
 
     def link(self, node: n.Link) -> str:
-        target = f"#{node.to}" if node.to else node.address if is_safe(node.address) else ""
+        target = self.place(node.to, node.page) if node.to else node.address if is_safe(node.address) else ""
         title = f' title="{escape(node.title)}"' if node.title else ""
         return f'<a href="{escape(target)}"{title}>{self.inlines(node.children)}</a>'
+
+    def place(self, label: str, page: str) -> str:
+        """The address of a place, on this page or on another of the volume."""
+        return (self.around.to_page(page) if self.around is not None else "") + f"#{label}"
+
+    def number(self, word: str, number: str) -> str:
+        """What stands before a title."""
+        shown = f"{word}\u00a0{number}" if word and number and not number.isdigit() else number
+        return f'<span class="number">{escape(shown)}</span>' if shown else ""
+
+    def ways_from(self, node: n.Heading | n.Figure | n.TableBlock | n.CodeBlock, said: str) -> str:
+        """In a volume: what stands beside a heading or a caption."""
+        if self.beside is None or not node.label:
+            return ""
+        is_own = node.span.file == self.name and not node.span.within
+        return self.beside.of(node.label, node.span.line if is_own else 0, said)
 
     def footnote(self, node: n.Footnote) -> str:
         number = node.number
@@ -206,6 +245,8 @@ class HtmlWriter:
         match n.composed_block(node):
             case n.Heading() as it:
                 return self.heading(it)
+            case n.PartTitle(children=children, label=label, number=number, word=word):
+                return f'<p class="part-title" id="{escape(label)}">{self.number(word, number)}{self.inlines(children)}</p>'
             case n.Paragraph(children=children, tight=tight):
                 return self.inlines(children) if tight else f"<p>{self.inlines(children)}</p>"
             case n.Quote(blocks=blocks):
@@ -254,7 +295,8 @@ class HtmlWriter:
         shown = f"{node.word}\u00a0{node.number}" if node.word else node.number
         number = f'<span class="number">{shown}</span>' if shown else ""
         words = self.inlines(node.children)
-        return f'<h{level} id="{escape(node.label)}">{number}{words}</h{level}>'
+        beside = self.ways_from(node, f"{shown} {words_of(node.children)}".strip())
+        return f'<h{level} id="{escape(node.label)}">{number}{words}{beside}</h{level}>'
 
     def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
@@ -333,7 +375,8 @@ class HtmlWriter:
 
     def caption(self, node: n.Figure | n.TableBlock | n.CodeBlock) -> str:
         shown = f'<span class="number">{node.word}\u00a0{node.number}</span>' if node.number else ""
-        return f"<figcaption>{shown}{self.inlines(node.caption)}</figcaption>"
+        beside = self.ways_from(node, f"{node.word} {node.number}") if node.number else ""
+        return f"<figcaption>{shown}{self.inlines(node.caption)}{beside}</figcaption>"
 
     def figure(self, node: n.Figure) -> str:
         pictures = []
@@ -410,7 +453,7 @@ class HtmlWriter:
 
     def reference(self, entry: n.Reference) -> str:
         backs = " ".join(
-            f'<a href="#{spot.label}" aria-label="{self.language.cited_at} {number}">↩{"" if len(entry.backs) == 1 else f"<sup>{number}</sup>"}</a>'
+            f'<a href="{escape(self.place(spot.label, spot.page))}" aria-label="{self.language.cited_at} {number}">↩{"" if len(entry.backs) == 1 else f"<sup>{number}</sup>"}</a>'
             for number, spot in enumerate(entry.backs[:12], 1)
         )
         label = f'<span class="label">{self.inlines(entry.label)}</span>' if entry.label else ""

@@ -336,6 +336,8 @@ class TypesetWriter:
                 shown = f"{it.word} {it.number}" if it.word else it.number
                 words = f"numbered({string(shown)}, [{self.inlines(it.children)}])"
                 return f"#heading(level: {it.level}, {words})#label({string(it.label)})"
+            case n.PartTitle(children=children, label=label, number=number, word=word):
+                return f"#part-title({string(f'{word} {number}'.strip())}, [{self.inlines(children)}], label({string(label)}))"
             case n.Paragraph(children=children):
                 return self.inlines(children)
             case n.Quote(blocks=blocks):
@@ -374,8 +376,8 @@ class TypesetWriter:
                 return f"#about-here[{self.text(words)}]"
             case n.ReferenceList() as it:
                 return self.references(it)
-            case n.SheetBreak() as it:
-                return "#pagebreak(weak: true)"
+            case n.SheetBreak(right_hand=right_hand):
+                return '#pagebreak(weak: true, to: "odd")' if right_hand else "#pagebreak(weak: true)"
             case never:
                 assert_never(never)
 

@@ -10,7 +10,8 @@ from wornpage.tree.problem import Problem
 
 POINTER_FORMS = ("number", "title")
 
-_LABEL = re.compile(r"[\w.:-]+$")
+_LABEL = re.compile(r"(?:[\w.-]+/)*[\w.:-]+$")
+"""A label; before it may stand the page of a volume that has it: `measuring/folding-tester`."""
 
 
 def pointer_mark(piece: Piece, raw: str) -> tuple[PointerMark, Problem | None]:

@@ -87,6 +87,16 @@
   v(0.6em)
 }
 
+// Where a part of a volume begins: a sheet of its own.
+#let part-title(number, words, place) = {
+  pagebreak(weak: true)
+  set page(header: none)
+  v(30%)
+  show heading: set text(size: 24pt)
+  [#heading(level: 1, { if number != "" { block(below: 0.8em, text(size: 13pt, fill: soft, weight: "regular", number)) }; words })#place]
+  pagebreak(weak: true)
+}
+
 #let caption-of(word, number, words) = {
   if number != "" { text(weight: "semibold", word + sym.space.nobreak + number) + h(0.6em) }
   text(fill: soft, words)

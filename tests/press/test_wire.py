@@ -6,7 +6,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wornpage.editions.wire import unwired, wired
+from wornpage.press.wire import unwired, wired
 from wornpage.editions.work import Job, Task
 
 LETTERS = st.text(st.characters(), max_size=20)  # halves of letters too

@@ -1,4 +1,4 @@
-"""Editions pressed side by side, in processes of their own, which may die without an edition being lost."""
+"""Pages pressed side by side, in processes of their own, which may die without a page being lost; editions of one, or pages of a volume."""
 
 from __future__ import annotations
 
@@ -8,62 +8,83 @@ import sys
 import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
+from typing import Generic, TypeVar
 
-from wornpage.editions.wire import unwired, wired
-from wornpage.editions.work import Job, Report, Task, failure
-from wornpage.editions.worker import Line
+import msgspec
 
-_EDITIONS_EACH = 250
+from wornpage.press.wire import unwired, wired
+from wornpage.press.worker import Line
+
+Task = TypeVar("Task", bound=msgspec.Struct)
+Report = TypeVar("Report", bound=msgspec.Struct)
+
+_PAGES_EACH = 250
 """After so many a process makes room for a new one: what libraries gather over time is let go of."""
 ATTEMPTS = 2
-"""How often an edition may end the process that presses it."""
+"""How often a page may end the process that presses it."""
 _PATIENCE = 10.0
 """Seconds a process has to end by itself."""
 
 
 Watching = Callable[[int, str, str], None]
-"""Told, from one thread, that the process at a place, from 0, is at a chunk of an edition; or has begun with it."""
+"""Told, from one thread, that the process at a place, from 0, is at a chunk of a page; or has begun with it."""
 
 
 class WorkerDied(Exception):
-    """The process ended in the midst of an edition; the text says how."""
+    """The process ended in the midst of a page; the text says how."""
 
 
-class Worker:
+class Trade(msgspec.Struct, Generic[Task, Report]):
+    """What is pressed side by side, and how it is asked for and told."""
+
+    module: str
+    """What a process runs (`press.worker.run`)."""
+    job: msgspec.Struct
+    """What all tasks have in common: each process is told it once."""
+    report: type[Report]
+    name: Callable[[Task], str]
+    """What a task goes by while it is pressed."""
+    died: Callable[[Task, str], Report]
+    """The report of a task that has ended each process, with words for how often and how."""
+
+
+class Worker(Generic[Task, Report]):
     """The near end of one process."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, trade: Trade[Task, Report]) -> None:
+        self._trade = trade
         self._process = subprocess.Popen(
-            [sys.executable, "-P", "-m", "wornpage.editions.worker"],
+            [sys.executable, "-P", "-m", trade.module],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
             start_new_session=True,
         )
         self._pressed = 0
-        self._send(job)
+        self._send(trade.job)
 
     @property
     def is_old(self) -> bool:
         """Whether it has pressed enough."""
-        return self._pressed >= _EDITIONS_EACH
+        return self._pressed >= _PAGES_EACH
 
-    def _send(self, what: Job | Task) -> None:
+    def _send(self, what: msgspec.Struct) -> None:
         assert self._process.stdin is not None
         with suppress(OSError):  # reading will tell that it has ended
             self._process.stdin.write(wired(what) + b"\n")
             self._process.stdin.flush()
 
-    def press(self, task: Task) -> Iterator[Line]:
-        """The lines it says until its report, which is the last. Raises `WorkerDied`."""
+    def press(self, task: Task) -> Iterator[str | Report]:
+        """The chunks it is at, then its report. Raises `WorkerDied`."""
         assert self._process.stdout is not None
         self._send(task)
         while text := self._process.stdout.readline():
             line = unwired(text, Line)
-            yield line
             if line.report is not None:
                 self._pressed += 1
+                yield msgspec.convert(line.report, self._trade.report)
                 return
+            yield line.at
         raise WorkerDied(_end_of(self._process.wait()))
 
     def close(self) -> None:
@@ -92,14 +113,16 @@ def _end_of(status: int) -> str:
     return f"signal {-status} ended it" if status < 0 else f"it left with exit status {status}"
 
 
-def died_again(job: Job, task: Task, end: str) -> Report:
-    """The report of an edition that ended each process that pressed it."""
-    return failure(job, task, f"the process that pressed this edition died {ATTEMPTS} times: {end}.")
+def died_again(end: str) -> str:
+    """What is said of a page that ended each process that pressed it."""
+    return f"died {ATTEMPTS} times: {end}."
 
 
-def press_side_by_side(job: Job, tasks: Sequence[Task], jobs: int, watching: Watching) -> Iterator[Report]:
+def press_side_by_side(
+    trade: Trade[Task, Report], tasks: Sequence[Task], jobs: int, watching: Watching
+) -> Iterator[Report]:
     """The reports on `tasks` as they come in; pressed in up to `jobs` processes."""
-    crew = _Crew(job, iter(tasks), max(1, min(jobs, len(tasks))))
+    crew = _Crew(trade, iter(tasks), max(1, min(jobs, len(tasks))))
     broken_off = True
     try:
         for _ in tasks:
@@ -113,15 +136,15 @@ def press_side_by_side(job: Job, tasks: Sequence[Task], jobs: int, watching: Wat
         crew.end(broken_off)
 
 
-class _Crew:
+class _Crew(Generic[Task, Report]):
     """A thread for each process; what they say comes in one queue."""
 
-    def __init__(self, job: Job, tasks: Iterator[Task], count: int) -> None:
+    def __init__(self, trade: Trade[Task, Report], tasks: Iterator[Task], count: int) -> None:
         self.said: queue.Queue[tuple[int, str, str] | Report | Exception] = queue.Queue()
-        self._job, self._tasks = job, tasks
+        self._trade, self._tasks = trade, tasks
         self._lock = threading.Lock()
         self._over = False
-        self._workers: dict[int, Worker] = {}
+        self._workers: dict[int, Worker[Task, Report]] = {}
         self._threads = [threading.Thread(target=self._work, args=(place,), daemon=True) for place in range(count)]
         for thread in self._threads:
             thread.start()
@@ -142,30 +165,30 @@ class _Crew:
             self.said.put(bug)
 
     def _press(self, place: int, task: Task) -> Report | None:
-        """Press one edition, in another process if the first dies; None if all is over."""
-        end = ""
+        """Press one page, in another process if the first dies; None if all is over."""
+        end, name = "", self._trade.name(task)
         for _ in range(ATTEMPTS):
-            self.said.put((place, task.edition, ""))
+            self.said.put((place, name, ""))
             try:
-                for line in self._worker(place).press(task):
-                    if line.report is not None:
-                        return line.report
-                    self.said.put((place, task.edition, line.at))
+                for said in self._worker(place).press(task):
+                    if not isinstance(said, str):
+                        return said
+                    self.said.put((place, name, said))
             except WorkerDied as died:
                 end = str(died)
                 if (worker := self._workers.pop(place, None)) is not None:
                     worker.stop()
             if self._over:
                 return None
-        return died_again(self._job, task, end)
+        return self._trade.died(task, died_again(end))
 
-    def _worker(self, place: int) -> Worker:
+    def _worker(self, place: int) -> Worker[Task, Report]:
         worker = self._workers.get(place)
         if worker is not None and worker.is_old:
             worker.close()
             worker = None
         if worker is None:
-            worker = self._workers[place] = Worker(self._job)
+            worker = self._workers[place] = Worker(self._trade)
         return worker
 
     def end(self, broken_off: bool) -> None:

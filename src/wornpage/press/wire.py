@@ -1,4 +1,4 @@
-"""What is said between the processes that press editions, as lines of JSON; names of files in it may be no text."""
+"""What is said between processes that press side by side, as lines of JSON; names of files in it may be no text."""
 
 from __future__ import annotations
 

@@ -1,0 +1,132 @@
+"""`worn bind`: several pages as one work."""
+
+from __future__ import annotations
+
+import json
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from wornpage.cli.say import say, say_problems, seconds
+
+if TYPE_CHECKING:
+    from wornpage.volume.binding import Bound, Wish
+    from wornpage.volume.reading import Entry
+    from wornpage.volume.work import DraftReport
+
+
+def bind(
+    volume: Annotated[
+        Path | None, typer.Argument(help="A `volume.yaml`, or the folder it lies in; this folder otherwise.")
+    ] = None,
+    kinds: Annotated[
+        str, typer.Option("--as", metavar="html,pdf", help="The outputs, with commas between; html is a site.")
+    ] = "html",
+    only: Annotated[
+        list[str] | None,
+        typer.Option("--only", metavar="PAGE", help="Run and write this page; others stay as they are."),
+    ] = None,
+    out: Annotated[
+        Path | None, typer.Option("--out", metavar="DIR", help="Write here, not into `bound` beside the volume.")
+    ] = None,
+    afresh: Annotated[
+        bool, typer.Option("--afresh", help="Run everything: reuse nothing of earlier pressings.")
+    ] = False,
+    jobs: Annotated[
+        int | None, typer.Option("--jobs", metavar="N", min=1, help="Pages run at a time.  [default: cores]")
+    ] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object on standard output.")] = False,
+    then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
+) -> None:
+    """Bind the pages of a volume as one work: a site, a PDF, a document.
+
+    Each page runs by itself, side by side with others, and only what must run runs. A page that fails is told, and has a notice in its
+    place. Exit status 0 if all went well, 1 if a page or its code is at fault, 2 if the command line is.
+    """
+    from wornpage.tree.problem import PageError
+    from wornpage.volume.binding import Wish
+    from wornpage.volume.reading import find_volume
+
+    outputs = tuple(kind.strip().lower() for kind in kinds.split(",") if kind.strip()) or ("html",)
+    wish = Wish(find_volume(volume), outputs, out, tuple(only or ()), afresh, jobs)
+    try:
+        bound = _bound(wish, as_json)
+    except PageError as error:
+        if not as_json:
+            raise
+        print(json.dumps({"outputs": [], "pages": [], "problems": [one.to_data() for one in error.problems]}, indent=2))
+        raise typer.Exit(1) from None
+    if then_open and bound.files:
+        from wornpage.cli.pressing import open_file
+
+        open_file(bound.files[0].path)
+    if bound.failed:
+        raise typer.Exit(1)
+
+
+def _bound(wish: Wish, as_json: bool) -> Bound:
+    """Bind, and tell about it."""
+    from wornpage.cli.edition_progress import Progress
+    from wornpage.editions.work import Report
+    from wornpage.volume.binding import bind as bind_volume
+    from wornpage.volume.reading import sound_volume
+
+    begun = time.perf_counter()
+    total = len(sound_volume(wish.file).entries)
+    with Progress(total, silent=as_json) as progress:
+
+        def told(entry: Entry, report: DraftReport) -> None:
+            progress.done(
+                Report(_name(entry), (), report.ran, report.reused, report.seconds, report.problems, report.failed, is_unchanged=report.is_unchanged)
+            )  # fmt: skip
+
+        bound = bind_volume(wish, progress.at, told)
+    if as_json:
+        print(json.dumps(_data(bound), ensure_ascii=False, indent=2))
+    else:
+        _tell(bound, time.perf_counter() - begun)
+    return bound
+
+
+def _name(entry: Entry) -> str:
+    return f"{entry.name} ({entry.edition})" if entry.edition else entry.name
+
+
+def _tell(bound: Bound, took: float) -> None:
+    """The main files on standard output, the rest on standard error."""
+    for _, report in bound.reports:
+        say_problems(report.problems)
+    say_problems(bound.problems)
+    for name in bound.gone:
+        say(f"taken away: {name}, which is no part of this volume any more")
+    for one in bound.files:
+        print(f"{one.path}{'' if one.written else '  (unchanged)'}")
+    reports = [report for _, report in bound.reports]
+    failed = sum(report.failed for report in reports)
+    right = sum(report.is_unchanged for report in reports)
+    ran = sum(report.ran for report in reports)
+    counts = [f"{len(reports) - failed - right} pages pressed", f"{right} already right", f"{failed} failed"]
+    shown = [count for count in counts if not count.startswith("0 ")] or ["no pages"]
+    say(f"bound: {', '.join(shown)}, {ran} chunks run, {bound.written} files written, {seconds(took)}")
+
+
+def _data(bound: Bound) -> dict[str, object]:
+    return {
+        "outputs": [{"kind": one.kind, "path": str(one.path), "written": one.written} for one in bound.files],
+        "pages": [
+            {
+                "page": entry.name,
+                "edition": entry.edition,
+                "number": entry.chapter.number,
+                "outcome": "failed" if report.failed else "unchanged" if report.is_unchanged else "pressed",
+                "chunks": {"ran": report.ran, "reused": report.reused},
+                "seconds": round(report.seconds, 6),
+                "problems": [one.to_data() for one in report.problems],
+            }
+            for entry, report in bound.reports
+        ],
+        "problems": [one.to_data() for one in bound.problems],
+        "taken-away": bound.gone,
+    }

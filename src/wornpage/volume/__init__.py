@@ -1,0 +1,1 @@
+"""Several pages in an order, bound as one work: a site, or one document."""

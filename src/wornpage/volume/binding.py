@@ -1,0 +1,300 @@
+"""The story of binding a volume: read, draft each page, compose the whole, write it, take away what is gone."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from pathlib import Path
+
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from wornpage.editions.pressing import cores
+from wornpage.output.kind import Job
+from wornpage.output.outputs import inputs_of, output_of
+from wornpage.output.stationery import find_stationery
+from wornpage.plan import manifest
+from wornpage.press.crew import Watching
+from wornpage.press.writing import check_outputs, check_target, put_file
+from wornpage.store.addresses import digest
+from wornpage.store.blocks import keep_in, save_all
+from wornpage.store.files import content, listing
+from wornpage.store.place import store_of
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
+from wornpage.tree.project import project_files_looked_for
+from wornpage.tree.span import Span
+from wornpage.tree.version import VERSION
+from wornpage.volume.composing import Composition, Leaf, compose_volume
+from wornpage.volume.drafting import asked_for, draft_all, drafts_of
+from wornpage.volume.reading import Entry, Volume, sound_volume
+from wornpage.volume.site import site_files
+from wornpage.volume.whole import Leaf as WholeLeaf
+from wornpage.volume.whole import joined
+from wornpage.volume.work import DraftReport
+
+SITE = "html"
+_BOUND = "bound"
+"""Under what the state of a volume is kept."""
+
+
+class Wish(Struct, frozen=True):
+    """What is to be bound, and how."""
+
+    file: Path
+    outputs: tuple[str, ...] = (SITE,)
+    folder: Path | None = None
+    """Where it goes; `bound` beside the volume otherwise."""
+    only: tuple[str, ...] = ()
+    """Pages that are run and written, others as they were last; all if there are none."""
+    afresh: bool = False
+    jobs: int | None = None
+
+
+class BoundFile(Struct, frozen=True):
+    """A file that was written, or was right already."""
+
+    kind: str
+    path: Path
+    written: bool
+
+
+class Bound(Struct):
+    """What came of it."""
+
+    files: list[BoundFile] = field(default_factory=list)
+    """The main files: the front page of the site, the documents."""
+    written: int = 0
+    """How many files of all were written anew."""
+    reports: list[tuple[Entry, DraftReport]] = field(default_factory=list)
+    problems: list[Problem] = field(default_factory=list)
+    """Errors and warnings of the whole; those of single pages are in their reports."""
+    gone: list[str] = field(default_factory=list)
+    """Files of earlier bindings that were taken away."""
+
+    @property
+    def failed(self) -> bool:
+        """Whether anything went wrong."""
+        errors = any(problem.severity == Severity.ERROR for problem in self.problems)
+        return errors or any(report.failed for _, report in self.reports)
+
+
+def folder_of(wish: Wish) -> Path:
+    """Where the files go."""
+    return (wish.folder or wish.file.parent / "bound").absolute()
+
+
+def bind(
+    wish: Wish, watching: Watching, told: Callable[[Entry, DraftReport], None], today: datetime.date | None = None
+) -> Bound:
+    """Bind a volume; `watching` hears which chunk is at work, `told` what came of each page. Raises `PageError` where its list is at fault, `UsageError` for what cannot be asked; a page that fails is told
+    in its report."""
+    check_outputs(wish.outputs)
+    today = today or datetime.date.today()
+    keep_in(store_of(wish.file.absolute()))
+    volume = sound_volume(wish.file)
+    entries = _chosen(volume, wish.only)
+    bound = Bound()
+    for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching):
+        bound.reports.append((one.entry, one.report))
+        told(one.entry, one.report)
+    order = {entry.chapter.key: at for at, entry in enumerate(volume.entries)}
+    bound.reports.sort(key=lambda pair: order[pair[0].chapter.key])
+    _finish(volume, wish, bound, today)
+    return bound
+
+
+def _chosen(volume: Volume, only: Sequence[str]) -> tuple[Entry, ...]:
+    """The pages that are asked for, by path or name. Raises `UsageError` for one that is none of the volume."""
+    if not only:
+        return volume.entries
+    found: list[Entry] = []
+    for name in only:
+        path = Path(name).resolve()
+        own = [
+            one
+            for one in volume.entries
+            if one.path.resolve() == path or name in {one.chapter.key, one.address, one.name}
+        ]
+        if not own:
+            hint = near_miss(name, [key for one in volume.entries for key in (one.name, one.chapter.key)])
+            raise UsageError(f"{name!r} is no page of this volume. {hint}".rstrip())
+        found += own
+    return tuple(dict.fromkeys(found)) if len(only) > 1 else tuple(found)
+
+
+def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> None:
+    """Compose and write, unless all is as it was."""
+    known = {report.key: report for _, report in bound.reports}
+    state = _state(volume, wish, known)
+    if not wish.afresh and not wish.only and not bound.failed:
+        found = manifest.still_right(
+            volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, _BOUND, state
+        )
+        if found is not None:
+            bound.files = [BoundFile(kind, Path(path), False) for kind, path in found.outputs]
+            return
+    keep_in(store_of(volume.file))
+    drafts = drafts_of(volume, known, today)
+    keep_in(store_of(volume.file))
+    whole = compose_volume(volume, drafts, today)
+    bound.problems += whole.problems
+    writing = _Writing(volume, wish, whole, bound)
+    writing.write()
+    if not wish.only:
+        bound.gone = writing.take_away()
+        writing.remember(state, today)
+    save_all()
+
+
+def _state(volume: Volume, wish: Wish, known: Mapping[str, DraftReport]) -> list[str]:
+    """What the files hang on: the drafts in their order."""
+    today = datetime.date.today()
+    keys = [asked_for(volume, entry, today).key for entry in volume.entries]
+    return [digest(*(known[key].known if key in known else "" for key in keys))]
+
+
+class _Writing:
+    """Writes one composition."""
+
+    def __init__(self, volume: Volume, wish: Wish, whole: Composition, bound: Bound) -> None:
+        self.volume, self.wish, self.whole, self.bound = volume, wish, whole, bound
+        self.folder = folder_of(wish)
+        self.files: list[tuple[str, Path]] = []
+        """Kind and path of all of them, main files first."""
+        self.read: set[Path] = set()
+        self.sources = [volume.file, *(entry.path for entry in volume.entries)]
+
+    def write(self) -> None:
+        """All that was asked for."""
+        for kind in self.wish.outputs:
+            if kind == SITE:
+                self.site()
+            else:
+                self.document(kind)
+
+    def site(self) -> None:
+        """A file for each page."""
+        only = {entry.chapter.key for entry, _ in self.bound.reports} if self.wish.only else set()
+        found = list(site_files(self.volume, self.whole, only))
+        start = next((one for one in found if one.address == "index.html"), None)
+        for one in found:
+            written = self.put(SITE, self.folder / one.address, one.data)
+            if one is start:
+                self.bound.files.append(BoundFile(SITE, self.folder / one.address, written))
+            self.tell(one.problems)
+            self.read |= set(one.read)
+
+    def document(self, kind: str) -> None:
+        """All pages as one file."""
+        draft, own = self.whole.front.draft, self.volume.settings
+        leaves = [_whole_leaf(leaf) for leaf in self.whole.leaves]
+        page = joined(self.whole.front.page, leaves, self.whole.parts, own.chapters_begin == "right-hand")
+        page = replace(page, blocks=(*self.lists(page), *page.blocks))
+        try:
+            made = output_of(kind).write(page, Job(draft.settings.page, self.volume.folder, self.volume.name))
+        except PageError as error:
+            self.bound.problems += error.problems
+            return
+        target = self.folder / f"{self.volume.called}{output_of(kind).suffix}"
+        written = self.put(kind, target, made.data)
+        for name, data in made.beside.items():
+            self.put(kind, target.parent / f"{target.stem}-files" / name, data)
+        self.bound.files.append(BoundFile(kind, target, written))
+        self.tell(made.problems)
+        self.read |= set(made.read)
+
+    def lists(self, page: n.Composed) -> Iterator[n.Block]:
+        """Lists of the figures and tables of the whole."""
+        span = Span(self.volume.name, 1)
+        for kind in self.volume.settings.lists:
+            entries = tuple(_captions(page.blocks, kind))
+            if entries:
+                words = (n.Text(span, getattr(page.terms, kind)),)
+                yield n.Heading(span, 1, words, label=f"list:{kind}")
+                yield n.ContentsList(span, kind, entries)
+
+    def tell(self, problems: Sequence[Problem]) -> None:
+        """Each once, however many pages have it."""
+        self.bound.problems += [one for one in problems if one not in self.bound.problems]
+
+    def put(self, kind: str, path: Path, data: bytes) -> bool:
+        """Write a file below the folder, and nowhere else."""
+        path = path.resolve()
+        if not path.is_relative_to(self.folder.resolve()):
+            raise ValueError(f"a volume wants to write outside its folder: {path}")
+        check_target(path, self.volume.file, self.sources)
+        written = put_file(path, data, self.volume.name)
+        self.bound.written += written
+        self.files.append((kind, path))
+        return written
+
+    def take_away(self) -> list[str]:
+        """Take away files of the last binding that are none of this one; those that somebody has changed since stay."""
+        mine = {str(path) for _, path in self.files}
+        kinds = set(self.wish.outputs)
+        gone = []
+        for kind, name, held in manifest.files_of(self.volume.file, _BOUND):
+            path = Path(name)
+            if name in mine or kind not in kinds or not path.is_relative_to(self.folder.resolve()):
+                continue
+            if content(name) == held:
+                path.unlink(missing_ok=True)
+                gone.append(str(path.relative_to(self.folder.resolve())))
+                _tidy(path.parent, self.folder.resolve())
+        return gone
+
+    def remember(self, state: list[str], today: datetime.date) -> None:
+        """Keep what the files were made from, so that the next binding can see at once that there is nothing to do."""
+        if self.bound.failed:
+            return
+        settings = self.whole.front.draft.settings.page
+        mains = {one.path.resolve() for one in self.bound.files}
+        files = sorted(self.files, key=lambda pair: (pair[0], pair[1] not in mains, str(pair[1])))
+        look = find_stationery(settings.stationery, self.volume.file)
+        names = {
+            *(str(self.volume.folder / one.file) for one in inputs_of(settings)),
+            *map(str, look.files),
+            *map(str, project_files_looked_for(self.volume.file)),
+            *(name for leaf in (self.whole.front, *self.whole.leaves) for name in leaf.page.files),
+            *map(str, self.read),
+        }
+        reads = [("file", name, content(name)) for name in names if not Path(name).is_dir()]
+        reads += [("listing", str(look.folder), listing(str(look.folder)))] if look.folder is not None else []
+        manifest.remember(
+            self.volume.file,
+            content(str(self.volume.file)),
+            outputs=files,
+            reads=reads,
+            chunks=[],
+            day=str(today) if settings.date == "when-pressed" else "",
+            code=VERSION,
+            warnings=[str(problem) for problem in self.bound.problems],
+            given=state,
+            edition=_BOUND,
+        )
+
+
+def _whole_leaf(leaf: Leaf) -> WholeLeaf:
+    chapter = leaf.draft.chapter
+    return WholeLeaf(leaf.key, leaf.page, leaf.part, chapter is not None and chapter.is_appendix)
+
+
+def _captions(blocks: n.Blocks, kind: str) -> Iterator[n.ContentsEntry]:
+    """Numbered captions of one kind."""
+    from wornpage.tree.walk import blocks_of, without_links
+
+    wanted = n.Figure if kind == "figures" else n.TableBlock
+    for block in blocks_of(blocks):
+        if isinstance(block, wanted) and block.number:
+            yield n.ContentsEntry(1, block.number, block.label, without_links(block.caption))
+
+
+def _tidy(folder: Path, top: Path) -> None:
+    """Take away folders that are empty now."""
+    while folder != top and folder.is_relative_to(top):
+        try:
+            folder.rmdir()
+        except OSError:
+            return
+        folder = folder.parent

@@ -1,0 +1,157 @@
+"""The drafts of all pages of a volume: those that are as they were are had from the store, the others are run side by side."""
+
+from __future__ import annotations
+
+import datetime
+import os
+from collections.abc import Iterator, Sequence
+from functools import partial
+from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from wornpage.compose import read_head
+from wornpage.compose.answering import Draft, answer
+from wornpage.compose.chapters import Chapter
+from wornpage.compose.language import language_of
+from wornpage.plan import manifest
+from wornpage.plan.record import Record
+from wornpage.press import examine
+from wornpage.press.crew import Watching, press_side_by_side
+from wornpage.settings import Settings, settle
+from wornpage.settings.volume import FOR_PAGES
+from wornpage.source import Page, read_page
+from wornpage.source.page import FrontMatter
+from wornpage.store.addresses import digest
+from wornpage.store.blocks import BlockCache, keep_in
+from wornpage.store.place import make_store, store_of
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
+from wornpage.volume.keeping import Drafted, bare, kept
+from wornpage.volume.reading import Entry, Volume
+from wornpage.volume.work import TRADE, BoundPage, DraftReport, draft_page, standing
+
+_checked_before = BlockCache("settings")
+
+
+class Told(Struct, frozen=True):
+    """What became of one page."""
+
+    entry: Entry
+    report: DraftReport
+
+
+def asked_for(volume: Volume, entry: Entry, today: datetime.date, afresh: bool = False) -> BoundPage:
+    """A page, as whoever drafts it is asked."""
+    return BoundPage(
+        str(entry.path.resolve()),
+        entry.name,
+        str(volume.file),
+        digest(str(volume.file), str(entry.path), entry.edition),
+        str(today),
+        _level(volume),
+        entry.edition,
+        entry.given,
+        afresh,
+    )
+
+
+def _level(volume: Volume) -> str:
+    """What the volume sets for its pages."""
+    values = {name: volume.checked.values.get(name) for name in (*FOR_PAGES, "given")}
+    return digest(repr({name: value for name, value in values.items() if value is not None}))
+
+
+def draft_all(
+    volume: Volume, entries: Sequence[Entry], today: datetime.date, afresh: bool, jobs: int, watching: Watching
+) -> Iterator[Told]:
+    """What became of each page, as they come in."""
+    tasks = {one.key: (entry, one) for entry in entries for one in [asked_for(volume, entry, today, afresh)]}
+    make_store(store_of(volume.file))
+    missing: list[BoundPage] = []
+    for entry, asked in tasks.values():
+        report = standing(asked)
+        if report is None:
+            missing.append(asked)
+        else:
+            yield Told(entry, report)
+    if min(len(missing), jobs) > 1:
+        for report in press_side_by_side(TRADE, missing, jobs, watching):
+            yield Told(tasks[report.key][0], report)
+        return
+    for asked in missing:
+        name = TRADE.name(asked)
+        watching(0, name, "")
+        yield Told(tasks[asked.key][0], draft_page(asked, None, partial(watching, 0, name)))
+
+
+def drafts_of(volume: Volume, told: dict[str, DraftReport], today: datetime.date) -> list[tuple[Entry, Drafted, bool]]:
+    """The draft of each page, and whether it is its own: one that came to nothing has a notice in its place."""
+    made = []
+    for entry in volume.entries:
+        asked = asked_for(volume, entry, today)
+        report = told.get(asked.key)
+        keep_in(store_of(entry.path))
+        known = report.known if report is not None else _last(entry, asked)
+        drafted = kept(asked.key, known) if known else None
+        is_own = drafted is not None
+        drafted = drafted or Drafted(_stub(volume, entry))
+        made.append((entry, replace(drafted, draft=replace(drafted.draft, chapter=entry.chapter)), is_own))
+    return made
+
+
+def _last(entry: Entry, asked: BoundPage) -> str:
+    """The draft of a page that nobody asked for this time, as it was last."""
+    last = manifest.last(entry.path, asked.remembered)
+    return last.headline.get("draft", "") if last is not None else ""
+
+
+def _stub(volume: Volume, entry: Entry) -> Draft:
+    """What stands in the place of a page that could not be run: its title, and a notice."""
+    span = Span(entry.name, 1)
+    language = language_of(volume.settings.language)
+    title = entry.path.stem
+    try:
+        page = read_page(entry.path, entry.name)
+        settings, _, _ = examine(page, given=entry.given, volume=volume.file)
+        title = settings.page.title if settings.page.title and "{" not in settings.page.title else title
+    except PageError:
+        page = _page(entry.path, entry.name)
+        settings = bare(_own_settings(volume)[0].page, _own_settings(volume)[0].front)
+    notice = n.RawHtmlBlock(span, f'<p class="missing">{language.volume["missing"]}</p>')
+    words: n.Blocks = (
+        n.Container(span, "in html", n.NO_ATTRIBUTES, (notice,)),
+        *(
+            n.Container(span, f"in {kind}", n.NO_ATTRIBUTES, (n.Paragraph(span, (n.Emphasis(span, (n.Text(span, language.volume["missing"]),)),)),))
+            for kind in ("pdf", "docx", "epub")
+        ),
+    )  # fmt: skip
+    head = n.TitleBlock((n.Text(span, title),))
+    light = replace(page, blocks=(), chunks=())
+    return Draft(light, settings, language, head, words, (), ())
+
+
+def _page(path: Path, name: str) -> Page:
+    """A page that says nothing."""
+    return Page(path, name, "", FrontMatter("", 1), (), (), ())
+
+
+def _own_settings(volume: Volume) -> tuple[Settings, list[Problem]]:
+    """What is set for the whole, as if it were a page."""
+    found, problems = settle(_page(volume.file, volume.name), _checked_before, None, volume.file)
+    own = volume.settings
+    common = {name: getattr(own, name) for name in ("authors", "date", "keywords") if getattr(own, name)}
+    page = replace(found.page, title=own.title or own.name or volume.folder.name, subtitle=own.subtitle, abstract=own.abstract, **common)  # fmt: skip
+    return replace(found, page=page, front=volume.checked), problems
+
+
+def front_page(volume: Volume, key: str, today: datetime.date) -> Draft:
+    """The page that says what the whole is."""
+    settings, _ = _own_settings(volume)
+    page = _page(volume.file, os.path.relpath(volume.file) if volume.file.is_relative_to(Path.cwd()) else volume.name)
+    lines = "\n" * 200  # the abstract stands somewhere in it
+    page = replace(page, text=lines)
+    draft = answer(page, settings, read_head(page, settings), Record({}, {}, ()), today)
+    return replace(draft, chapter=Chapter(key, -1))

@@ -1,0 +1,150 @@
+"""The index that a site is searched by: a script that is loaded when somebody searches, since a page on disk can load nothing else.
+
+Each section is one thing to be found. Its words are without accents and in small letters; of scripts that part no words, each
+two letters that follow each other are one (`output/html/volume.js` reads what is written here, and cuts what is sought alike).
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import unicodedata
+from collections import Counter
+from collections.abc import Iterable, Iterator
+
+from msgspec import Struct
+
+from wornpage.tree import nodes as n
+from wornpage.tree.walk import children, words_of
+
+_EASTERN = "\u1100-\u11ff\u2e80-\u2fdf\u3005\u3007\u3041-\u309f\u30a0-\u30ff\u3131-\u318f\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\ua960-\ua97f\uac00-\ud7ff\uf900-\ufaff\U00020000-\U000323af"
+_PART = re.compile(rf"([{_EASTERN}]+)|[^\W{_EASTERN}]+")
+_TITLE, _HEADING, _CAPTION = 12, 6, 3
+"""How much more words there count than in running text."""
+
+
+class Found(Struct):
+    """One thing to be found."""
+
+    page: int
+    anchor: str
+    heading: str
+    said: list[str]
+    weights: Counter[str]
+
+
+def index_of(pages: Iterable[tuple[str, str, n.Composed]]) -> bytes:
+    """The script, for pages with their addresses and what they are called."""
+    listed: list[list[str]] = []
+    found: list[Found] = []
+    for place, (address, title, page) in enumerate(pages):
+        listed.append([address, title])
+        found += _sections(place, title, page)
+    lists: dict[str, list[tuple[int, int]]] = {}
+    for number, one in enumerate(found):
+        for term, weight in one.weights.items():
+            lists.setdefault(term, []).append((number, weight))
+    terms = sorted(lists, key=lambda term: term.encode("utf-16-be", "surrogatepass"))
+    held = {
+        "pages": listed,
+        "docs": [[one.page, one.anchor, one.heading, " ".join(" ".join(one.said).split())] for one in found],
+        "terms": " ".join(terms),
+        "lists": [_listed(lists[term]) for term in terms],
+    }
+    text = json.dumps(held, ensure_ascii=False, separators=(",", ":"))
+    safe = text.replace("\u2028", "\\u2028").replace("\u2029", "\\u2029")
+    return f"wornIndex({safe});\n".encode("utf-8", "replace")
+
+
+def terms_of(text: str) -> Iterator[str]:
+    """What a text is found by."""
+    bare = "".join(
+        letter for letter in unicodedata.normalize("NFKD", text) if not unicodedata.combining(letter)
+    ).lower()
+    for part in _PART.finditer(bare):
+        if part[1] and len(part[0]) > 1:
+            yield from (part[0][at : at + 2] for at in range(len(part[0]) - 1))
+        else:
+            yield part[0]
+
+
+def _listed(pairs: list[tuple[int, int]]) -> str:
+    """Numbers as steps from one to the next, each with its weight where that is not one."""
+    out, last = [], 0
+    for number, weight in pairs:
+        out.append(_short(number - last) + (f".{_short(weight)}" if weight > 1 else ""))
+        last = number
+    return " ".join(out)
+
+
+_SIGNS = "0123456789abcdefghijklmnopqrstuvwxyz"
+
+
+def _short(number: int) -> str:
+    made = ""
+    while True:
+        number, rest = divmod(number, 36)
+        made = _SIGNS[rest] + made
+        if not number:
+            return made
+
+
+def _sections(place: int, title: str, page: n.Composed) -> Iterator[Found]:
+    """The page before its first heading, then each section."""
+    now = Found(place, "", "", [], Counter())
+    _count(now, title, _TITLE)
+    for block in page.head.abstract:
+        _take(now, block)
+    for block in page.blocks:
+        if isinstance(block, n.Heading):
+            yield now
+            words = words_of(block.children)
+            now = Found(place, block.label, f"{block.number} {words}".strip(), [], Counter())
+            _count(now, words, _HEADING)
+        else:
+            _take(now, block)
+    yield now
+
+
+def _count(found: Found, text: str, weight: int) -> None:
+    for term in terms_of(text):
+        found.weights[term] += weight
+
+
+def _take(found: Found, block: n.Node) -> None:
+    """What a block says: prose, captions, code and the cells of tables."""
+    match block:
+        case n.Paragraph(children=inlines) | n.Heading(children=inlines):
+            _say(found, words_of(inlines), 1)
+            for node in inlines:
+                if isinstance(node, n.Footnote):
+                    for inner in node.blocks:
+                        _take(found, inner)
+        case n.CodeBlock(lines=lines, caption=caption):
+            _say(found, words_of(caption), _CAPTION)
+            _say(found, "\n".join("".join(token.text for token in line.tokens) for line in lines), 1)
+        case n.Figure(caption=caption):
+            _say(found, words_of(caption), _CAPTION)
+        case n.TableBlock(caption=caption, table=table):
+            _say(found, words_of(caption), _CAPTION)
+            cells = [words_of(cell.text) for row in table.heads for cell in row]
+            cells += [words_of(cell) for row in table.rows for cell in row]
+            _say(found, " ".join(cells), 1)
+        case n.OutputText(text=text):
+            _say(found, text[:2000], 1)
+        case n.Container() as box if box.kind.startswith("in ") and box.kind != "in html":
+            return
+        case _:
+            if isinstance(block, n.Container):
+                _say(found, words_of(block.title), 1)
+            for below in children(block):
+                if isinstance(below, n.Block):
+                    _take(found, below)
+                elif isinstance(below, n.Inline):
+                    _say(found, words_of((below,)), 1)
+
+
+def _say(found: Found, text: str, weight: int) -> None:
+    if text.strip():
+        found.said.append(text)
+        _count(found, text, weight)

@@ -1,0 +1,235 @@
+"""A volume as a site: a file for each page, a front page, the index for searching, what can be taken along."""
+
+from __future__ import annotations
+
+import io
+import os
+import zipfile
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from wornpage.compose.language import language_of
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import output_of
+from wornpage.output.site import Around, Site, SitePage
+from wornpage.session.languages import suffix_of
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import Problem
+from wornpage.tree.project import project_of
+from wornpage.tree.span import Span
+from wornpage.tree.walk import rewrite
+from wornpage.volume.composing import FRONT, Composition, Leaf
+from wornpage.volume.reading import Volume
+from wornpage.volume.searching import index_of
+
+_INDEX = "search.js"
+
+
+class SiteFile(Struct, frozen=True):
+    """A file of the site."""
+
+    address: str
+    data: bytes
+    problems: tuple[Problem, ...] = ()
+    read: tuple[Path, ...] = ()
+
+
+def site_files(volume: Volume, whole: Composition, only: Iterable[str] = ()) -> Iterator[SiteFile]:
+    """Every file of the site; of the pages those whose keys are among `only`, if there are any."""
+    site = _site(volume, whole)
+    wanted = set(only)
+    for leaf in whole.leaves:
+        if not wanted or leaf.key in wanted:
+            made = _written(volume, leaf, leaf.page, Around(site, leaf.key))
+            yield SiteFile(f"{leaf.address}.html", made.data, made.problems, made.read)
+            yield from _beside(volume, leaf)
+    if all(leaf.address != "index" for leaf in whole.leaves):
+        made = _written(volume, whole.front, _cover(site, whole), Around(site, FRONT))
+        yield SiteFile(site.start, made.data, made.problems, made.read)
+    if site.search:
+        pages = ((f"{leaf.address}.html", _called(leaf), leaf.page) for leaf in whole.leaves)
+        yield SiteFile(_INDEX, index_of(pages))
+    if site.address:
+        yield SiteFile("sitemap.xml", _map(site))
+
+
+def _called(leaf: Leaf) -> str:
+    """What a page is called where words alone can stand."""
+    return f"{leaf.page.number} {leaf.page.plain_title}".strip()
+
+
+def _site(volume: Volume, whole: Composition) -> Site:
+    own = volume.settings
+    root = _root(volume.folder)
+    pages = tuple(
+        SitePage(
+            leaf.key,
+            f"{leaf.address}.html",
+            leaf.page.head.title or (n.Text(_span(leaf), leaf.page.plain_title),),
+            leaf.page.plain_title,
+            leaf.page.number,
+            leaf.page.word,
+            leaf.page.contents,
+            leaf.part,
+            tuple(_downloads(volume, leaf)),
+            os.path.relpath(leaf.entry.path, root).replace(os.sep, "/") if leaf.entry is not None else "",
+            leaf.entry.edition if leaf.entry is not None else "",
+        )
+        for leaf in whole.leaves
+    )
+    return Site(
+        whole.front.page.plain_title,
+        pages,
+        whole.parts,
+        search=_INDEX if own.search else "",
+        address=own.address,
+        source_link=own.source_link,
+        report_link=own.report_link,
+    )
+
+
+def _span(leaf: Leaf) -> Span:
+    return Span(leaf.draft.page.name, 1)
+
+
+def _root(folder: Path) -> Path:
+    """Where paths to sources begin: the folder under version control, or that of the project."""
+    under = next((one for one in (folder, *folder.parents) if (one / ".git").exists()), None)
+    return under or project_of(folder / "x")
+
+
+def _written(volume: Volume, leaf: Leaf, page: n.Composed, around: Around) -> Written:
+    draft = leaf.draft
+    job = Job(draft.settings.page, draft.page.path.parent, draft.page.name, "", around=around)
+    return output_of("html").write(page, job)
+
+
+# --- the front page ---------------------------------------------------------------------------
+
+
+def _cover(site: Site, whole: Composition) -> n.Composed:
+    """Title, authors and abstract of the whole, then its contents."""
+    front, span = whole.front.page, _span(whole.front)
+    blocks: list[n.Block] = []
+    part, pages = -1, list[SitePage]()
+    for page in site.pages:
+        if page.part != part and pages:
+            blocks.append(_list_of(pages, span))
+            pages = []
+        if page.part != part and page.part >= 0:
+            number, title = site.parts[page.part]
+            word = f"{front.terms.part[0]}\u00a0{number}" if number else ""
+            blocks.append(n.Heading(span, 1, (n.Text(span, title),), label=f"part-{page.part + 1}", number=word))
+        part = page.part
+        pages.append(page)
+    return replace(front, blocks=(*blocks, _list_of(pages, span)), contents=())
+
+
+def _list_of(pages: list[SitePage], span: Span) -> n.List:
+    items = []
+    for page in pages:
+        number = (n.Text(span, f"{page.number}\u2002"),) if page.number else ()
+        link = n.Link(span, "", "", (*number, *page.words), "text", page.key)
+        items.append(n.Item(span, (n.Paragraph(span, (link,), tight=True),)))
+    return n.List(span, tuple(items), ordered=False)
+
+
+# --- what can be taken along ------------------------------------------------------------------
+
+
+def _downloads(volume: Volume, leaf: Leaf) -> Iterator[tuple[str, str]]:
+    """What a page offers: words, and addresses from the site's folder."""
+    words = language_of(leaf.draft.settings.page.language).volume
+    if leaf.entry is None or not leaf.is_own:
+        return
+    for kind in volume.settings.downloads:
+        if kind == "pdf":
+            yield "PDF", f"{leaf.address}.pdf"
+        elif kind == "code" and _code(leaf)[1]:
+            yield words["code"], f"{leaf.address}.{_code(leaf)[0]}"
+        elif kind == "data" and _data(leaf):
+            yield words["data"], f"{leaf.address}-data.zip"
+
+
+def _beside(volume: Volume, leaf: Leaf) -> Iterator[SiteFile]:
+    """The files of what a page offers."""
+    if leaf.entry is None or not leaf.is_own:
+        return
+    offered = volume.settings.downloads
+    if "pdf" in offered:
+        draft = leaf.draft
+        title = replace(leaf.page, blocks=_own_links(leaf.page.blocks))
+        made = output_of("pdf").write(title, Job(draft.settings.page, draft.page.path.parent, draft.page.name))
+        yield SiteFile(f"{leaf.address}.pdf", made.data, made.problems, made.read)
+    if "code" in offered and _code(leaf)[1]:
+        suffix, text = _code(leaf)
+        yield SiteFile(f"{leaf.address}.{suffix}", text.encode("utf-8", "replace"))
+    if "data" in offered and _data(leaf):
+        yield SiteFile(f"{leaf.address}-data.zip", _packed(_data(leaf)))
+
+
+def _own_links(blocks: n.Blocks) -> n.Blocks:
+    """Links to other pages are words in a document that has this page alone."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.Link(page=page, children=children) if page:
+                inner: n.Inlines = rewrite(children, change)
+                return inner
+            case n.ReferenceList(entries=entries):
+                own = tuple(replace(one, backs=tuple(spot for spot in one.backs if not spot.page)) for one in entries)
+                return replace(node, entries=own)
+        return None
+
+    made: n.Blocks = rewrite(blocks, change)
+    return made
+
+
+def _code(leaf: Leaf) -> tuple[str, str]:
+    """What the code of a page's main language ends in, and the code; nothing where there is none."""
+    code = leaf.drafted.code if leaf.drafted is not None else ()
+    if not code:
+        return "", ""
+    first = code[0][0]
+    text = "\n\n".join(text.rstrip("\n") for language, text in code if language == first)
+    return suffix_of(first).lstrip("."), text + "\n"
+
+
+def _data(leaf: Leaf) -> list[tuple[str, Path]]:
+    """Files that a page read, with their names; none from outside its project."""
+    if leaf.drafted is None:
+        return []
+    folder = leaf.draft.page.path.parent.resolve()
+    project = project_of(leaf.draft.page.path).resolve()
+    found = [(folder / name).resolve() for name in leaf.drafted.data]
+    return [
+        (path.relative_to(project).as_posix(), path)
+        for path in found
+        if path.is_relative_to(project) and path.is_file() and ".worn" not in path.relative_to(project).parts
+    ]
+
+
+def _packed(files: list[tuple[str, Path]]) -> bytes:
+    """An archive that is the same whenever it is made."""
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, path in sorted(set(files)):
+            about = zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0))
+            about.external_attr = 0o644 << 16
+            archive.writestr(about, path.read_bytes(), zipfile.ZIP_DEFLATED)
+    return held.getvalue()
+
+
+def _map(site: Site) -> bytes:
+    """The pages, for machines that look for them."""
+    from html import escape
+    from urllib.parse import quote
+
+    root = site.address.rstrip("/") + "/"
+    places = [site.start, *(page.address for page in site.pages)]
+    lines = "".join(f"<url><loc>{escape(root + quote(place))}</loc></url>\n" for place in dict.fromkeys(places))
+    text = f'<?xml version="1.0" encoding="UTF-8"?>\n<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n{lines}</urlset>\n'
+    return text.encode()
