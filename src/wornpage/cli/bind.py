@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from wornpage.cli.say import say, say_problems, seconds
+from wornpage.tree.project import VOLUME_FILE
 
 if TYPE_CHECKING:
     from wornpage.volume.binding import Bound, Wish
@@ -45,12 +46,14 @@ def bind(
     Each page runs by itself, side by side with others, and only what must run runs. A page that fails is told, and has a notice in its
     place. Exit status 0 if all went well, 1 if a page or its code is at fault, 2 if the command line is.
     """
+    outputs = tuple(kind.strip().lower() for kind in kinds.split(",") if kind.strip()) or ("html",)
+    file = _file(volume)
+    if not (only or afresh or then_open) and _is_right(file, outputs, out, as_json):
+        return
     from wornpage.tree.problem import PageError
     from wornpage.volume.binding import Wish
-    from wornpage.volume.reading import find_volume
 
-    outputs = tuple(kind.strip().lower() for kind in kinds.split(",") if kind.strip()) or ("html",)
-    wish = Wish(find_volume(volume), outputs, out, tuple(only or ()), afresh, jobs)
+    wish = Wish(file, outputs, out, tuple(only or ()), afresh, jobs)
     try:
         bound = _bound(wish, as_json)
     except PageError as error:
@@ -66,23 +69,59 @@ def bind(
         raise typer.Exit(1)
 
 
+def _file(place: Path | None) -> Path:
+    """The `volume.yaml` that is meant."""
+    path = place or Path(VOLUME_FILE)
+    path = path / VOLUME_FILE if path.is_dir() else path
+    if path.is_file():
+        return path
+    from wornpage.volume.reading import no_volume
+
+    raise no_volume(path)
+
+
+def _is_right(file: Path, outputs: tuple[str, ...], out: Path | None, as_json: bool) -> bool:
+    """Whether all is as it was last bound; if so, say it. Looked at before anything else is imported."""
+    from wornpage.volume.standing import BOUND, still_bound
+
+    begun = time.perf_counter()
+    folder = (out or file.parent / BOUND).absolute()
+    found = still_bound(file.absolute(), list(outputs), folder, time.strftime("%Y-%m-%d"))
+    if found is None:
+        return False
+    if as_json:
+        written = [{"kind": kind, "path": path, "written": False} for kind, path in found.outputs]
+        print(
+            json.dumps(
+                {"outputs": written, "pages": [], "problems": [], "taken-away": []}, ensure_ascii=False, indent=2
+            )
+        )
+        return True
+    for warning in found.warnings:
+        say(warning)
+    for _, path in found.outputs:
+        print(f"{path}  (unchanged)")
+    say(f"nothing to do ({seconds(time.perf_counter() - begun)})")
+    return True
+
+
 def _bound(wish: Wish, as_json: bool) -> Bound:
     """Bind, and tell about it."""
     from wornpage.cli.edition_progress import Progress
     from wornpage.editions.work import Report
     from wornpage.volume.binding import bind as bind_volume
-    from wornpage.volume.reading import sound_volume
+    from wornpage.volume.binding import volume_of
 
     begun = time.perf_counter()
-    total = len(sound_volume(wish.file).entries)
-    with Progress(total, silent=as_json) as progress:
+    volume = volume_of(wish)
+    with Progress(len(volume.entries), silent=as_json) as progress:
 
         def told(entry: Entry, report: DraftReport) -> None:
             progress.done(
                 Report(_name(entry), (), report.ran, report.reused, report.seconds, report.problems, report.failed, is_unchanged=report.is_unchanged)
             )  # fmt: skip
 
-        bound = bind_volume(wish, progress.at, told)
+        bound = bind_volume(volume, wish, progress.at, told)
     if as_json:
         print(json.dumps(_data(bound), ensure_ascii=False, indent=2))
     else:

@@ -27,15 +27,14 @@ from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.composing import Composition, Leaf, compose_volume
 from wornpage.volume.drafting import asked_for, draft_all, drafts_of
-from wornpage.volume.reading import Entry, Volume, sound_volume
+from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
+from wornpage.volume.standing import BOUND, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
 from wornpage.volume.whole import joined
-from wornpage.volume.work import DraftReport
+from wornpage.volume.work import DraftReport, remembered_as
 
 SITE = "html"
-_BOUND = "bound"
-"""Under what the state of a volume is kept."""
 
 
 class Wish(Struct, frozen=True):
@@ -81,19 +80,28 @@ class Bound(Struct):
 
 def folder_of(wish: Wish) -> Path:
     """Where the files go."""
-    return (wish.folder or wish.file.parent / "bound").absolute()
+    return (wish.folder or wish.file.parent / BOUND).absolute()
+
+
+def volume_of(wish: Wish) -> Volume:
+    """The volume that is to be bound. Raises `PageError` where its list is at fault, `UsageError` for what cannot be asked."""
+    check_outputs(wish.outputs)
+    keep_in(store_of(wish.file.absolute()))
+    volume = sound_volume(wish.file)
+    chosen_pages(volume, wish.only)
+    return volume
 
 
 def bind(
-    wish: Wish, watching: Watching, told: Callable[[Entry, DraftReport], None], today: datetime.date | None = None
+    volume: Volume,
+    wish: Wish,
+    watching: Watching,
+    told: Callable[[Entry, DraftReport], None],
+    today: datetime.date | None = None,
 ) -> Bound:
-    """Bind a volume; `watching` hears which chunk is at work, `told` what came of each page. Raises `PageError` where its list is at fault, `UsageError` for what cannot be asked; a page that fails is told
-    in its report."""
-    check_outputs(wish.outputs)
+    """Bind a volume; `watching` hears which chunk is at work, `told` what came of each page. A page that fails is told in its report."""
     today = today or datetime.date.today()
-    keep_in(store_of(wish.file.absolute()))
-    volume = sound_volume(wish.file)
-    entries = _chosen(volume, wish.only)
+    entries = chosen_pages(volume, wish.only)
     bound = Bound()
     for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching):
         bound.reports.append((one.entry, one.report))
@@ -104,7 +112,7 @@ def bind(
     return bound
 
 
-def _chosen(volume: Volume, only: Sequence[str]) -> tuple[Entry, ...]:
+def chosen_pages(volume: Volume, only: Sequence[str]) -> tuple[Entry, ...]:
     """The pages that are asked for, by path or name. Raises `UsageError` for one that is none of the volume."""
     if not only:
         return volume.entries
@@ -126,12 +134,11 @@ def _chosen(volume: Volume, only: Sequence[str]) -> tuple[Entry, ...]:
 def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> None:
     """Compose and write, unless all is as it was."""
     known = {report.key: report for _, report in bound.reports}
-    state = _state(volume, wish, known)
+    pages = _pages(volume, known, today)
+    state = digest(*(draft for *_, draft in pages))
     if not wish.afresh and not wish.only and not bound.failed:
-        found = manifest.still_right(
-            volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, _BOUND, state
-        )
-        if found is not None:
+        found = manifest.still_right(volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, BOUND)
+        if found is not None and found.headline.get("state") == state:
             bound.files = [BoundFile(kind, Path(path), False) for kind, path in found.outputs]
             return
     keep_in(store_of(volume.file))
@@ -143,15 +150,19 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     writing.write()
     if not wish.only:
         bound.gone = writing.take_away()
-        writing.remember(state, today)
+        writing.remember(words_for(state, pages), today)
     save_all()
 
 
-def _state(volume: Volume, wish: Wish, known: Mapping[str, DraftReport]) -> list[str]:
-    """What the files hang on: the drafts in their order."""
-    today = datetime.date.today()
-    keys = [asked_for(volume, entry, today).key for entry in volume.entries]
-    return [digest(*(known[key].known if key in known else "" for key in keys))]
+def _pages(
+    volume: Volume, known: Mapping[str, DraftReport], today: datetime.date
+) -> list[tuple[str, str, list[str], str]]:
+    """What the files hang on: the drafts in their order (`standing.words_for`)."""
+    asked = [asked_for(volume, entry, today) for entry in volume.entries]
+    return [
+        (one.page, one.remembered, remembered_as(one), known[one.key].known if one.key in known else "")
+        for one in asked
+    ]
 
 
 class _Writing:
@@ -234,7 +245,7 @@ class _Writing:
         mine = {str(path) for _, path in self.files}
         kinds = set(self.wish.outputs)
         gone = []
-        for kind, name, held in manifest.files_of(self.volume.file, _BOUND):
+        for kind, name, held in manifest.files_of(self.volume.file, BOUND):
             path = Path(name)
             if name in mine or kind not in kinds or not path.is_relative_to(self.folder.resolve()):
                 continue
@@ -244,7 +255,7 @@ class _Writing:
                 _tidy(path.parent, self.folder.resolve())
         return gone
 
-    def remember(self, state: list[str], today: datetime.date) -> None:
+    def remember(self, words: dict[str, str], today: datetime.date) -> None:
         """Keep what the files were made from, so that the next binding can see at once that there is nothing to do."""
         if self.bound.failed:
             return
@@ -260,7 +271,8 @@ class _Writing:
             *map(str, self.read),
         }
         reads = [("file", name, content(name)) for name in names if not Path(name).is_dir()]
-        reads += [("listing", str(look.folder), listing(str(look.folder)))] if look.folder is not None else []
+        folders = [*look_in(self.volume), *([look.folder] if look.folder is not None else [])]
+        reads += [("listing", str(folder), listing(str(folder))) for folder in folders]
         manifest.remember(
             self.volume.file,
             content(str(self.volume.file)),
@@ -270,8 +282,9 @@ class _Writing:
             day=str(today) if settings.date == "when-pressed" else "",
             code=VERSION,
             warnings=[str(problem) for problem in self.bound.problems],
-            given=state,
-            edition=_BOUND,
+            given=[],
+            edition=BOUND,
+            headline=words,
         )
 
 

@@ -67,16 +67,11 @@ class Volume(Struct, frozen=True):
         return stem_of(self.settings.name or self.folder.name or "volume").lower()
 
 
-def find_volume(place: Path | None) -> Path:
-    """The `volume.yaml` that is meant: that file, or the one in a folder. Raises `UsageError` for none."""
-    path = place or Path(VOLUME_FILE)
-    if path.is_dir():
-        path /= VOLUME_FILE
-    if path.is_file():
-        return path
+def no_volume(path: Path) -> UsageError:
+    """What is said where there is no such volume."""
     beside = sorted(str(one) for one in Path().glob(f"*/{VOLUME_FILE}"))
     hint = f"There is {beside[0]}." if beside else f"A volume is a folder with a {VOLUME_FILE} that lists its pages."
-    raise UsageError(f"{path}: there is no such volume. {near_miss(str(path), beside) or hint}")
+    return UsageError(f"{path}: there is no such volume. {near_miss(str(path), beside) or hint}")
 
 
 def read_volume(file: Path) -> tuple[Volume, list[Problem]]:
@@ -100,6 +95,25 @@ def sound_volume(file: Path) -> Volume:
     volume, problems = read_volume(file)
     stop_on_errors(problems)
     return volume
+
+
+def look_in(volume: Volume) -> list[Path]:
+    """Folders in which a new page would be one of the volume."""
+    found: dict[Path, None] = {}
+    own = volume.settings
+    for items in (own.front, own.pages, *(part.pages for part in own.parts), own.appendix):
+        for item in items:
+            if not _MAGIC.search(item.page):
+                continue
+            parts = Path(item.page).parts
+            first = next(at for at, part in enumerate(parts) if _MAGIC.search(part))
+            base = volume.folder.joinpath(*parts[:first])
+            found[base] = None
+            if first < len(parts) - 1 and base.is_dir():
+                found.update(
+                    dict.fromkeys(sorted(one for one in base.rglob("*") if one.is_dir() and not _is_ours(one, base)))
+                )
+    return list(found)
 
 
 class _Listing:

@@ -15,7 +15,7 @@ from wornpage.compose.language import language_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import output_of
 from wornpage.output.site import Around, Site, SitePage
-from wornpage.session.languages import suffix_of
+from wornpage.session.languages import known
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.project import project_of
@@ -195,7 +195,8 @@ def _code(leaf: Leaf) -> tuple[str, str]:
         return "", ""
     first = code[0][0]
     text = "\n\n".join(text.rstrip("\n") for language, text in code if language == first)
-    return suffix_of(first).lstrip("."), text + "\n"
+    language = known(first)
+    return language.suffixes[0].lstrip(".") if language is not None else first, text + "\n"
 
 
 def _data(leaf: Leaf) -> list[tuple[str, Path]]:

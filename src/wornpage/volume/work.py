@@ -97,12 +97,17 @@ def standing(asked: BoundPage) -> DraftReport | None:
     """The report on a page whose draft is as it should be; None if it must be drafted anew."""
     if asked.afresh:
         return None
-    chosen = as_chosen(_remembered(asked, order_of(asked)).given)
+    chosen = remembered_as(asked)
     found = manifest.still_right(Path(asked.page), [], None, asked.today, VERSION, asked.remembered, chosen)
     known = found.headline.get("draft", "") if found is not None else ""
     if found is None or not known:
         return None
     return DraftReport(asked.key, known, reused=len(found.chunks), is_unchanged=True)
+
+
+def remembered_as(asked: BoundPage) -> list[str]:
+    """What a page was given, as its state is remembered."""
+    return as_chosen(_remembered(asked, order_of(asked)).given)
 
 
 def draft_page(
