@@ -102,7 +102,7 @@ def _anchors(nodes: Iterable[n.Node]) -> Iterator[str]:
     """Every place among `nodes` that a link can lead to."""
     for node in nodes:
         match node:
-            case n.Heading(label=label) | n.MathBlock(label=label):
+            case n.Heading(label=label) | n.PartTitle(label=label) | n.MathBlock(label=label):
                 yield label
             case n.Figure(label=label) | n.TableBlock(label=label):
                 yield label
@@ -124,7 +124,7 @@ def _asked(page: n.Composed, nodes: Iterable[n.Node]) -> Iterator[str]:
             case n.Link(to=to, page="") if to:
                 yield to
             case n.ContentsList(entries=entries):
-                yield from (entry.label for entry in entries)
+                yield from (entry.label for entry in entries if not entry.page and entry.label)
             case n.ReferenceList(entries=entries):
                 yield from (back.label for entry in entries for back in entry.backs if not back.page)
 
@@ -156,4 +156,8 @@ def _reference(entry: n.Reference, there: frozenset[str]) -> n.Reference:
 
 
 def _entries(entries: tuple[n.ContentsEntry, ...], there: frozenset[str]) -> tuple[n.ContentsEntry, ...]:
-    return tuple(replace(entry, children=_linked(entry.children, there)) for entry in entries if entry.label in there)
+    return tuple(
+        replace(entry, children=_linked(entry.children, there))
+        for entry in entries
+        if entry.page or not entry.label or entry.label in there
+    )

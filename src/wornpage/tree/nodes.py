@@ -653,6 +653,8 @@ class ContentsEntry(Struct, frozen=True):
     children: Inlines
     is_part: bool = False
     """Whether a part of a volume begins there."""
+    page: str = ""
+    """In a work of several pages: the name of the page that has it; empty for the same page."""
 
 
 class Composed(Struct, frozen=True):

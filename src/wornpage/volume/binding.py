@@ -11,11 +11,12 @@ from msgspec.structs import replace
 
 from wornpage.editions.pressing import cores
 from wornpage.output.kind import Job
-from wornpage.output.outputs import inputs_of, output_of
+from wornpage.output.outputs import inputs_of, options_in, output_of
 from wornpage.output.stationery import find_stationery
 from wornpage.plan import manifest
 from wornpage.press.crew import Watching
 from wornpage.press.writing import check_outputs, check_target, put_file
+from wornpage.settings import PageSettings, Settings
 from wornpage.store.addresses import digest
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.files import content, listing
@@ -203,7 +204,8 @@ class _Writing:
         page = joined(self.whole.front.page, leaves, self.whole.parts, own.chapters_begin == "right-hand")
         page = replace(page, blocks=(*self.lists(page), *page.blocks))
         try:
-            made = output_of(kind).write(page, Job(draft.settings.page, self.volume.folder, self.volume.name))
+            settings = _with_contents(draft.settings, kind)
+            made = output_of(kind).write(page, Job(settings, self.volume.folder, self.volume.name))
         except PageError as error:
             self.bound.problems += error.problems
             return
@@ -286,6 +288,15 @@ class _Writing:
             edition=BOUND,
             headline=words,
         )
+
+
+def _with_contents(settings: Settings, kind: str) -> PageSettings:
+    """A volume has a table of contents, unless somebody has said otherwise."""
+    options = options_in(settings.page, kind)
+    if not hasattr(options, "contents") or f"press.{kind}.contents" in settings.levels:
+        return settings.page
+    field = kind.replace("-", "_")
+    return replace(settings.page, press=replace(settings.page.press, **{field: replace(options, contents=True)}))
 
 
 def _whole_leaf(leaf: Leaf) -> WholeLeaf:

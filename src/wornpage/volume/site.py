@@ -11,6 +11,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from wornpage.compose.chapters import TOP
 from wornpage.compose.language import language_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import output_of
@@ -20,7 +21,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.project import project_of
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite
+from wornpage.tree.walk import rewrite, without_links
 from wornpage.volume.composing import FRONT, Composition, Leaf
 from wornpage.volume.reading import Volume
 from wornpage.volume.searching import index_of
@@ -113,28 +114,16 @@ def _written(volume: Volume, leaf: Leaf, page: n.Composed, around: Around) -> Wr
 def _cover(site: Site, whole: Composition) -> n.Composed:
     """Title, authors and abstract of the whole, then its contents."""
     front, span = whole.front.page, _span(whole.front)
-    blocks: list[n.Block] = []
-    part, pages = -1, list[SitePage]()
+    entries: list[n.ContentsEntry] = []
+    part = -1
     for page in site.pages:
-        if page.part != part and pages:
-            blocks.append(_list_of(pages, span))
-            pages = []
         if page.part != part and page.part >= 0:
             number, title = site.parts[page.part]
-            word = f"{front.terms.part[0]}\u00a0{number}" if number else ""
-            blocks.append(n.Heading(span, 1, (n.Text(span, title),), label=f"part-{page.part + 1}", number=word))
+            entries.append(n.ContentsEntry(1, number, "", (n.Text(span, title),), is_part=True))
         part = page.part
-        pages.append(page)
-    return replace(front, blocks=(*blocks, _list_of(pages, span)), contents=())
-
-
-def _list_of(pages: list[SitePage], span: Span) -> n.List:
-    items = []
-    for page in pages:
-        number = (n.Text(span, f"{page.number}\u2002"),) if page.number else ()
-        link = n.Link(span, "", "", (*number, *page.words), "text", page.key)
-        items.append(n.Item(span, (n.Paragraph(span, (link,), tight=True),)))
-    return n.List(span, tuple(items), ordered=False)
+        level = 1 if part < 0 else 2
+        entries.append(n.ContentsEntry(level, page.number, TOP, without_links(page.words), page=page.key))
+    return replace(front, blocks=(n.ContentsList(span, "contents", tuple(entries)),), contents=())
 
 
 # --- what can be taken along ------------------------------------------------------------------

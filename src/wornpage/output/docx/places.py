@@ -32,7 +32,10 @@ def goals_of(blocks: n.Blocks) -> dict[str, Goal]:
     for node in walk(blocks):
         match node:
             case n.Heading():
-                found[node.label] = Goal("heading", node.number, node.word, _letters_of(node.children))
+                word = (
+                    "" if node.is_chapter and node.number.isdigit() else node.word
+                )  # which is no part of its number there
+                found[node.label] = Goal("heading", node.number, word, _letters_of(node.children))
             case n.Figure() | n.TableBlock() | n.CodeBlock() if node.label:
                 found[node.label] = Goal("captioned" if node.number else "place", node.number, node.word)
             case n.MathBlock() if node.label:

@@ -25,7 +25,7 @@ from wornpage.output.docx.running import Running
 from wornpage.output.docx.sections import Sections
 from wornpage.output.docx.tables import Table, is_wide
 from wornpage.output.docx.title import Titles
-from wornpage.output.docx.xml import Look, Properties, field, paragraph, twips
+from wornpage.output.docx.xml import PLAIN, Look, Properties, field, paragraph, twips
 from wornpage.output.kind import Job, Written
 from wornpage.output.left_out import left_out
 from wornpage.output.outputs import options_in
@@ -428,12 +428,23 @@ class DocumentWriter:
         bold = Look(bold=True)
         shown = ""
         if number:
-            counted = field(f"SEQ {_identifier(word)} \\* ARABIC", self.running.text(number, bold), bold.properties())
+            counted = self.counted(_identifier(word), number, bold)
             inner = self.running.text(f"{word}\u00a0", bold) + self.bookmarks.around(bookmark(label, "num"), counted)
             shown = self.bookmarks.around(bookmark(label, "ref"), inner)
             shown = self.bookmarks.around(bookmark(label), shown)
         between = self.running.text("\u2002") if shown and words else ""
         return paragraph(shown + between + self.running.block(words), told)
+
+    def counted(self, kind: str, number: str, look: Look = PLAIN) -> str:
+        """A number that counts by itself; one such as 3.2 anew in each chapter, whose number stands before it."""
+        chapter, _, own = number.rpartition(".")
+        within = " \\s 1" if chapter else ""
+        within += " \\r 1" if chapter and own == "1" else ""  # programs that do not know `\s` begin anew there, too
+        made = field(f"SEQ {kind} \\* ARABIC{within}", self.running.text(own, look), look.properties())
+        if not chapter:
+            return made
+        before = field("STYLEREF 1 \\s", self.running.text(chapter, look), look.properties())
+        return before + self.running.text(".", look) + made
 
     def figure(self, node: n.Figure) -> list[str]:
         """Its pictures, the caption below."""
@@ -496,9 +507,7 @@ class DocumentWriter:
             return self.plain(self.bookmarks.around(bookmark(node.label) if node.label else "", display), "Equation")
         edge, whole = 900, twips(self.running.room)
         word = _identifier(self.language.equation[0])
-        counted = self.bookmarks.around(
-            bookmark(node.label, "num"), field(f"SEQ {word} \\* ARABIC", self.running.text(node.number))
-        )
+        counted = self.bookmarks.around(bookmark(node.label, "num"), self.counted(word, node.number))
         shown = self.bookmarks.around(bookmark(node.label), self.running.text("(") + counted + self.running.text(")"))
         before = [self.gap()] if self.after_table or self.new_sheet else []
         told = [self.told("Equation") for _ in range(3)]

@@ -473,7 +473,10 @@ class HtmlWriter:
             depth = level
             number = f'<span class="number">{entry.number}</span>' if entry.number else ""
             words = self.inlines(entry.children)
-            made += f'<li><a href="#{escape(entry.label)}">{number}{words}</a>'
+            target = self.place(entry.label, entry.page)
+            made += (
+                f'<li><a href="{escape(target)}">{number}{words}</a>' if entry.label else f"<li><b>{number}{words}</b>"
+            )
         return made + "</li></ol>" * depth if entries else ""
 
 
