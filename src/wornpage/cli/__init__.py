@@ -10,10 +10,15 @@ def main() -> None:
 
     # Trees of pages have a million parts and no circles: going through them is in vain.
     gc.set_threshold(500_000, 50, 50)
-    from wornpage.cli.plain import nothing_to_do, plain_press
+    from wornpage.cli.plain import nothing_to_do, plain_bind, plain_press
 
     plain = plain_press(sys.argv[1:])
-    if plain is None:
+    if (volume := plain_bind(sys.argv[1:])) is not None:
+        from wornpage.cli.binding import Asked, bind_wanted
+        from wornpage.cli.ending import ended
+
+        ended(lambda: bind_wanted(Asked(*volume)))
+    elif plain is None:
         from wornpage.cli.app import main as run
 
         run()

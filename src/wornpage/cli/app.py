@@ -21,6 +21,7 @@ from wornpage.cli import (
     reproduce,
     run,
     schema,
+    serve,
     sources,
     stationery,
     status,
@@ -52,6 +53,7 @@ app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")
 app.add_typer(stationery.app, name="stationery")
 app.command("bind")(bind.bind)
+app.command("serve")(serve.serve)
 app.command("collate")(collate.collate)
 app.command("import")(exchange.import_)
 app.command("code")(exchange.code)

@@ -1,4 +1,4 @@
-"""The commonest command line, `worn press PAGE [--as KINDS]`: understood without the library for command lines."""
+"""The commonest command lines, `worn press PAGE [--as KINDS]` and `worn bind`: understood without the library for command lines."""
 
 from __future__ import annotations
 
@@ -8,6 +8,15 @@ from pathlib import Path
 
 from wornpage.cli.say import say, seconds
 from wornpage.tree.version import VERSION
+
+
+def plain_bind(arguments: list[str]) -> tuple[Path, str] | None:
+    """The volume and the outputs of `bind [VOLUME] [--as KINDS]`; None for any other command line."""
+    if arguments[:1] != ["bind"] or len(arguments) > 4:
+        return None
+    rest = arguments[1:]
+    named = ["."] if not rest or (rest[:1] == ["--as"] and len(rest) == 2) else []
+    return plain_press(["press", *named, *rest])
 
 
 def plain_press(arguments: list[str]) -> tuple[Path, str] | None:

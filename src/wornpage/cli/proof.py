@@ -9,6 +9,7 @@ import typer
 from wornpage.cli.arguments import GivenValues, PageArgument
 from wornpage.cli.say import say
 from wornpage.tree.problem import UsageError
+from wornpage.tree.project import VOLUME_FILE
 
 
 def proof(
@@ -18,7 +19,7 @@ def proof(
     port: Annotated[int, typer.Option("--port", help="The port to serve on.  [default: any]", show_default=False)] = 0,
     stay: Annotated[bool, typer.Option("--no-open", help="Say the address and open nothing.")] = False,
 ) -> None:
-    """Show a page in the browser and keep it as it is in its source: every save shows, scroll position kept.
+    """Show a page in the browser and keep it as it is in its source: every save shows, scroll position kept. A volume is shown whole.
 
     Only what must run runs. It is served to this machine alone. Ctrl-C ends it.
     """
@@ -29,6 +30,12 @@ def proof(
         raise UsageError(
             f"a proof cannot be shown as {', '.join(sorted(wanted - {'html', 'pdf'}))}; it is `html`, or `pdf` beside it."
         )
+    volume = page / VOLUME_FILE if page.is_dir() else page
+    if volume.name == VOLUME_FILE and volume.is_file():
+        from wornpage.cli.serve import serve_site
+        from wornpage.volume.binding import Wish
+
+        return serve_site(volume.parent, port, stay, Wish(volume), "every save of a page shows there; Ctrl-C ends it")
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
     from wornpage.proof import serve

@@ -133,6 +133,17 @@ class Citing:
         own = [str(path.resolve()) for found in self._of(page) for path in found.library.files]
         return own + self.style_files
 
+    def facts(self, page: str) -> list[object]:
+        """What stands for the citations of a page, and in its list, as plain data."""
+        result = self.result
+        places = [place for place, home in enumerate(self.homes) if home == page]
+        told: list[object] = [
+            [place, result.cites[place : place + 1], result.within[place : place + 1]] for place in places
+        ]
+        if any(found.lists for found in self._of(page)) or (self.drafts and self.drafts[-1].key == page):
+            told += [result.references, self.homes, [[i.key for i in mark.items] for mark in self.marks]]
+        return told
+
     def _of(self, page: str) -> list[Found]:
         return [found for draft, found in zip(self.drafts, self.found, strict=True) if draft.key == page]
 

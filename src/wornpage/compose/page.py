@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import re
 from collections import ChainMap
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TypeVar
 
 from msgspec.structs import replace
@@ -36,27 +36,57 @@ def compose(
 def compose_pages(
     drafts: Sequence[Draft], cites_apart: bool = False, list_all: bool = False
 ) -> list[tuple[n.Composed, list[Problem]]]:
+    """Pages that follow each other in one work, all of them composed; as `Work`."""
+    work = Work(drafts, cites_apart, list_all)
+    return [work.composed(at) for at in range(len(work.drafts))]
+
+
+class Work:
     """Pages that follow each other in one work: one order of citations and of numbers, pointers from each to all.
 
     What is found wrong stands with the page it was found in. `cites_apart`: each page cites for itself, and lists what it cites;
-    `list_all`: the last page lists what all of them cite nevertheless.
+    `list_all`: the last page lists what all of them cite nevertheless. Each page is composed when it is asked for.
     """
-    if cites_apart:
-        citings = [Citing([draft]) for draft in drafts]
-        own = [citing.prepared()[0] for citing in citings]
-        if list_all:
-            citings[-1], own[-1] = Citing(drafts), drafts[-1]
-        drafts = own
-    else:
-        citing = Citing(drafts)
-        drafts = citing.prepared()
-        citings = [citing] * len(drafts)
-    numbered = number(drafts)
-    elsewhere = _elsewhere(drafts, numbered)
-    return [
-        _Pointing(draft, one, ChainMap(one.targets, elsewhere), citing).composed()
-        for draft, one, citing in zip(drafts, numbered, citings, strict=True)
-    ]
+
+    def __init__(self, drafts: Sequence[Draft], cites_apart: bool = False, list_all: bool = False) -> None:
+        if cites_apart:
+            self.citings = [Citing([draft]) for draft in drafts]
+            own = [citing.prepared()[0] for citing in self.citings]
+            if list_all:
+                self.citings[-1], own[-1] = Citing(drafts), drafts[-1]
+        else:
+            citing = Citing(drafts)
+            own = citing.prepared()
+            self.citings = [citing] * len(own)
+        self.drafts = own
+        self.numbered = number(own)
+        self.elsewhere = _elsewhere(own, self.numbered)
+
+    def _pointing(self, at: int) -> _Pointing:
+        numbered = self.numbered[at]
+        return _Pointing(
+            self.drafts[at], numbered, ChainMap(numbered.targets, self.elsewhere), self.citings[at]
+        )  # fmt: skip
+
+    def composed(self, at: int) -> tuple[n.Composed, list[Problem]]:
+        """A page with everything in place, and what is wrong with it."""
+        return self._pointing(at).composed()
+
+    def title(self, at: int) -> n.Inlines:
+        """The title of a page, which others name."""
+        return self._pointing(at).settled(self.drafts[at].head.title)
+
+    def files(self, at: int) -> list[str]:
+        """The files that a page went by, as paths the system knows."""
+        draft = self.drafts[at]
+        return sorted({*draft.files, *self.citings[at].files_of(draft.key)})
+
+    def facts(self, at: int, mentions: Iterable[str]) -> list[object]:
+        """All that a page hangs on beside its draft: its numbers, what it points to elsewhere (`mentions` are the labels), its citations."""
+        draft, own = self.drafts[at], self.numbered[at].targets
+        told: list[object] = [repr(draft.chapter), [[label, target.number] for label, target in own.items()]]
+        told += [[label, repr(self.elsewhere.get(label))] for label in mentions if label not in own]
+        return [*told, self.citings[at].facts(draft.key)]
 
 
 def _elsewhere(drafts: Sequence[Draft], numbered: Sequence[Numbered]) -> dict[str, Target]:

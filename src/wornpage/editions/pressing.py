@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import os
 import secrets
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
@@ -14,7 +13,7 @@ from wornpage.editions.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of, trade_of
 from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
-from wornpage.press.crew import Watching, press_side_by_side
+from wornpage.press.crew import Watching, cores, press_side_by_side
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
@@ -133,11 +132,6 @@ def take_away(edited: Edited) -> list[str]:
             taken.append(name)
         manifest.forget(edited.page.path, name)
     return taken
-
-
-def cores() -> int:
-    """How many processors this process may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def _job(choice: Choice, edited: Edited) -> Job:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import posixpath
+from functools import cached_property
 from urllib.parse import quote
 
 from msgspec import Struct
@@ -23,8 +23,6 @@ class SitePage(Struct, frozen=True):
     """Its title."""
     plain: str
     number: str = ""
-    word: str = ""
-    sections: tuple[n.ContentsEntry, ...] = ()
     part: int = -1
     downloads: tuple[tuple[str, str], ...] = ()
     """Words, and addresses from the site's folder."""
@@ -33,7 +31,7 @@ class SitePage(Struct, frozen=True):
     edition: str = ""
 
 
-class Site(Struct, frozen=True):
+class Site(Struct, frozen=True, dict=True):
     """All of them, in their order."""
 
     title: str
@@ -50,37 +48,46 @@ class Site(Struct, frozen=True):
     report_link: str = ""
     direction: str = "ltr"
 
+    @cached_property
+    def places(self) -> dict[str, int]:
+        """The place of each page, by its key."""
+        return {page.key: place for place, page in enumerate(self.pages)}
 
-class Around(Struct, frozen=True):
+
+class Around(Struct, frozen=True, dict=True):
     """What one page needs of it."""
 
     site: Site
     key: str
     """Which page this is; `START` for the front page."""
 
-    @property
+    @cached_property
     def place(self) -> int:
         """Its place among the pages; -1 for the front page."""
-        return next((at for at, page in enumerate(self.site.pages) if page.key == self.key), -1)
+        return self.site.places.get(self.key, -1)
 
-    @property
+    @cached_property
     def own(self) -> SitePage | None:
         """The page itself; None for the front page."""
         return self.site.pages[self.place] if self.place >= 0 else None
 
-    @property
+    @cached_property
     def address(self) -> str:
         """Where it is itself."""
         return self.own.address if self.own is not None else self.site.start
 
+    @cached_property
+    def root(self) -> str:
+        """What leads from the page to the site's folder."""
+        return "../" * self.address.count("/")
+
     def to(self, address: str) -> str:
         """A place of the site as this page leads to it."""
-        folder = posixpath.dirname(self.address)
-        return quote(posixpath.relpath(address, folder) if folder else address)
+        return self.root + quote(address)
 
     def to_page(self, key: str) -> str:
         """A page as this page leads to it; empty for itself."""
         if key in {"", self.key}:
             return ""
-        found = next((page.address for page in self.site.pages if page.key == key), "")
-        return self.to(found) if found else ""
+        place = self.site.places.get(key, -1)
+        return self.to(self.site.pages[place].address) if place >= 0 else ""

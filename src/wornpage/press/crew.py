@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import queue
 import subprocess
 import sys
@@ -116,6 +117,11 @@ def _end_of(status: int) -> str:
 def died_again(end: str) -> str:
     """What is said of a page that ended each process that pressed it."""
     return f"died {ATTEMPTS} times: {end}."
+
+
+def cores() -> int:
+    """How many processors this process may use."""
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def press_side_by_side(

@@ -23,7 +23,7 @@ from wornpage.proof.desk import Desk
 from wornpage.proof.parts import own_file, page_with
 from wornpage.tree.files import as_json
 
-_HOST = "127.0.0.1"
+HOST = "127.0.0.1"
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed"})
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"
 _POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; form-action 'none'"
@@ -38,7 +38,7 @@ class ProofServer:
         self.mark = f"worn-{secrets.token_hex(8)}"
         self.socket = socket.socket()
         self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        self.socket.bind((_HOST, port))
+        self.socket.bind((HOST, port))
         self.socket.listen(64)  # whoever is quicker than the server waits
         self.port = self.socket.getsockname()[1]
         self._given = given
@@ -49,7 +49,7 @@ class ProofServer:
     @property
     def address(self) -> str:
         """What to open."""
-        return f"http://{_HOST}:{self.port}/{self.token}/"
+        return f"http://{HOST}:{self.port}/{self.token}/"
 
     # --- events -------------------------------------------------------------------------------
 
@@ -125,7 +125,7 @@ class ProofServer:
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
         }  # fmt: skip
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
-        return _Guard(Starlette(routes=routes, lifespan=self._life), self.port)
+        return Guard(Starlette(routes=routes, lifespan=self._life), self.port)
 
     @asynccontextmanager
     async def _life(self, app: Starlette) -> AsyncIterator[None]:
@@ -188,12 +188,12 @@ class ProofServer:
         return path.removeprefix(here).lstrip("/") not in written and path not in written
 
 
-class _Guard:
+class Guard:
     """Lets through what comes from this machine's browser and knows the address; nobody else, whatever they claim."""
 
     def __init__(self, app: Any, port: int) -> None:
         self._app = app
-        self._hosts = {f"{name}:{port}" for name in (_HOST, "localhost")}
+        self._hosts = {f"{name}:{port}" for name in (HOST, "localhost")}
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         if scope["type"] != "http":

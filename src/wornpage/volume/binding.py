@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import datetime
+import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from wornpage.editions.pressing import cores
 from wornpage.output.kind import Job
 from wornpage.output.outputs import inputs_of, options_in, output_of
 from wornpage.output.stationery import find_stationery
 from wornpage.plan import manifest
-from wornpage.press.crew import Watching
+from wornpage.press.crew import Watching, cores
 from wornpage.press.writing import check_outputs, check_target, put_file
 from wornpage.settings import PageSettings, Settings
 from wornpage.store.addresses import digest
@@ -64,8 +64,8 @@ class Bound(Struct):
 
     files: list[BoundFile] = field(default_factory=list)
     """The main files: the front page of the site, the documents."""
-    written: int = 0
-    """How many files of all were written anew."""
+    changed: list[str] = field(default_factory=list)
+    """Files of all that were written anew, from the folder."""
     reports: list[tuple[Entry, DraftReport]] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
     """Errors and warnings of the whole; those of single pages are in their reports."""
@@ -146,7 +146,6 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     drafts = drafts_of(volume, known, today)
     keep_in(store_of(volume.file))
     whole = compose_volume(volume, drafts, today)
-    bound.problems += whole.problems
     writing = _Writing(volume, wish, whole, bound)
     writing.write()
     if not wish.only:
@@ -174,8 +173,11 @@ class _Writing:
         self.folder = folder_of(wish)
         self.files: list[tuple[str, Path]] = []
         """Kind and path of all of them, main files first."""
-        self.read: set[Path] = set()
-        self.sources = [volume.file, *(entry.path for entry in volume.entries)]
+        self.before = _Before(volume.file)
+        self.states: dict[str, str] = {}
+        """By path: of what a file was made."""
+        self.read: set[Path] = set(self.before.read)
+        self.sources = {volume.file.resolve(), *(entry.path.resolve() for entry in volume.entries)}
 
     def write(self) -> None:
         """All that was asked for."""
@@ -188,18 +190,28 @@ class _Writing:
     def site(self) -> None:
         """A file for each page."""
         only = {entry.chapter.key for entry, _ in self.bound.reports} if self.wish.only else set()
-        found = list(site_files(self.volume, self.whole, only))
-        start = next((one for one in found if one.address == "index.html"), None)
-        for one in found:
-            written = self.put(SITE, self.folder / one.address, one.data)
-            if one is start:
+        afresh = self.wish.afresh
+        for one in site_files(self.volume, self.whole, lambda *said: not afresh and self.is_right(*said), only):
+            path = (self.folder / one.address).resolve()
+            written = one.data is not None and self.put(SITE, path, one.data)
+            if one.data is None:
+                self.files.append((SITE, path))
+            if one.address == "index.html":
                 self.bound.files.append(BoundFile(SITE, self.folder / one.address, written))
+            if one.state:
+                self.states[str(path)] = one.state
             self.tell(one.problems)
             self.read |= set(one.read)
+
+    def is_right(self, address: str, state: str) -> bool:
+        """Whether a file is as the last binding wrote it, of the very same."""
+        path = str((self.folder / address).resolve())
+        return self.before.states.get(path) == state and self.before.held.get(path) == content(path)
 
     def document(self, kind: str) -> None:
         """All pages as one file."""
         draft, own = self.whole.front.draft, self.volume.settings
+        self.tell([problem for leaf in (self.whole.front, *self.whole.leaves) for problem in leaf.problems])
         leaves = [_whole_leaf(leaf) for leaf in self.whole.leaves]
         page = joined(self.whole.front.page, leaves, self.whole.parts, own.chapters_begin == "right-hand")
         page = replace(page, blocks=(*self.lists(page), *page.blocks))
@@ -236,9 +248,11 @@ class _Writing:
         path = path.resolve()
         if not path.is_relative_to(self.folder.resolve()):
             raise ValueError(f"a volume wants to write outside its folder: {path}")
-        check_target(path, self.volume.file, self.sources)
+        if path in self.sources:
+            check_target(path, self.volume.file, self.sources)
         written = put_file(path, data, self.volume.name)
-        self.bound.written += written
+        if written:
+            self.bound.changed.append(path.relative_to(self.folder.resolve()).as_posix())
         self.files.append((kind, path))
         return written
 
@@ -269,7 +283,7 @@ class _Writing:
             *(str(self.volume.folder / one.file) for one in inputs_of(settings)),
             *map(str, look.files),
             *map(str, project_files_looked_for(self.volume.file)),
-            *(name for leaf in (self.whole.front, *self.whole.leaves) for name in leaf.page.files),
+            *(name for leaf in (self.whole.front, *self.whole.leaves) for name in leaf.work.files(leaf.at)),
             *map(str, self.read),
         }
         reads = [("file", name, content(name)) for name in names if not Path(name).is_dir()]
@@ -286,8 +300,23 @@ class _Writing:
             warnings=[str(problem) for problem in self.bound.problems],
             given=[],
             edition=BOUND,
-            headline=words,
+            headline={**words, **self.before.words(self.states, self.read)},
         )
+
+
+class _Before:
+    """What the last binding left."""
+
+    def __init__(self, file: Path) -> None:
+        last = manifest.last(file, BOUND)
+        kept = json.loads(last.headline.get("made-of", "{}")) if last is not None else {}
+        self.states: dict[str, str] = kept.get("states", {})
+        self.read = [Path(name) for name in kept.get("read", [])]
+        self.held = {path: held for _, path, held in manifest.files_of(file, BOUND)}
+
+    def words(self, states: dict[str, str], read: set[Path]) -> dict[str, str]:
+        """What the next one is to know."""
+        return {"made-of": json.dumps({"states": states, "read": sorted(map(str, read))})}
 
 
 def _with_contents(settings: Settings, kind: str) -> PageSettings:

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Sequence
+from functools import cached_property
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from wornpage.compose import compose_pages
 from wornpage.compose.answering import Draft
 from wornpage.compose.chapters import Chapter
+from wornpage.compose.page import Work
+from wornpage.store.addresses import digest
 from wornpage.tree import nodes as n
 from wornpage.tree.counting import roman
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite, walk
+from wornpage.tree.walk import rewrite
 from wornpage.volume.drafting import front_page
 from wornpage.volume.keeping import Drafted
 from wornpage.volume.reading import Entry, Volume
@@ -24,21 +26,61 @@ FRONT, REFERENCES = "(front)", "(references)"
 """Keys of pages that nobody has written."""
 
 
-class Leaf(Struct, frozen=True):
-    """A page of the volume, composed."""
+class Leaf(Struct, frozen=True, dict=True):
+    """A page of the volume; composed when that is asked for."""
 
     key: str
     address: str
     """Where it is in the site, without ending."""
-    page: n.Composed
-    draft: Draft
-    problems: tuple[Problem, ...]
+    work: Work
+    at: int
+    """Its place in the work."""
     part: int = -1
     entry: Entry | None = None
     """None for pages that nobody has written."""
     drafted: Drafted | None = None
     is_own: bool = True
     """False for a notice in the place of a page that came to nothing."""
+    leads_back: bool = True
+    """Whether its references lead back to where they are cited."""
+
+    @property
+    def draft(self) -> Draft:
+        """What it is composed of."""
+        return self.work.drafts[self.at]
+
+    @cached_property
+    def _made(self) -> tuple[n.Composed, list[Problem]]:
+        page, problems = self.work.composed(self.at)
+        return (page if self.leads_back else _without_ways_back(page)), problems
+
+    @property
+    def page(self) -> n.Composed:
+        """The page, composed."""
+        return self._made[0]
+
+    @property
+    def problems(self) -> list[Problem]:
+        """What is wrong with it."""
+        return self._made[1]
+
+    @property
+    def number(self) -> str:
+        """That of the chapter."""
+        return self.draft.chapter.number if self.draft.chapter is not None else ""
+
+    @cached_property
+    def title(self) -> n.Inlines:
+        """What others call it."""
+        found = self.work.title(self.at)
+        return found or (n.Text(Span(self.draft.page.name, 1), self.draft.page.path.stem),)
+
+    @cached_property
+    def state(self) -> str:
+        """By what it says: two that have the same state say the same; empty where that is not known."""
+        if self.drafted is None or not self.drafted.known or not self.is_own:
+            return ""
+        return digest(self.drafted.known, repr(self.work.facts(self.at, self.drafted.mentions)))
 
 
 class Composition(Struct, frozen=True):
@@ -49,11 +91,6 @@ class Composition(Struct, frozen=True):
     parts: tuple[tuple[str, str], ...]
     """Number and title of each part."""
 
-    @property
-    def problems(self) -> list[Problem]:
-        """Everything that was found wrong while composing."""
-        return [problem for leaf in (self.front, *self.leaves) for problem in leaf.problems]
-
 
 def compose_volume(volume: Volume, drafts: Sequence[tuple[Entry, Drafted, bool]], today: datetime.date) -> Composition:
     """All pages in their order, the front page before them, the references of the whole behind."""
@@ -62,18 +99,16 @@ def compose_volume(volume: Volume, drafts: Sequence[tuple[Entry, Drafted, bool]]
     lists = wanted != "each" and any(draft.settings.page.bibliography for draft in pages)
     if lists:
         pages.append(_references(pages[0], len(pages)))
-    made = compose_pages(pages, cites_apart=wanted != "whole", list_all=lists and wanted == "both")
+    work = Work(pages, cites_apart=wanted != "whole", list_all=lists and wanted == "both")
     leaves = [
-        Leaf(entry.chapter.key, entry.address, page, drafted.draft, tuple(problems), entry.part, entry, drafted, is_own)
-        for (entry, drafted, is_own), (page, problems) in zip(drafts, made[1:], strict=False)
+        Leaf(entry.chapter.key, entry.address, work, at, entry.part, entry, drafted, is_own)
+        for at, (entry, drafted, is_own) in enumerate(drafts, 1)
     ]
-    if lists and any(isinstance(node, n.ReferenceList) and node.entries for node in walk(made[-1][0].blocks)):
-        if wanted == "both":  # which place of a page cites a work is told there
-            made[-1] = (_without_ways_back(made[-1][0]), made[-1][1])
-        leaves.append(Leaf(REFERENCES, "references", made[-1][0], pages[-1], tuple(made[-1][1])))
-    front = Leaf(FRONT, "index", made[0][0], pages[0], tuple(made[0][1]))
+    if lists and work.citings[-1].result.references:
+        # which place of a page cites a work is told there, if each lists its own
+        leaves.append(Leaf(REFERENCES, "references", work, len(pages) - 1, leads_back=wanted == "whole"))
     parts = tuple((roman(at), part.title) for at, part in enumerate(volume.settings.parts, 1))
-    return Composition(front, tuple(leaves), parts)
+    return Composition(Leaf(FRONT, "index", work, 0), tuple(leaves), parts)
 
 
 def _without_ways_back(page: n.Composed) -> n.Composed:

@@ -27,11 +27,11 @@ from wornpage.store.addresses import digest
 from wornpage.store.blocks import BlockCache, keep_in
 from wornpage.store.place import make_store, store_of
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
 from wornpage.volume.keeping import Drafted, bare, kept
 from wornpage.volume.reading import Entry, Volume
-from wornpage.volume.work import TRADE, BoundPage, DraftReport, draft_page, standing
+from wornpage.volume.work import TRADE, BoundPage, DraftReport, draft_here, draft_page, standing
 
 _checked_before = BlockCache("settings")
 
@@ -88,7 +88,10 @@ def draft_all(
 
 
 def drafts_of(volume: Volume, told: dict[str, DraftReport], today: datetime.date) -> list[tuple[Entry, Drafted, bool]]:
-    """The draft of each page, and whether it is its own: one that came to nothing has a notice in its place."""
+    """The draft of each page, and whether it is its own: one that came to nothing has a notice in its place.
+
+    Where what was kept is gone, the page is drafted again, and `told` says so then.
+    """
     made = []
     for entry in volume.entries:
         asked = asked_for(volume, entry, today)
@@ -96,6 +99,8 @@ def drafts_of(volume: Volume, told: dict[str, DraftReport], today: datetime.date
         keep_in(store_of(entry.path))
         known = report.known if report is not None else _last(entry, asked)
         drafted = kept(asked.key, known) if known else None
+        if drafted is None and report is not None and not report.failed:
+            told[asked.key], drafted = draft_here(asked)
         is_own = drafted is not None
         drafted = drafted or Drafted(_stub(volume, entry))
         made.append((entry, replace(drafted, draft=replace(drafted.draft, chapter=entry.chapter)), is_own))
@@ -119,7 +124,7 @@ def _stub(volume: Volume, entry: Entry) -> Draft:
         title = settings.page.title if settings.page.title and "{" not in settings.page.title else title
     except PageError:
         page = _page(entry.path, entry.name)
-        settings = bare(_own_settings(volume)[0].page, _own_settings(volume)[0].front)
+        settings = bare(volume_settings(volume).page, volume.checked)
     notice = n.RawHtmlBlock(span, f'<p class="missing">{language.volume["missing"]}</p>')
     words: n.Blocks = (
         n.Container(span, "in html", n.NO_ATTRIBUTES, (notice,)),
@@ -138,18 +143,18 @@ def _page(path: Path, name: str) -> Page:
     return Page(path, name, "", FrontMatter("", 1), (), (), ())
 
 
-def _own_settings(volume: Volume) -> tuple[Settings, list[Problem]]:
+def volume_settings(volume: Volume) -> Settings:
     """What is set for the whole, as if it were a page."""
-    found, problems = settle(_page(volume.file, volume.name), _checked_before, None, volume.file)
+    found, _ = settle(_page(volume.file, volume.name), _checked_before, None, volume.file)
     own = volume.settings
     common = {name: getattr(own, name) for name in ("authors", "date", "keywords") if getattr(own, name)}
     page = replace(found.page, title=own.title or own.name or volume.folder.name, subtitle=own.subtitle, abstract=own.abstract, **common)  # fmt: skip
-    return replace(found, page=page, front=volume.checked), problems
+    return replace(found, page=page, front=volume.checked)
 
 
 def front_page(volume: Volume, key: str, today: datetime.date) -> Draft:
     """The page that says what the whole is."""
-    settings, _ = _own_settings(volume)
+    settings = volume_settings(volume)
     page = _page(volume.file, os.path.relpath(volume.file) if volume.file.is_relative_to(Path.cwd()) else volume.name)
     lines = "\n" * 200  # the abstract stands somewhere in it
     page = replace(page, text=lines)

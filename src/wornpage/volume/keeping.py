@@ -23,6 +23,7 @@ from wornpage.store.hashes import hash128
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
+from wornpage.tree.walk import walk
 
 _drafts = FileCache("drafts")
 _FOR_CITING = ("citation-style", "bibliography")
@@ -38,6 +39,10 @@ class Drafted(Struct, frozen=True):
     """Files that its chunks read, relative to the page."""
     code: tuple[tuple[str, str], ...] = ()
     """Language and text of each chunk."""
+    mentions: tuple[str, ...] = ()
+    """Labels that it points to."""
+    known: str = ""
+    """What the draft is known by."""
 
 
 def keep(page: str, drafted: Drafted) -> str:
@@ -53,7 +58,7 @@ def kept(page: str, known: str) -> Drafted | None:
     if made is None or hash128(made).hexdigest() != known:
         return None
     try:
-        return _unpacked(made)
+        return replace(_unpacked(made), known=known)
     except (pickle.UnpicklingError, msgspec.MsgspecError, AttributeError, TypeError, ValueError, EOFError):
         return None
 
@@ -77,7 +82,7 @@ def _packed(drafted: Drafted) -> bytes:
         for path in [(name,), *((name, at) for at in range(len(draft.settings.page.bibliography)))]
     }
     held = (light, settings, places, draft.head, draft.blocks, draft.problems, draft.files, drafted.warnings)
-    return pickle.dumps((held, drafted.data, drafted.code), protocol=5)
+    return pickle.dumps((held, drafted.data, drafted.code, drafted.mentions), protocol=5)
 
 
 class _OwnOnly(pickle.Unpickler):
@@ -93,12 +98,28 @@ _PATHS = {("pathlib", "PosixPath"), ("pathlib", "WindowsPath"), ("msgspec._core"
 
 
 def _unpacked(made: bytes) -> Drafted:
-    held, data, code = _OwnOnly(io.BytesIO(made)).load()
+    held, data, code, mentions = _OwnOnly(io.BytesIO(made)).load()
     page, settings, places, head, blocks, problems, files, warnings = held
     own = msgspec.msgpack.decode(settings, type=PageSettings)
     checked = Checked({}, {(): Span(page.name, 1), **places}, {})
     draft = Draft(page, bare(own, checked), language_of(own.language), head, blocks, problems, files)
-    return Drafted(draft, warnings, data, code)
+    return Drafted(draft, warnings, data, code, mentions)
+
+
+def mentions_of(draft: Draft) -> tuple[str, ...]:
+    """Labels that a page points to, in all ways in which they may be meant in a repeated file."""
+    found: dict[str, None] = {}
+    head = draft.head
+    for node in walk((*head.title, *head.subtitle, *head.abstract, *draft.blocks)):
+        labels = (
+            node.labels
+            if isinstance(node, n.PointerMark)
+            else (node.to,)
+            if isinstance(node, n.Link) and node.to
+            else ()
+        )
+        found.update(dict.fromkeys(labels))
+    return tuple(found)
 
 
 def bare(page: PageSettings, checked: Checked) -> Settings:

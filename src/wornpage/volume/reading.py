@@ -12,7 +12,6 @@ from msgspec import Struct, convert
 from msgspec.structs import replace
 
 from wornpage.compose.chapters import Chapter
-from wornpage.editions.sets import chosen, editions_of
 from wornpage.press import examine
 from wornpage.settings.texts import Checked, check_yaml
 from wornpage.settings.volume import PageItem, VolumeSettings
@@ -198,6 +197,8 @@ class _Listing:
         self, path: Path, name: str, only: Iterable[str], span: Span
     ) -> Iterator[tuple[str, dict[str, object]]]:
         """The editions of a page that are chapters."""
+        from wornpage.editions.sets import chosen, editions_of
+
         try:
             page = read_page(path, name)
             settings, _, problems = examine(page, volume=self.file)

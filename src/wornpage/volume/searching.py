@@ -9,11 +9,11 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
-from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from msgspec import Struct
 
+from wornpage.store.blocks import BlockCache
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import children, words_of
 
@@ -26,23 +26,41 @@ _TITLE, _HEADING, _CAPTION = 12, 6, 3
 class Found(Struct):
     """One thing to be found."""
 
-    page: int
     anchor: str
     heading: str
     said: list[str]
-    weights: Counter[str]
+    weights: dict[str, int]
+    page: int = -1
 
 
-def index_of(pages: Iterable[tuple[str, str, n.Composed]]) -> bytes:
-    """The script, for pages with their addresses and what they are called."""
+_kept = BlockCache("searching")
+
+
+class Searched(Struct, frozen=True):
+    """A page that can be found."""
+
+    address: str
+    called: str
+    page: Callable[[], n.Composed]
+    key: str
+    """By what it says: two that have the same key say the same; empty where that is not known."""
+
+
+def index_of(pages: Iterable[Searched]) -> bytes:
+    """The script."""
     listed: list[list[str]] = []
     found: list[Found] = []
-    for place, (address, title, page) in enumerate(pages):
-        listed.append([address, title])
-        found += _sections(place, title, page)
+    for place, one in enumerate(pages):
+        listed.append([one.address, one.called])
+        known = _kept.get(one.key, one.called) if one.key else None
+        if known is None:
+            known = [[each.anchor, each.heading, each.said, each.weights] for each in _sections(one.called, one.page())]
+            if one.key:
+                _kept.put(known, one.key, one.called)
+        found += [Found(anchor, heading, said, weights, place) for anchor, heading, said, weights in known]
     lists: dict[str, list[tuple[int, int]]] = {}
-    for number, one in enumerate(found):
-        for term, weight in one.weights.items():
+    for number, thing in enumerate(found):
+        for term, weight in thing.weights.items():
             lists.setdefault(term, []).append((number, weight))
     terms = sorted(lists, key=lambda term: term.encode("utf-16-be", "surrogatepass"))
     held = {
@@ -89,9 +107,9 @@ def _short(number: int) -> str:
             return made
 
 
-def _sections(place: int, title: str, page: n.Composed) -> Iterator[Found]:
+def _sections(title: str, page: n.Composed) -> Iterator[Found]:
     """The page before its first heading, then each section."""
-    now = Found(place, "", "", [], Counter())
+    now = Found("", "", [], {})
     _count(now, title, _TITLE)
     for block in page.head.abstract:
         _take(now, block)
@@ -99,7 +117,7 @@ def _sections(place: int, title: str, page: n.Composed) -> Iterator[Found]:
         if isinstance(block, n.Heading):
             yield now
             words = words_of(block.children)
-            now = Found(place, block.label, f"{block.number} {words}".strip(), [], Counter())
+            now = Found(block.label, f"{block.number} {words}".strip(), [], {})
             _count(now, words, _HEADING)
         else:
             _take(now, block)
@@ -108,7 +126,7 @@ def _sections(place: int, title: str, page: n.Composed) -> Iterator[Found]:
 
 def _count(found: Found, text: str, weight: int) -> None:
     for term in terms_of(text):
-        found.weights[term] += weight
+        found.weights[term] = found.weights.get(term, 0) + weight
 
 
 def _take(found: Found, block: n.Node) -> None:

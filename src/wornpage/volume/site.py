@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import os
 import zipfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 from msgspec import Struct
@@ -17,14 +17,19 @@ from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import output_of
 from wornpage.output.site import Around, Site, SitePage
 from wornpage.session.languages import known
+from wornpage.settings import PageSettings
+from wornpage.store.addresses import digest
+from wornpage.store.files import content
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.project import project_of
 from wornpage.tree.span import Span
-from wornpage.tree.walk import rewrite, without_links
+from wornpage.tree.version import VERSION
+from wornpage.tree.walk import rewrite, without_links, words_of
 from wornpage.volume.composing import FRONT, Composition, Leaf
+from wornpage.volume.drafting import volume_settings
 from wornpage.volume.reading import Volume
-from wornpage.volume.searching import index_of
+from wornpage.volume.searching import Searched, index_of
 
 _INDEX = "search.js"
 
@@ -33,33 +38,66 @@ class SiteFile(Struct, frozen=True):
     """A file of the site."""
 
     address: str
-    data: bytes
+    data: bytes | None
+    """None for one that is right as it is."""
+    state: str = ""
+    """By what it was made of: one that has the same state is the same; empty where that is not known."""
     problems: tuple[Problem, ...] = ()
     read: tuple[Path, ...] = ()
 
 
-def site_files(volume: Volume, whole: Composition, only: Iterable[str] = ()) -> Iterator[SiteFile]:
+Right = Callable[[str, str], bool]
+"""Whether the file at an address is as it should be in a state."""
+
+
+def site_files(volume: Volume, whole: Composition, is_right: Right, only: Iterable[str] = ()) -> Iterator[SiteFile]:
     """Every file of the site; of the pages those whose keys are among `only`, if there are any."""
     site = _site(volume, whole)
+    signed = _signed(volume, site)
     wanted = set(only)
     for leaf in whole.leaves:
-        if not wanted or leaf.key in wanted:
-            made = _written(volume, leaf, leaf.page, Around(site, leaf.key))
-            yield SiteFile(f"{leaf.address}.html", made.data, made.problems, made.read)
-            yield from _beside(volume, leaf)
+        if wanted and leaf.key not in wanted:
+            continue
+        address, state = f"{leaf.address}.html", digest(signed, leaf.state) if leaf.state else ""
+        if state and is_right(address, state) and all(is_right(one, state) for _, one in _downloads(volume, leaf)):
+            yield from (SiteFile(one, None, state) for one in (address, *(one for _, one in _downloads(volume, leaf))))
+            continue
+        made = _written(leaf, leaf.page, Around(site, leaf.key))
+        problems = (*leaf.problems, *made.problems)
+        yield SiteFile(address, made.data, "" if problems else state, problems, made.read)
+        yield from (replace(one, state=state) for one in _beside(volume, leaf))
     if all(leaf.address != "index" for leaf in whole.leaves):
-        made = _written(volume, whole.front, _cover(site, whole), Around(site, FRONT))
-        yield SiteFile(site.start, made.data, made.problems, made.read)
+        made = _written(whole.front, _cover(site, whole), Around(site, FRONT))
+        yield SiteFile(site.start, made.data, "", (*whole.front.problems, *made.problems), made.read)
     if site.search:
-        pages = ((f"{leaf.address}.html", _called(leaf), leaf.page) for leaf in whole.leaves)
-        yield SiteFile(_INDEX, index_of(pages))
+        found = [_searched(leaf, title) for leaf, title in zip(whole.leaves, site.pages, strict=True)]
+        yield SiteFile(_INDEX, index_of(found))
     if site.address:
         yield SiteFile("sitemap.xml", _map(site))
 
 
-def _called(leaf: Leaf) -> str:
-    """What a page is called where words alone can stand."""
-    return f"{leaf.page.number} {leaf.page.plain_title}".strip()
+def _searched(leaf: Leaf, page: SitePage) -> Searched:
+    return Searched(page.address, f"{page.number} {page.plain}".strip(), lambda: leaf.page, leaf.state)
+
+
+def _signed(volume: Volume, site: Site) -> str:
+    """All that stands around pages, and that their looks hang on, as a hash."""
+    from wornpage.output.outputs import inputs_of
+    from wornpage.output.stationery import find_stationery
+
+    around = [site.title, site.parts, site.address, site.source_link, site.report_link, site.search]
+    pages = [[page.key, page.address, page.number, repr(page.words), page.part, page.downloads] for page in site.pages]
+    looks: set[str] = set()
+    for name, folder, settings in _looks(volume):
+        found = find_stationery(name, folder / "x")
+        looks |= {str(path) for path in found.files}
+        looks |= {str(folder / one.file) for one in inputs_of(settings)}
+    return digest(VERSION, repr(around), repr(pages), *(f"{path}={content(path)}" for path in sorted(looks)))
+
+
+def _looks(volume: Volume) -> list[tuple[str, Path, PageSettings]]:
+    settings = volume_settings(volume).page
+    return [(settings.stationery, volume.folder, settings)]
 
 
 def _site(volume: Volume, whole: Composition) -> Site:
@@ -69,11 +107,9 @@ def _site(volume: Volume, whole: Composition) -> Site:
         SitePage(
             leaf.key,
             f"{leaf.address}.html",
-            leaf.page.head.title or (n.Text(_span(leaf), leaf.page.plain_title),),
-            leaf.page.plain_title,
-            leaf.page.number,
-            leaf.page.word,
-            leaf.page.contents,
+            leaf.title,
+            words_of(leaf.title),
+            leaf.number,
             leaf.part,
             tuple(_downloads(volume, leaf)),
             os.path.relpath(leaf.entry.path, root).replace(os.sep, "/") if leaf.entry is not None else "",
@@ -102,7 +138,7 @@ def _root(folder: Path) -> Path:
     return under or project_of(folder / "x")
 
 
-def _written(volume: Volume, leaf: Leaf, page: n.Composed, around: Around) -> Written:
+def _written(leaf: Leaf, page: n.Composed, around: Around) -> Written:
     draft = leaf.draft
     job = Job(draft.settings.page, draft.page.path.parent, draft.page.name, "", around=around)
     return output_of("html").write(page, job)
@@ -152,7 +188,7 @@ def _beside(volume: Volume, leaf: Leaf) -> Iterator[SiteFile]:
         draft = leaf.draft
         title = replace(leaf.page, blocks=_own_links(leaf.page.blocks))
         made = output_of("pdf").write(title, Job(draft.settings.page, draft.page.path.parent, draft.page.name))
-        yield SiteFile(f"{leaf.address}.pdf", made.data, made.problems, made.read)
+        yield SiteFile(f"{leaf.address}.pdf", made.data, "", made.problems, made.read)
     if "code" in offered and _code(leaf)[1]:
         suffix, text = _code(leaf)
         yield SiteFile(f"{leaf.address}.{suffix}", text.encode("utf-8", "replace"))

@@ -28,7 +28,7 @@ from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
-from wornpage.volume.keeping import Drafted, keep, lifted
+from wornpage.volume.keeping import Drafted, keep, lifted, mentions_of
 
 
 class BoundPage(Struct, frozen=True):
@@ -114,6 +114,13 @@ def draft_page(
     asked: BoundPage, nursery: Nursery | None = None, told: Callable[[str], None] | None = None
 ) -> DraftReport:
     """Run what must run of a page, and keep its draft. Whatever goes wrong is in the report."""
+    return draft_here(asked, nursery, told)[0]
+
+
+def draft_here(
+    asked: BoundPage, nursery: Nursery | None = None, told: Callable[[str], None] | None = None
+) -> tuple[DraftReport, Drafted | None]:
+    """The same, with the draft itself: where nothing can be kept, that is all there is."""
     begun = time.perf_counter()
     try:
         ran, drafted, pressing = _drafted(asked, nursery, told)
@@ -121,19 +128,17 @@ def draft_page(
         chunks = error.chunks if isinstance(error, PressingFailed) else ()
         counts = [chunk.outcome for chunk in chunks]
         took = time.perf_counter() - begun
-        return DraftReport(
-            asked.key, "", counts.count(Outcome.RAN), counts.count(Outcome.REUSED), took, error.problems, failed=True
-        )
+        ran_again, reused = counts.count(Outcome.RAN), counts.count(Outcome.REUSED)
+        return DraftReport(asked.key, "", ran_again, reused, took, error.problems, failed=True), None
     except UsageError as error:
-        return failure(asked, str(error))
+        return failure(asked, str(error)), None
     except Exception as bug:
-        return failure(asked, *said_of(bug))
+        return failure(asked, *said_of(bug)), None
     known = _remember(asked, ran, drafted, pressing)
     outcomes = [chunk.outcome for chunk in pressing.chunks]
     took = time.perf_counter() - begun
-    return DraftReport(
-        asked.key, known, outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED), took, drafted.warnings
-    )
+    counted = outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED)
+    return DraftReport(asked.key, known, *counted, took, drafted.warnings), drafted
 
 
 def failure(asked: BoundPage, what: str, hint: str = "") -> DraftReport:
@@ -151,7 +156,7 @@ def _drafted(
     stop_with(made_containers(draft.blocks, ran.warnings), ran.warnings, chunks)
     colophon = colophon_of(ran.source, ran.settings, ran.record)
     code = tuple((chunk.language, chunk.code) for chunk in ran.source.chunks)
-    drafted = Drafted(draft, tuple(ran.warnings), tuple(colophon.data), code)
+    drafted = Drafted(draft, tuple(ran.warnings), tuple(colophon.data), code, mentions_of(draft))
     return ran, drafted, Pressing((), chunks, tuple(ran.warnings), colophon)
 
 

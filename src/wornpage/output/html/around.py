@@ -11,19 +11,19 @@ from urllib.parse import quote
 from wornpage.output.site import Around, SitePage
 from wornpage.tree import nodes as n
 from wornpage.tree.language import Language
-from wornpage.tree.walk import words_of
+from wornpage.tree.walk import without_links, words_of
 
 Inline = Callable[[n.Inlines], str]
 
 
-def pieces_around(around: Around, language: Language, inlines: Inline, head: n.TitleBlock) -> dict[str, str]:
+def pieces_around(around: Around, language: Language, inlines: Inline, page: n.Composed) -> dict[str, str]:
     """The pieces of the frame that a page by itself has not."""
-    made = _Pieces(around, language, inlines)
+    made = _Pieces(around, language, inlines, page.contents)
     return {
         "contents": made.contents(),
         "volume_tools": made.tools(),
         "volume_ways": made.ways(),
-        "volume_head": made.head(head),
+        "volume_head": made.head(page.head),
         "volume_script": f"<script>{_file('volume.js')}</script>",
     }
 
@@ -40,33 +40,55 @@ def _file(name: str) -> str:
 class _Pieces:
     """Writes them for one page."""
 
-    def __init__(self, around: Around, language: Language, inlines: Inline) -> None:
+    def __init__(
+        self, around: Around, language: Language, inlines: Inline, entries: tuple[n.ContentsEntry, ...]
+    ) -> None:
+        self.entries = entries
         self.around, self.site, self.words, self.inlines = around, around.site, language.volume, inlines
         self.language = language
 
-    def link(self, page: SitePage, look: str = "") -> str:
+    def link(self, page: SitePage) -> str:
         """A page's title as a link to it; of the page itself, to its top."""
         here = page.key == self.around.key
         target = "#text" if here else self.around.to_page(page.key)
-        number = f'<span class="number">{escape(page.number)}</span>' if page.number else ""
         current = ' aria-current="page"' if here else ""
-        return f'<a href="{escape(target)}"{current}{look}>{number}{self.inlines(page.words)}</a>'
+        return f'<a href="{escape(target)}"{current}>{self.called(page)}</a>'
+
+    def called(self, page: SitePage) -> str:
+        """Number and title, which are the same on every page."""
+        known: dict[str, str] = self.site.__dict__.setdefault("called", {})
+        if page.key not in known:
+            number = f'<span class="number">{escape(page.number)}</span>' if page.number else ""
+            known[page.key] = number + self.inlines(without_links(page.words))
+        return known[page.key]
 
     # --- contents -----------------------------------------------------------------------------
 
     def contents(self) -> str:
-        """All pages in their parts; of this one the sections too."""
+        """All pages in their parts; of this one the sections too. Of very many pages those near this one."""
         out: list[str] = []
-        part = -1
-        for page in self.site.pages:
+        part, cut = -1, False
+        for place, page in enumerate(self.site.pages):
             if page.part != part:
                 out.append("</ol></details></li>" if part >= 0 else "")
-                part = page.part
+                part, cut = page.part, False
                 out.append(self.part(part) if part >= 0 else "")
-            sections = self.sections(page) if page.key == self.around.key else ""
+            if not self.is_shown(place, page):
+                out.append("" if cut else f'<li><a href="{escape(self.around.to(self.site.start))}">…</a></li>')
+                cut = True
+                continue
+            cut = False
+            sections = self.sections() if place == self.around.place else ""
             out.append(f"<li>{self.link(page)}{sections}</li>")
         out.append("</ol></details></li>" if part >= 0 else "")
         return f'<ol class="pages">{"".join(out)}</ol>'
+
+    def is_shown(self, place: int, page: SitePage) -> bool:
+        """Whether the contents beside a page name another: all do, unless that would make every page long."""
+        if len(self.site.pages) <= _MANY:
+            return True
+        own = self.around.own
+        return own is not None and page.part == own.part and abs(place - self.around.place) <= _NEAR
 
     def part(self, place: int) -> str:
         """The head of a part; folded where the page stands elsewhere, unless there are few pages in all."""
@@ -76,10 +98,10 @@ class _Pieces:
         shown = f'<span class="number">{escape(number)}</span>' if number else ""
         return f'<li class="part"><details{" open" if opens else ""}><summary>{shown}{escape(title)}</summary><ol>'
 
-    def sections(self, page: SitePage) -> str:
+    def sections(self) -> str:
         """The sections of the page, down to the second level."""
         made, depth = "", 0
-        for entry in page.sections:
+        for entry in self.entries:
             level = min(entry.level, 2, depth + 1)
             made += "<ol>" if level > depth else "</li>" + "</ol></li>" * (depth - level)
             depth = level
@@ -94,7 +116,7 @@ class _Pieces:
         own, words = self.around.own, self.words
         search = (
             f'<button type="button" class="find" hidden data-index="{escape(self.around.to(self.site.search))}" '
-            f'data-root="{escape(self.root())}" aria-label="{escape(words["find"])}"><span>{escape(words["search"])}</span><kbd>/</kbd></button>'
+            f'data-root="{escape(self.around.root)}" aria-label="{escape(words["find"])}"><span>{escape(words["search"])}</span><kbd>/</kbd></button>'
             if self.site.search
             else ""
         )
@@ -110,10 +132,6 @@ class _Pieces:
             f'<button type="button" class="look" hidden aria-label="{escape(words["look"])}" title="{escape(words["look"])}">◐</button></div>'
         )
 
-    def root(self) -> str:
-        """What leads from the page to the site's folder."""
-        return "../" * self.around.address.count("/")
-
     def ways(self) -> str:
         """To the page before and the one behind."""
         pages, place = self.site.pages, self.around.place
@@ -122,10 +140,9 @@ class _Pieces:
         made = ""
         for page, name in ((before, "previous"), (behind, "next")):
             if page is not None:
-                number = f'<span class="number">{escape(page.number)}</span>' if page.number else ""
                 made += (
                     f'<a class="{name}" rel="{"prev" if name == "previous" else "next"}" href="{escape(self.around.to_page(page.key))}">'
-                    f"<small>{escape(self.words[name])}</small>{number}{self.inlines(page.words)}</a>"
+                    f"<small>{escape(self.words[name])}</small>{self.called(page)}</a>"
                 )
         label = f"{self.words['previous']}, {self.words['next']}"
         return f'<nav class="ways" aria-label="{escape(label)}">{made}</nav>' if made else ""
@@ -159,7 +176,8 @@ def _first_words(abstract: n.Blocks) -> str:
 
 
 _CARD = 200
-_FEW = 40
+_FEW, _MANY, _NEAR = 40, 250, 40
+"""Pages: so few that no part is folded; so many that those far away are not named beside each; how near is near."""
 
 
 class Beside:

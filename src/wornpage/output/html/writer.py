@@ -70,7 +70,7 @@ def write_html(page: n.Composed, job: Job) -> Written:
         **dict.fromkeys(_OF_VOLUMES, ""),
     }
     if around is not None:
-        pieces |= pieces_around(around, language, writer.inlines, head)
+        pieces |= pieces_around(around, language, writer.inlines, page)
     values = {
         "language": page.language,
         "direction": "rtl" if language.right_to_left else "ltr",
