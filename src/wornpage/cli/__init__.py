@@ -6,6 +6,7 @@ from __future__ import annotations
 def main() -> None:
     """Run the program, importing no more than the command line at hand needs."""
     import gc
+    import os
     import sys
 
     # Trees of pages have a million parts and no circles: going through them is in vain.
@@ -18,6 +19,9 @@ def main() -> None:
         from wornpage.cli.ending import ended
 
         ended(lambda: bind_wanted(Asked(*volume)))
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(0)  # taking a million nodes apart one by one would take as long as composing them
     elif plain is None:
         from wornpage.cli.app import main as run
 

@@ -98,18 +98,15 @@ def _is_right(file: Path, outputs: tuple[str, ...], out: Path | None, as_json: b
 def _bound(wish: Wish, as_json: bool) -> Bound:
     """Bind, and tell about it."""
     from wornpage.cli.edition_progress import Progress
-    from wornpage.editions.work import Report
     from wornpage.volume.binding import bind as bind_volume
     from wornpage.volume.binding import volume_of
 
     begun = time.perf_counter()
     volume = volume_of(wish)
-    with Progress(len(volume.entries), silent=as_json) as progress:
+    with Progress(len(volume.entries), silent=as_json, noun="page") as progress:
 
         def told(entry: Entry, report: DraftReport) -> None:
-            progress.done(
-                Report(_name(entry), (), report.ran, report.reused, report.seconds, report.problems, report.failed, is_unchanged=report.is_unchanged)
-            )  # fmt: skip
+            progress.done(_name(entry), report)
 
         bound = bind_volume(volume, wish, progress.at, told)
     if as_json:

@@ -3,28 +3,41 @@
 from __future__ import annotations
 
 from collections import deque
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from wornpage.cli.say import is_coloured, say, seconds
 
 if TYPE_CHECKING:
     from rich.console import Group
 
-    from wornpage.editions.work import Report
-
 
 _RECENT = 12
 """Editions shown that have come to their end."""
 
 
-class Progress:
-    """Use it with `with`; then tell it of everything that happens."""
+class Done(Protocol):
+    """What came of one: an edition, or a page of a volume."""
 
-    def __init__(self, total: int, silent: bool) -> None:
-        self._total, self._silent = total, silent
+    @property
+    def failed(self) -> bool: ...
+    @property
+    def is_unchanged(self) -> bool: ...
+    @property
+    def seconds(self) -> float: ...
+    @property
+    def ran(self) -> int: ...
+    @property
+    def reused(self) -> int: ...
+
+
+class Progress:
+    """Use it with `with`; then tell it of everything that happens. `noun` is what each is called."""
+
+    def __init__(self, total: int, silent: bool, noun: str = "edition") -> None:
+        self._total, self._silent, self._noun = total, silent, noun
         self._done = self._failed = self._right = 0
         self._at: dict[int, tuple[str, str]] = {}
-        self._recent: deque[Report] = deque(maxlen=_RECENT)
+        self._recent: deque[tuple[str, Done]] = deque(maxlen=_RECENT)
         self._live: Any = None
 
     def __enter__(self) -> Progress:
@@ -45,21 +58,21 @@ class Progress:
         """The process at `place` is at `chunk` of an edition."""
         self._at[place] = (edition, chunk)
 
-    def done(self, report: Report) -> None:
-        """An edition has come to its end."""
+    def done(self, name: str, report: Done) -> None:
+        """One has come to its end."""
         self._done += 1
         self._failed += report.failed
-        self._recent.append(report)
+        self._recent.append((name, report))
         self._right += report.is_unchanged
         for place, (edition, _) in list(self._at.items()):
-            if edition == report.edition:
+            if edition == name:
                 del self._at[place]
         if not self._silent and (report.failed or not report.is_unchanged):
-            self._tell(report)
+            self._tell(name, report)
 
-    def _tell(self, report: Report) -> None:
+    def _tell(self, name: str, report: Done) -> None:
         number = f"{self._done:>{len(str(self._total))}}/{self._total}"
-        line = f"  {number}  {report.edition:<28} {_came_to(report)}"
+        line = f"  {number}  {name:<28} {_came_to(report)}"
         if self._live is None:
             say(line)
         elif report.failed:
@@ -74,25 +87,25 @@ class Progress:
 
         pressed = self._done - self._failed - self._right
         counts = Text.assemble(
-            (f" {self._done}", "bold"), f" of {self._total} editions   {pressed} pressed, {self._right} already right, ",
+            (f" {self._done}", "bold"), f" of {self._total} {self._noun}s   {pressed} pressed, {self._right} already right, ",
             (f"{self._failed} failed", "red" if self._failed else ""),
         )  # fmt: skip
         table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-        for head, width in (("", 1), ("edition", 28), ("", 40)):
+        for head, width in (("", 1), (self._noun, 28), ("", 40)):
             table.add_column(head, min_width=width)
         for place in sorted(self._at):
             edition, chunk = self._at[place]
             table.add_row("▸", Text(edition, "bold"), Text(f"at {chunk}" if chunk else "…"))
-        for report in reversed(self._recent):
+        for name, report in reversed(self._recent):
             sign, colour = ("✗", "red") if report.failed else ("✓", "dim")
-            table.add_row(sign, Text(report.edition), Text(_came_to(report)), style=colour)
+            table.add_row(sign, Text(name), Text(_came_to(report)), style=colour)
         bar = ProgressBar(
             total=max(self._total, 1), completed=self._done, width=74, complete_style="cyan", finished_style="cyan"
         )
         return Group(counts, bar, table)
 
 
-def _came_to(report: Report) -> str:
+def _came_to(report: Done) -> str:
     if report.is_unchanged:
         return "already right"
     words = "failed" if report.failed else f"pressed in {seconds(report.seconds)}"

@@ -57,7 +57,7 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
     tally = _Tally(keep=wanted.as_json)
     with Progress(len(edited.chosen), silent=wanted.as_json) as progress:
         for report in press_editions(choice, edited, progress.at, wish.jobs, elsewhere):
-            progress.done(report)
+            progress.done(report.edition, report)
             tally.add(report)
     if not (choice.patterns or choice.where or tally.failed):
         for name in take_away(edited):

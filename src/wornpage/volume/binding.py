@@ -30,7 +30,7 @@ from wornpage.volume.composing import Composition, Leaf, compose_volume
 from wornpage.volume.drafting import asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
-from wornpage.volume.standing import BOUND, words_for
+from wornpage.volume.standing import BOUND, look_again, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
 from wornpage.volume.whole import joined
 from wornpage.volume.work import DraftReport, remembered_as
@@ -107,6 +107,7 @@ def bind(
     for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching):
         bound.reports.append((one.entry, one.report))
         told(one.entry, one.report)
+    look_again()
     order = {entry.chapter.key: at for at, entry in enumerate(volume.entries)}
     bound.reports.sort(key=lambda pair: order[pair[0].chapter.key])
     _finish(volume, wish, bound, today)

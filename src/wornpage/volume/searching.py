@@ -10,10 +10,11 @@ import json
 import re
 import unicodedata
 from collections.abc import Callable, Iterable, Iterator
+from typing import Any
 
 from msgspec import Struct
 
-from wornpage.store.blocks import BlockCache
+from wornpage.store.blocks import FileCache
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import children, words_of
 
@@ -33,7 +34,7 @@ class Found(Struct):
     page: int = -1
 
 
-_kept = BlockCache("searching")
+_kept = FileCache("searching")
 
 
 class Searched(Struct, frozen=True):
@@ -52,11 +53,7 @@ def index_of(pages: Iterable[Searched]) -> bytes:
     found: list[Found] = []
     for place, one in enumerate(pages):
         listed.append([one.address, one.called])
-        known = _kept.get(one.key, one.called) if one.key else None
-        if known is None:
-            known = [[each.anchor, each.heading, each.said, each.weights] for each in _sections(one.called, one.page())]
-            if one.key:
-                _kept.put(known, one.key, one.called)
+        known = _sections_of(one)
         found += [Found(anchor, heading, said, weights, place) for anchor, heading, said, weights in known]
     lists: dict[str, list[tuple[int, int]]] = {}
     for number, thing in enumerate(found):
@@ -72,6 +69,21 @@ def index_of(pages: Iterable[Searched]) -> bytes:
     text = json.dumps(held, ensure_ascii=False, separators=(",", ":"))
     safe = text.replace("\u2028", "\\u2028").replace("\u2029", "\\u2029")
     return f"wornIndex({safe});\n".encode("utf-8", "replace")
+
+
+def _sections_of(one: Searched) -> list[Any]:
+    """The sections of a page as plain data; kept, by the page, as long as it says the same."""
+    place, about = one.address.encode("utf-8", "surrogatepass"), "sections"
+    said = f"{one.key} {one.called}"
+    held = _kept.get(place, about) if one.key else None
+    known: list[Any] = json.loads(held) if held is not None else [""]
+    if known[0] != said:
+        made = [[each.anchor, each.heading, each.said, each.weights] for each in _sections(one.called, one.page())]
+        if one.key:
+            _kept.put(json.dumps([said, made]).encode(), place, about)
+        return made
+    found: list[Any] = known[1]
+    return found
 
 
 def terms_of(text: str) -> Iterator[str]:

@@ -12,17 +12,38 @@ BOUND = "bound"
 """Under what the state of a volume is kept, beside that of its pages."""
 
 
+_seen: dict[tuple[str, str, tuple[str, ...]], manifest.Manifest] = {}
+"""Pages that this process has found to be as they were, a moment ago."""
+
+
 def still_bound(file: Path, kinds: list[str], folder: Path, today: str) -> manifest.Manifest | None:
     """The last binding of a volume, if it made these outputs, and neither its list nor any of its pages has changed since."""
-    found = manifest.still_right(file, kinds, folder, today, VERSION, BOUND)
-    if found is None or "pages" not in found.headline:
+    last = manifest.last(file, BOUND)
+    if last is None or "pages" not in last.headline:
         return None
-    for path, edition, chosen, known in json.loads(found.headline["pages"]):
-        page = manifest.still_right(Path(path), [], None, today, VERSION, edition, chosen)
-        if page is None or page.headline.get("draft") != known:
-            return None
-        found.warnings = (*page.warnings, *found.warnings)
+    is_right, warnings = True, list[str]()
+    for path, edition, chosen, known in json.loads(last.headline["pages"]):
+        page = still_drafted(path, edition, chosen, today)
+        is_right = is_right and page is not None and page.headline.get("draft") == known
+        warnings += page.warnings if page is not None else ()
+    found = manifest.still_right(file, kinds, folder, today, VERSION, BOUND) if is_right else None
+    if found is not None:
+        found.warnings = (*warnings, *found.warnings)
     return found
+
+
+def still_drafted(path: str, edition: str, chosen: list[str], today: str) -> manifest.Manifest | None:
+    """The last state of a page, if it is right still; asked once."""
+    key = (path, edition, tuple(chosen))
+    found = _seen.get(key) or manifest.still_right(Path(path), [], None, today, VERSION, edition, chosen)
+    if found is not None:
+        _seen[key] = found
+    return found
+
+
+def look_again() -> None:
+    """Forget what was found a moment ago."""
+    _seen.clear()
 
 
 def words_for(state: str, pages: list[tuple[str, str, list[str], str]]) -> dict[str, str]:

@@ -12,7 +12,6 @@ from msgspec import Struct
 
 from wornpage.colophon import colophon_of
 from wornpage.compose.answering import answer
-from wornpage.plan import manifest
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import Outcome, SilentReporter
 from wornpage.press import Order, Pressing, PressingFailed, as_chosen
@@ -29,6 +28,7 @@ from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.keeping import Drafted, keep, lifted, mentions_of
+from wornpage.volume.standing import still_drafted
 
 
 class BoundPage(Struct, frozen=True):
@@ -97,8 +97,7 @@ def standing(asked: BoundPage) -> DraftReport | None:
     """The report on a page whose draft is as it should be; None if it must be drafted anew."""
     if asked.afresh:
         return None
-    chosen = remembered_as(asked)
-    found = manifest.still_right(Path(asked.page), [], None, asked.today, VERSION, asked.remembered, chosen)
+    found = still_drafted(asked.page, asked.remembered, remembered_as(asked), asked.today)
     known = found.headline.get("draft", "") if found is not None else ""
     if found is None or not known:
         return None
