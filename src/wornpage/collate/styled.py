@@ -13,7 +13,7 @@ _KINDS = {
     "code block": "code", "preformatted text": "code", "code aside": "code", "output": "output", "notice": "output", "failure": "output",
     "figure": "figure", "equation": "formula", "bibliography": "reference", "toc heading": "contents", "contents heading": "contents",
     "table of figures": "contents", "definition term": "term", "definition meaning": "meaning", "dividing line": "rule", "gap": "gap",
-    "table note": "output", "box title": "title", "place of figure": "output",
+    "table note": "output", "index 1": "reference", "index 2": "reference", "part title": "title", "box title": "title", "place of figure": "output",
 }  # fmt: skip
 _CONTENTS = re.compile(r"(toc|contents) \d")
 _NOTE = re.compile(r"(foot|end)note( text)?")

@@ -228,6 +228,8 @@ class _Answering:
             return self.graph(command)
         if command.verb == "references":
             return n.ReferenceList(command.span)
+        if command.verb == "index":
+            return n.IndexList(command.span)
         if command.verb == "appendix":
             return n.AppendixBreak(command.span)
         if command.verb == "new sheet":

@@ -14,6 +14,7 @@ from wornpage.compose.answering import Draft, answer
 from wornpage.compose.chapters import Chapter
 from wornpage.compose.citing import Citing, Notes, set_close
 from wornpage.compose.head import Head
+from wornpage.compose.indexing import Indexing
 from wornpage.compose.numbering import Numbered, Target, number
 from wornpage.compose.pointers import find_label, in_doubt, point
 from wornpage.plan.record import Record
@@ -61,11 +62,12 @@ class Work:
         self.drafts = own
         self.numbered = number(own)
         self.elsewhere = _elsewhere(own, self.numbered)
+        self.indexing = Indexing(own, self.numbered)
 
     def _pointing(self, at: int) -> _Pointing:
         numbered = self.numbered[at]
         return _Pointing(
-            self.drafts[at], numbered, ChainMap(numbered.targets, self.elsewhere), self.citings[at]
+            self.drafts[at], numbered, ChainMap(numbered.targets, self.elsewhere), self.citings[at], self.indexing
         )  # fmt: skip
 
     def composed(self, at: int) -> tuple[n.Composed, list[Problem]]:
@@ -86,7 +88,8 @@ class Work:
         draft, own = self.drafts[at], self.numbered[at].targets
         told: list[object] = [repr(draft.chapter), [[label, target.number] for label, target in own.items()]]
         told += [[label, repr(self.elsewhere.get(label))] for label in mentions if label not in own]
-        return [*told, self.citings[at].facts(draft.key)]
+        lists = any(isinstance(block, n.IndexList) for block in draft.blocks)
+        return [*told, self.citings[at].facts(draft.key), self.indexing.facts() if lists else ""]
 
 
 def _elsewhere(drafts: Sequence[Draft], numbered: Sequence[Numbered]) -> dict[str, Target]:
@@ -106,8 +109,10 @@ def _elsewhere(drafts: Sequence[Draft], numbered: Sequence[Numbered]) -> dict[st
 class _Pointing:
     """The last pass over a page: its citations, its pointers, and the lists of what it holds."""
 
-    def __init__(self, draft: Draft, numbered: Numbered, targets: Mapping[str, Target], citing: Citing) -> None:
-        self.draft, self.numbered, self.targets, self.citing = draft, numbered, targets, citing
+    def __init__(
+        self, draft: Draft, numbered: Numbered, targets: Mapping[str, Target], citing: Citing, indexing: Indexing
+    ) -> None:
+        self.draft, self.numbered, self.targets, self.citing, self.indexing = draft, numbered, targets, citing, indexing
         self.problems = [*draft.problems, *citing.problems_of(draft.key), *numbered.problems]
         self.in_note = False
         self.note_begins: n.Inline | None = None
@@ -163,6 +168,10 @@ class _Pointing:
                 made = replace(node, blocks=self.settled(node.blocks))
                 self.in_note = False
                 return made
+            case n.IndexMark():
+                return self.indexing.place(node)
+            case n.IndexList():
+                return self.indexing.list_of(node, self.draft.key)
             case n.ReferenceList():
                 return self.citing.list_of(node, self.draft.key)
             case n.ContentsList():

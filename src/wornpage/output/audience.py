@@ -110,7 +110,7 @@ def _anchors(nodes: Iterable[n.Node]) -> Iterator[str]:
                 yield label
             case n.Container(attributes=attributes):
                 yield attributes.label
-            case n.Citation(anchor=anchor):
+            case n.Citation(anchor=anchor) | n.Anchor(label=anchor):
                 yield anchor
             case n.ReferenceList(entries=entries):
                 yield from (entry.anchor for entry in entries)

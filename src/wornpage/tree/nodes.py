@@ -182,6 +182,19 @@ class CiteMark(Inline, frozen=True):
     """The mark as it stands in the page."""
 
 
+class IndexMark(Inline, frozen=True):
+    """`{index term}`: a word for the index, which shows nothing where it stands."""
+
+    term: str
+    narrower: str = ""
+    see: str = ""
+    """The term that it only leads to."""
+    also: bool = False
+    """Whether that is said beside its own places."""
+    raw: str = ""
+    """The mark as it stands in the page."""
+
+
 # --- blocks -----------------------------------------------------------------------------------
 
 
@@ -536,6 +549,38 @@ class ReferenceList(Block, frozen=True):
     entries: tuple[Reference, ...] = ()
 
 
+class Anchor(Inline, frozen=True):
+    """A place to lead to, which shows nothing."""
+
+    label: str
+
+
+class IndexPlace(Struct, frozen=True):
+    """A place that the index leads to."""
+
+    label: str
+    page: str = ""
+    """In a work of several pages: the name of the page that has it; empty for the same page."""
+    said: str = ""
+    """What it is called where there are no sheets: the number of its section."""
+
+
+class IndexEntry(Struct, frozen=True):
+    """A term of the index."""
+
+    words: str
+    places: tuple[IndexPlace, ...] = ()
+    narrower: tuple[IndexEntry, ...] = ()
+    see: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+
+
+class IndexList(Block, frozen=True):
+    """The index."""
+
+    entries: tuple[IndexEntry, ...] = ()
+
+
 class ContentsList(Block, frozen=True):
     """A list of what the page holds: its sections, figures or tables."""
 
@@ -681,11 +726,11 @@ class Composed(Struct, frozen=True):
 
 ComposedInline = (
     Text | Emphasis | Strong | Strike | Superscript | Raised | SmallCaps | Code | Link | SoftBreak | HardBreak | RawHtmlInline
-    | Footnote | Math | InlinePicture | Citation | Answered
+    | Footnote | Math | InlinePicture | Citation | Answered | Anchor
 )  # fmt: skip
 ComposedBlock = (
     Heading | PartTitle | Paragraph | Quote | List | Definitions | Rule | RawHtmlBlock | Container | ChunkView | CodeBlock | OutputText
-    | Figure | TableBlock | MathBlock | RichHtml | ContentsList | ReferenceList | AppendixBreak | SheetBreak | AboutHere
+    | Figure | TableBlock | MathBlock | RichHtml | ContentsList | IndexList | ReferenceList | AppendixBreak | SheetBreak | AboutHere
 )  # fmt: skip
 
 

@@ -22,7 +22,7 @@ from wornpage.volume.drafting import front_page
 from wornpage.volume.keeping import Drafted
 from wornpage.volume.reading import Entry, Volume
 
-FRONT, REFERENCES = "(front)", "(references)"
+FRONT, REFERENCES, INDEX = "(front)", "(references)", "(index)"
 """Keys of pages that nobody has written."""
 
 
@@ -98,12 +98,30 @@ def compose_volume(volume: Volume, drafts: Sequence[tuple[Entry, Drafted, bool]]
     pages = [front_page(volume, FRONT, today), *(drafted.draft for _, drafted, _ in drafts)]
     lists = wanted != "each" and any(draft.settings.page.bibliography for draft in pages)
     if lists:
-        pages.append(_references(pages[0], len(pages)))
+        pages.append(
+            _extra(
+                pages[0],
+                len(pages),
+                REFERENCES,
+                pages[0].language.references,
+                n.ReferenceList(Span(pages[0].page.name, 1)),
+            )
+        )
+    has_index = any(drafted.is_indexed for _, drafted, _ in drafts) and not any(
+        isinstance(block, n.IndexList) for draft in pages for block in draft.blocks
+    )
+    if has_index:  # before the references of the whole, which are found at the end
+        words = pages[0].language.volume["index"]
+        pages.insert(
+            len(pages) - lists, _extra(pages[0], len(pages), INDEX, words, n.IndexList(Span(pages[0].page.name, 1)))
+        )
     work = Work(pages, cites_apart=wanted != "whole", list_all=lists and wanted == "both")
     leaves = [
         Leaf(entry.chapter.key, entry.address, work, at, entry.part, entry, drafted, is_own)
         for at, (entry, drafted, is_own) in enumerate(drafts, 1)
     ]
+    if has_index:
+        leaves.append(Leaf(INDEX, "index-of-terms", work, len(drafts) + 1))
     if lists and work.citings[-1].result.references:
         # which place of a page cites a work is told there, if each lists its own
         leaves.append(Leaf(REFERENCES, "references", work, len(pages) - 1, leads_back=wanted == "whole"))
@@ -122,8 +140,7 @@ def _without_ways_back(page: n.Composed) -> n.Composed:
     return replace(page, blocks=rewrite(page.blocks, change))
 
 
-def _references(front: Draft, order: int) -> Draft:
-    """A page with the references of the whole."""
-    span = Span(front.page.name, 1)
-    head = n.TitleBlock((n.Text(span, front.language.references),))
-    return replace(front, head=head, blocks=(n.ReferenceList(span),), problems=(), chapter=Chapter(REFERENCES, order))
+def _extra(front: Draft, order: int, key: str, title: str, block: n.Block) -> Draft:
+    """A page that nobody has written, with one thing on it."""
+    head = n.TitleBlock((n.Text(block.span, title),))
+    return replace(front, head=head, blocks=(block,), problems=(), chapter=Chapter(key, order))

@@ -41,6 +41,8 @@ class Drafted(Struct, frozen=True):
     """Language and text of each chunk."""
     mentions: tuple[str, ...] = ()
     """Labels that it points to."""
+    is_indexed: bool = False
+    """Whether it has words for the index."""
     known: str = ""
     """What the draft is known by."""
 
@@ -82,7 +84,7 @@ def _packed(drafted: Drafted) -> bytes:
         for path in [(name,), *((name, at) for at in range(len(draft.settings.page.bibliography)))]
     }
     held = (light, settings, places, draft.head, draft.blocks, draft.problems, draft.files, drafted.warnings)
-    return pickle.dumps((held, drafted.data, drafted.code, drafted.mentions), protocol=5)
+    return pickle.dumps((held, drafted.data, drafted.code, drafted.mentions, drafted.is_indexed), protocol=5)
 
 
 class _OwnOnly(pickle.Unpickler):
@@ -98,12 +100,12 @@ _PATHS = {("pathlib", "PosixPath"), ("pathlib", "WindowsPath"), ("msgspec._core"
 
 
 def _unpacked(made: bytes) -> Drafted:
-    held, data, code, mentions = _OwnOnly(io.BytesIO(made)).load()
+    held, data, code, mentions, is_indexed = _OwnOnly(io.BytesIO(made)).load()
     page, settings, places, head, blocks, problems, files, warnings = held
     own = msgspec.msgpack.decode(settings, type=PageSettings)
     checked = Checked({}, {(): Span(page.name, 1), **places}, {})
     draft = Draft(page, bare(own, checked), language_of(own.language), head, blocks, problems, files)
-    return Drafted(draft, warnings, data, code, mentions)
+    return Drafted(draft, warnings, data, code, mentions, is_indexed)
 
 
 def mentions_of(draft: Draft) -> tuple[str, ...]:

@@ -236,7 +236,7 @@ def _numbered(found: list[tuple[Entry, str]], settings: VolumeSettings) -> Itera
             appendices += 1
             number = letters(appendices).upper()
         stem = Path(entry.address).name
-        key = stem if stems[stem] == 1 else entry.address
+        key = re.sub(r"[^\w./-]+", "-", stem if stems[stem] == 1 else entry.address)
         while key in taken:
             key += "-b"
         taken.add(key)

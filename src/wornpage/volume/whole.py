@@ -104,6 +104,10 @@ class _Chapter:
                 return replace(node, anchor=_place(self.key, anchor), children=self.own(children))
             case n.Link(to=to, page=page, children=children) if to:
                 return replace(node, to=_place(page or self.key, to), page="", children=self.own(children))
+            case n.Anchor(label=label):
+                return replace(node, label=_place(self.key, label))
+            case n.IndexList(entries=entries):
+                return replace(node, entries=tuple(self.entry(one) for one in entries))
             case n.Footnote(key=key, blocks=blocks):
                 return replace(node, key=_place(self.key, key), blocks=self.own(blocks))
             case n.ReferenceList(entries=entries):
@@ -116,6 +120,10 @@ class _Chapter:
         """A table with the links and notes in its cells."""
         made: n.TextTable = rewrite(table, self.change)
         return made
+
+    def entry(self, entry: n.IndexEntry) -> n.IndexEntry:
+        places = tuple(replace(one, label=_place(one.page or self.key, one.label), page="") for one in entry.places)
+        return replace(entry, places=places, narrower=tuple(self.entry(one) for one in entry.narrower))
 
     def reference(self, entry: n.Reference) -> n.Reference:
         backs = tuple(n.Spot(_place(spot.page or self.key, spot.label)) for spot in entry.backs)

@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from wornpage.colophon import colophon_of
 from wornpage.compose.answering import answer
+from wornpage.compose.indexing import is_indexed
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import Outcome, SilentReporter
 from wornpage.press import Order, Pressing, PressingFailed, as_chosen
@@ -155,7 +156,9 @@ def _drafted(
     stop_with(made_containers(draft.blocks, ran.warnings), ran.warnings, chunks)
     colophon = colophon_of(ran.source, ran.settings, ran.record)
     code = tuple((chunk.language, chunk.code) for chunk in ran.source.chunks)
-    drafted = Drafted(draft, tuple(ran.warnings), tuple(colophon.data), code, mentions_of(draft))
+    drafted = Drafted(
+        draft, tuple(ran.warnings), tuple(colophon.data), code, mentions_of(draft), is_indexed(draft.blocks)
+    )
     return ran, drafted, Pressing((), chunks, tuple(ran.warnings), colophon)
 
 

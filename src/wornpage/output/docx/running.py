@@ -107,6 +107,8 @@ class Running:
                 return self.marked(node, self.picture(picture))
             case n.Footnote() as note:
                 return self.marked(node, self.note(note))
+            case n.Anchor(label=label):
+                return self.bookmarks.around(bookmark(label), "<w:r/>")
             case n.RawHtmlInline(html=html) as tag:
                 if html.lower().startswith("<br"):
                     return "<w:r><w:br/></w:r>"

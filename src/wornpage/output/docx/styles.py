@@ -156,6 +156,9 @@ def _headings(looks: Looks, numbers: int) -> Iterable[Style]:
         )
         yield Style(f"TOC{level}", f"toc {level}", following="Normal", paragraph=str(entry), own=False)
     yield Style("TableofFigures", "table of figures", following="Normal", paragraph=str(Properties(tabs=dots, spacing=_spaced(after=2, line=1.1), ind='w:right="400"')), own=False)  # fmt: skip
+    for level in (1, 2):
+        term = Properties(spacing=_spaced(after=2, line=1.1), ind=f'w:left="{level * 240}" w:hanging="240"')
+        yield Style(f"Index{level}", f"index {level}", following="Normal", paragraph=str(term), own=False)
     above = Properties(keepNext="", spacing=_spaced(12, 6, 1.1))
     yield Style("TOCHeading", "TOC Heading", following="Normal", paragraph=str(above), letters=f"{BOLD}{size(sizes[min(1, len(sizes) - 1)])}", fonts=font, own=False)  # fmt: skip
 

@@ -288,6 +288,8 @@ class DocumentWriter:
                 return []
             case n.AboutHere(words=words):
                 return self.plain(self.running.text(words), "AboutHere")
+            case n.IndexList() as it:
+                return [line for entry in it.entries for line in self.index_entry(entry, "Index1")]
             case n.ReferenceList(entries=references):
                 return [piece for one in references for piece in self.reference(one)]
             case n.SheetBreak():
@@ -526,6 +528,17 @@ class DocumentWriter:
         label = self.running.words(entry.label)
         words = (label + self.running.text("\t") if label else "") + self.running.words(entry.words)
         return self.plain(self.bookmarks.around(bookmark(entry.anchor), words), "Bibliography")
+
+    def index_entry(self, entry: n.IndexEntry, style: str) -> list[str]:
+        """A term with the sheets that it is named on, and the narrower ones below it."""
+        words, running = self.language.volume, self.running
+        shown = running.text(entry.words)
+        for one in entry.places:
+            shown += running.text(", ") + field(f"PAGEREF {bookmark(one.label)} \\h", running.text(one.said))
+        for word, other in [(words["see"], one) for one in entry.see] + [(words["also"], one) for one in entry.also]:
+            shown += running.text(", ") + running.text(word, Look(italic=True)) + running.text(f" {other}")
+        below = [line for one in entry.narrower for line in self.index_entry(one, "Index2")]
+        return [*self.plain(shown, style), *below]
 
     def contents_titled(self, entries: tuple[n.ContentsEntry, ...]) -> list[str]:
         """The contents with a heading."""

@@ -10,6 +10,7 @@ from typing import assert_never
 
 from msgspec.structs import replace
 
+from wornpage.compose.indexing import letter_of
 from wornpage.output.audience import for_output
 from wornpage.output.html.around import Beside, pieces_around, volume_style
 from wornpage.output.html.drawing import drawing
@@ -192,6 +193,8 @@ class HtmlWriter:
                 return drawing(picture, self.drawn)
             case n.Footnote() as note:
                 return self.footnote(note)
+            case n.Anchor(label=label):
+                return f'<span id="{escape(label)}"></span>'
             case n.RawHtmlInline(html=html):
                 return html
             case never:
@@ -281,6 +284,8 @@ class HtmlWriter:
                 )
             case n.AppendixBreak() as it:
                 return ""
+            case n.IndexList() as it:
+                return self.index(it)
             case n.ReferenceList() as it:
                 return self.references(it)
             case n.SheetBreak():
@@ -444,6 +449,26 @@ class HtmlWriter:
         number = f'<span class="number">({node.number})</span>' if node.number else ""
         inner = mathml(node.formula, node.alt, display=True)
         return f'<div class="display"{label}><div class="scroll" tabindex="0" role="group" aria-label="{escape(node.alt)}">{inner}</div>{number}</div>'
+
+    def index(self, node: n.IndexList) -> str:
+        """Terms under their letters, each with links to where it is named."""
+        groups = groupby(node.entries, key=lambda entry: letter_of(entry.words))
+        made = "\n".join(
+            f'<li><span class="letter">{letter}</span><ul>{"".join(map(self.index_entry, entries))}</ul></li>'
+            for letter, entries in groups
+        )
+        return f'<ul class="terms">\n{made}\n</ul>' if made else ""
+
+    def index_entry(self, entry: n.IndexEntry) -> str:
+        places = ", ".join(
+            f'<a href="{escape(self.place(one.label, one.page))}">{_text(one.said)}</a>' for one in entry.places
+        )
+        words = self.language.volume
+        led = [(words["see"], one) for one in entry.see] + [(words["also"], one) for one in entry.also]
+        further = "; ".join(f"<em>{_text(word)}</em> {_text(other)}" for word, other in led)
+        below = f"<ul>{''.join(map(self.index_entry, entry.narrower))}</ul>" if entry.narrower else ""
+        said = ", ".join(filter(None, (places, further)))
+        return f"<li>{_text(entry.words)}{', ' if said else ''}{said}{below}</li>"
 
     def references(self, node: n.ReferenceList) -> str:
         """The list of references; each entry leads back to where it is cited."""

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, assert_never
 
+from wornpage.compose.indexing import letter_of
 from wornpage.output.at_end import without_floats
 from wornpage.output.audience import for_output
 from wornpage.output.bounds import bounded
@@ -299,6 +300,8 @@ class TypesetWriter:
                 return f"#box({self.picture(picture, self.room)});"
             case n.Footnote() as note:
                 return self.footnote(note)
+            case n.Anchor(label=label):
+                return f"#metadata(none)#label({string(label)});"
             case n.RawHtmlInline(html=html):
                 if html.lower().startswith("<br"):
                     return "#linebreak();"
@@ -374,6 +377,8 @@ class TypesetWriter:
                 return ""
             case n.AboutHere(words=words):
                 return f"#about-here[{self.text(words)}]"
+            case n.IndexList() as it:
+                return self.index(it)
             case n.ReferenceList() as it:
                 return self.references(it)
             case n.SheetBreak(right_hand=right_hand):
@@ -579,6 +584,22 @@ class TypesetWriter:
                 else:
                     cells.append(words)
         return cells, rules
+
+    def index(self, node: n.IndexList) -> str:
+        """Terms with the sheets that they are named on."""
+        made = "".join(
+            self.index_entry(letter_of(entry.words), entry)
+            + "".join(self.index_entry("", one) for one in entry.narrower)
+            for entry in node.entries
+        )
+        return f"#index-list({made})" if made else ""
+
+    def index_entry(self, letter: str, entry: n.IndexEntry) -> str:
+        words = self.language.volume
+        led = [(words["see"], one) for one in entry.see] + [(words["also"], one) for one in entry.also]
+        further = '#text("; ");'.join(f"#emph[{self.text(word)}]; {self.text(other)}" for word, other in led)
+        places = _tuple(", ".join(string(one.label) for one in entry.places))
+        return f"(letter: {self.text_string(letter)}, words: {self.text_string(entry.words)}, places: ({places}), further: [{further}]), "
 
     def references(self, node: n.ReferenceList) -> str:
         entries = ", ".join(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from wornpage.source.marks.cite import cite_mark
+from wornpage.source.marks.index import index_mark
 from wornpage.source.marks.see import pointer_mark
 from wornpage.source.marks.value import value_mark
 from wornpage.source.pieces import Piece
@@ -15,5 +16,6 @@ READERS: dict[str, Callable[[Piece, str], tuple[Inline, Problem | None]]] = {
     "=": value_mark,
     "see": pointer_mark,
     "cite": cite_mark,
+    "index": index_mark,
 }
 """By verb (`verbs.ANSWERED`): what stands in a sentence, and what is wrong with it."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 
-ANSWERED = ("=", "see", "cite")
+ANSWERED = ("=", "see", "cite", "index")
 """Verbs of marks that stand in sentences and become words."""
 VERBS = (*ANSWERED, "insert")
 _VALUE = r"(?:[a-z][a-z0-9+-]*)?="
 """How a value mark begins: with the word of a language that its expression is written in, or with none."""
-COMMANDS = ("contents", "figures", "tables", "references", "new sheet", "appendix", "graph")
+COMMANDS = ("contents", "figures", "tables", "references", "index", "new sheet", "appendix", "graph")
 """Marks that are one word, or two, and stand alone in a paragraph."""
 
 

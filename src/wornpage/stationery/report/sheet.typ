@@ -200,6 +200,29 @@
   }
 }
 
+// Terms in two columns, with the sheets that each is named on.
+#let index-list(..entries) = columns(2, gutter: 2em, {
+  set par(justify: false, leading: 0.5em, spacing: 0.5em, hanging-indent: 1.2em)
+  set text(size: 9.5pt)
+  let last = ""
+  for entry in entries.pos() {
+    if entry.letter != "" and entry.letter != last { block(above: 1.1em, below: 0.5em, sticky: true, text(fill: soft, weight: "semibold", entry.letter)) }
+    if entry.letter != "" { last = entry.letter }
+    par({
+      if entry.letter == "" { h(1.2em) }
+      entry.words
+      context {
+        let sheets = ()
+        for place in entry.places {
+          let number = counter(page).at(label(place)).first()
+          if number not in sheets { sheets.push(number); [, #link(label(place), str(number))] }
+        }
+      }
+      if entry.further != [] { [, ]; entry.further }
+    })
+  }
+})
+
 #let contents-list(title, ..entries) = {
   if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
   for entry in entries.pos() {
