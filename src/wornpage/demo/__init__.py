@@ -8,13 +8,17 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "loans-and-acid.reviewed.docx", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "parts/kind-of-paper.md", "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "loans-and-acid.reviewed.docx", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "parts/kind-of-paper.md", "worn.yaml",
+    "yearly/volume.yaml", "yearly/preface.md", "yearly/handbook/testing.md", "yearly/handbook/mending.md", "yearly/handbook/keeping.md", "yearly/branch.md", "yearly/paper.md", "yearly/data.md",
+    "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
 
 PAGES = tuple(name for name in FILES if name.endswith(".md") and "/" not in name)
 
 LANGUAGES = {"worn-or-acid.md": ("r",)}
 """By page: the languages that it needs beside Python, which this machine may not have."""
+VOLUME = "yearly"
+"""The folder of a volume, which is bound."""
 IN_EDITIONS = ("branch-report.md",)
 """Pages that are pressed for many given values."""
 IN_WORDS = ("loans-and-acid.md",)

@@ -219,7 +219,8 @@ class _Listing:
         """Where a page goes in the site; one from outside the volume's folder goes by its name alone."""
         stem = path.with_suffix("")
         inside = stem.relative_to(self.folder) if _is_below(path, self.folder) else Path(stem.name)
-        return (inside / edition if edition else inside).as_posix()
+        own = re.sub(r"\s+", "-", edition)
+        return (inside / own if own else inside).as_posix()
 
 
 def _numbered(found: list[tuple[Entry, str]], settings: VolumeSettings) -> Iterator[Entry]:

@@ -612,7 +612,7 @@ class TypesetWriter:
 
     def contents(self, title: str | None, entries: tuple[n.ContentsEntry, ...]) -> str:
         made = ", ".join(
-            f"(level: {e.level}, number: {string(e.number)}, label: {string(e.label)}, words: [{self.inlines(e.children)}])"
+            f"(level: {e.level}, number: {string(e.number)}, label: {string(e.label)}, words: [{self.inlines(e.children)}], part: {str(e.is_part).lower()})"
             for e in entries
         )
         shown = string(title) if title else "none"

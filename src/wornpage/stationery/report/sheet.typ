@@ -226,8 +226,8 @@
 #let contents-list(title, ..entries) = {
   if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
   for entry in entries.pos() {
-    block(below: 0.55em, inset: (left: (entry.level - 1) * 1.3em), link(label(entry.label), {
-      set text(fill: ink)
+    block(above: if entry.part { 1.2em } else { 0.55em }, below: 0.55em, inset: (left: (entry.level - 1) * 1.3em), link(label(entry.label), {
+      set text(fill: ink, weight: if entry.part { "semibold" } else { "regular" })
       if entry.number != "" { text(fill: soft, entry.number) + h(0.7em) }
       entry.words
       box(width: 1fr, inset: (x: 0.5em), repeat(gap: 0.35em, text(fill: hair, ".")))
