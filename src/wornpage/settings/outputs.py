@@ -16,6 +16,7 @@ TABLE = {
     "html": "wornpage.output.html",
     "pdf": "wornpage.output.pdf",
     "docx": "wornpage.output.docx",
+    "epub": "wornpage.output.epub",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

@@ -40,6 +40,11 @@ def drawing(picture: Picture, number: int) -> str:
     return f'<img src="data:{_MIME[picture.format]};base64,{data}" alt="{escape(picture.alt)}"{_size(picture)}>'
 
 
+def inner_drawing(picture: Picture) -> str:
+    """An SVG picture as an element that stands by itself; empty if it holds what is not allowed."""
+    return _inline(picture, 1)
+
+
 def _size(picture: Picture) -> str:
     return f' style="width:{picture.width:.4g}cm"' if picture.width else ""
 

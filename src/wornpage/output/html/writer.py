@@ -166,7 +166,7 @@ class HtmlWriter:
             case n.Strike(children=children):
                 return f"<s>{self.inlines(children)}</s>"
             case n.Citation(anchor=anchor, children=children):
-                return f'<span class="cite" id="{anchor}">{self.inlines(children)}</span>'
+                return f'<span class="cite" id="{escape(self.label(anchor))}">{self.inlines(children)}</span>'
             case n.Raised(children=children, below=below):
                 tag = "sub" if below else "sup"
                 return f"<{tag}>{self.inlines(children)}</{tag}>"
@@ -190,11 +190,11 @@ class HtmlWriter:
                 return running_mathml(formula, alt)
             case n.InlinePicture(picture=picture):
                 self.drawn += 1
-                return drawing(picture, self.drawn)
+                return self.drawn_as(picture)
             case n.Footnote() as note:
                 return self.footnote(note)
             case n.Anchor(label=label):
-                return f'<span id="{escape(label)}"></span>'
+                return f'<span id="{escape(self.label(label))}"></span>'
             case n.RawHtmlInline(html=html):
                 return html
             case never:
@@ -208,6 +208,14 @@ class HtmlWriter:
     def place(self, label: str, page: str) -> str:
         """The address of a place, on this page or on another of the volume."""
         return (self.around.to_page(page) if self.around is not None else "") + f"#{label}"
+
+    def label(self, label: str) -> str:
+        """A label as an id."""
+        return label
+
+    def drawn_as(self, picture: n.Picture) -> str:
+        """A picture, the last that was counted."""
+        return drawing(picture, self.drawn)
 
     def number(self, word: str, number: str) -> str:
         """What stands before a title."""
@@ -249,7 +257,7 @@ class HtmlWriter:
             case n.Heading() as it:
                 return self.heading(it)
             case n.PartTitle(children=children, label=label, number=number, word=word):
-                return f'<p class="part-title" id="{escape(label)}">{self.number(word, number)}{self.inlines(children)}</p>'
+                return f'<p class="part-title" id="{escape(self.label(label))}">{self.number(word, number)}{self.inlines(children)}</p>'
             case n.Paragraph(children=children, tight=tight):
                 return self.inlines(children) if tight else f"<p>{self.inlines(children)}</p>"
             case n.Quote(blocks=blocks):
@@ -301,7 +309,7 @@ class HtmlWriter:
         number = f'<span class="number">{shown}</span>' if shown else ""
         words = self.inlines(node.children)
         beside = self.ways_from(node, f"{shown} {words_of(node.children)}".strip())
-        return f'<h{level} id="{escape(node.label)}">{number}{words}{beside}</h{level}>'
+        return f'<h{level} id="{escape(self.label(node.label))}">{number}{words}{beside}</h{level}>'
 
     def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
@@ -328,7 +336,7 @@ class HtmlWriter:
     def container(self, node: n.Container) -> str:
         if node.kind.startswith("in "):
             return self.blocks(node.blocks)
-        label = f' id="{escape(node.attributes.label)}"' if node.attributes.label else ""
+        label = f' id="{escape(self.label(node.attributes.label))}"' if node.attributes.label else ""
         if node.kind == "side-by-side":
             return self.columns(node, label)
         kind = "".join(letter if letter.isalnum() else "-" for letter in node.kind.lower())
@@ -360,7 +368,7 @@ class HtmlWriter:
         if not node.label:
             return made
         caption = self.caption(node)
-        return f'<figure class="listing" id="{escape(node.label)}">\n{caption}\n{made}\n</figure>'
+        return f'<figure class="listing" id="{escape(self.label(node.label))}">\n{caption}\n{made}\n</figure>'
 
     def code_line(self, line: n.CodeLine, number: int) -> str:
         tokens = "".join(
@@ -387,11 +395,11 @@ class HtmlWriter:
         pictures = []
         for picture in node.pictures:
             self.drawn += 1
-            drawn = f'<div class="picture">{drawing(picture, self.drawn)}</div>'
+            drawn = f'<div class="picture">{self.drawn_as(picture)}</div>'
             letter = f'<div class="letter">({picture.letter})</div>' if picture.letter else ""
             pictures.append(f"<div>{drawn}{letter}</div>" if len(node.pictures) > 1 else drawn)
         body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
-        label = f' id="{escape(node.label)}"' if node.label else ""
+        label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         caption = "\n" + self.caption(node) if node.number else ""
         return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
 
@@ -409,7 +417,7 @@ class HtmlWriter:
         )
         note = f'\n<p class="remainder">… {_text(table.note)}</p>' if table.note else ""
         note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
-        label = f' id="{escape(node.label)}"' if node.label else ""
+        label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         caption = self.caption(node) + "\n" if node.number else ""
         return f'<figure class="table {node.align}"{label}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
 
@@ -445,7 +453,7 @@ class HtmlWriter:
         return f"<tr{f' class={chr(34)}{named}{chr(34)}' if named else ''}>{''.join(cells)}</tr>"
 
     def math(self, node: n.MathBlock) -> str:
-        label = f' id="{escape(node.label)}"' if node.label else ""
+        label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         number = f'<span class="number">({node.number})</span>' if node.number else ""
         inner = mathml(node.formula, node.alt, display=True)
         return f'<div class="display"{label}><div class="scroll" tabindex="0" role="group" aria-label="{escape(node.alt)}">{inner}</div>{number}</div>'
@@ -482,7 +490,7 @@ class HtmlWriter:
             for number, spot in enumerate(entry.backs[:12], 1)
         )
         label = f'<span class="label">{self.inlines(entry.label)}</span>' if entry.label else ""
-        return f'<li id="{escape(entry.anchor)}">{label}<span>{self.inlines(entry.words)} <span class="backs">{backs}</span></span></li>'
+        return f'<li id="{escape(self.label(entry.anchor))}">{label}<span>{self.inlines(entry.words)} <span class="backs">{backs}</span></span></li>'
 
     # --- contents -----------------------------------------------------------------------------
 
