@@ -6,8 +6,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wornpage.press.wire import unwired, wired
 from wornpage.editions.work import Job, Task
+from wornpage.press.wire import unwired, wired
 
 LETTERS = st.text(st.characters(), max_size=20)  # halves of letters too
 

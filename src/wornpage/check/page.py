@@ -7,6 +7,7 @@ from pathlib import Path
 
 from wornpage.check import code, text
 from wornpage.check.finding import PAGE, Finding, graded
+from wornpage.check.others import Others
 from wornpage.check.taken import taken_over
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
@@ -22,9 +23,9 @@ def check_page(path: Path, name: str) -> list[Finding]:
     return check_read(read_page(path, name))
 
 
-def check_read(page: Page) -> list[Finding]:
-    """The same for a page that has been read already."""
-    settings, head, problems = examine(page)
+def check_read(page: Page, others: Others | None = None, volume: Path | None = None) -> list[Finding]:
+    """The same for a page that has been read already; in a volume, with the labels of the others."""
+    settings, head, problems = examine(page, volume=volume)
     grades = settings.page.check
     found = [Finding(PAGE, problem) for problem in dict.fromkeys(problems)]
     nodes = head.nodes()
@@ -38,7 +39,7 @@ def check_read(page: Page) -> list[Finding]:
         "absolute-paths": code.absolute_paths(page),
         "chance": code.chance(page, settings),
         "givens": code.unused_givens(page, settings),
-        "labels": [*text.pointers(page), *text.labels_twice(page)],
+        "labels": [*text.pointers(page, others), *text.labels_twice(page)],
         "citations": text.citations(page, settings, nodes),
         "formulas": [one for one in of_formulas if one.severity is Severity.ERROR],
         "prices": [one for one in of_formulas if one.severity is Severity.WARNING],

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from wornpage.check.code import at
+from wornpage.check.others import Others
 from wornpage.compose.citing import find_citations
 from wornpage.compose.mathematics import read_written
 from wornpage.compose.pictures import picture
@@ -72,8 +73,8 @@ class Labels:
         return self.is_open or bool(self.repeated & (stems if "." in label or apart else {label} if apart else set()))
 
 
-def pointers(page: Page) -> Iterator[Problem]:
-    """Pointers and links to what is not there."""
+def pointers(page: Page, others: Others | None = None) -> Iterator[Problem]:
+    """Pointers and links to what is not there, nor on other pages."""
     labels = Labels(page)
     inside = {
         id(node)
@@ -88,10 +89,9 @@ def pointers(page: Page) -> Iterator[Problem]:
             wanted = (node.to,)
         for label in wanted:
             own = "here" if id(node) in inside else ""
-            if not labels.has(label, own):
-                yield Problem(
-                    node.span, f"nothing is labelled {label!r}.", near_miss(label, labels.known | labels.repeated)
-                )
+            if not labels.has(label, own) and (others is None or not others.has(label)):
+                known = labels.known | labels.repeated | (others.known() if others is not None else set())
+                yield Problem(node.span, f"nothing is labelled {label!r}.", near_miss(label, known))
 
 
 def labels_twice(page: Page) -> Iterator[Problem]:

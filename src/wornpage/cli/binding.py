@@ -72,7 +72,8 @@ def _file(place: Path) -> Path:
 
 def _is_right(file: Path, outputs: tuple[str, ...], out: Path | None, as_json: bool) -> bool:
     """Whether all is as it was last bound; if so, say it. Looked at before anything else is imported."""
-    from wornpage.volume.standing import BOUND, still_bound
+    from wornpage.press.abroad import BOUND
+    from wornpage.volume.standing import still_bound
 
     begun = time.perf_counter()
     folder = (out or file.parent / BOUND).absolute()

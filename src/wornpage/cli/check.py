@@ -11,13 +11,14 @@ import typer
 
 from wornpage.cli.say import say
 from wornpage.tree.problem import PageError, Problem, Severity
+from wornpage.tree.project import VOLUME_FILE
 
 if TYPE_CHECKING:
     from wornpage.check import Finding
 
 
 def check(
-    pages: Annotated[list[Path], typer.Argument(help="The pages.", show_default=False, metavar="PAGE...")],
+    pages: Annotated[list[Path], typer.Argument(help="The pages, or volumes.", show_default=False, metavar="PAGE...")],
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object.")] = False,
     open_comments: Annotated[
         bool, typer.Option("--open-comments", help="List what reviewers remarked and nobody has closed, too.")
@@ -29,18 +30,18 @@ def check(
     One finding a line, as `file:line:column`. How grave each kind is stands under `check:` in the settings. Exit status 1 if
     there are errors.
     """
-    from wornpage.check import check_page
     from wornpage.check.finding import COMMENT, PAGE, Finding
     from wornpage.source.comments import comment_problems
 
     found: list[Finding] = []
     for page in pages:
         try:
-            found += check_page(page, str(page))
+            found += _findings(page)
         except PageError as error:
             found += [Finding(PAGE, problem) for problem in error.problems]
     if open_comments:
-        found += [Finding(COMMENT, problem) for page in pages for problem in comment_problems(page, str(page))]
+        own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
+        found += [Finding(COMMENT, problem) for page in own for problem in comment_problems(page, str(page))]
     errors = sum(finding.problem.severity is Severity.ERROR for finding in found)
     if as_sarif:
         from wornpage.check.sarif import sarif
@@ -56,6 +57,27 @@ def check(
         say(f"{_so_many(errors, 'error')}, {_so_many(warnings, 'warning')}" if found else "nothing found")
     if errors:
         raise typer.Exit(1)
+
+
+def _findings(path: Path) -> list[Finding]:
+    """Those of a page, or of a volume; a page of a volume may point at what others have."""
+    from wornpage.check import check_page
+
+    volume = path / VOLUME_FILE if path.is_dir() else path
+    if volume.name == VOLUME_FILE and volume.is_file():
+        from wornpage.volume.checking import check_volume
+
+        return check_volume(volume)
+    found = check_page(path, str(path))
+    if any(finding.rule == "labels" for finding in found):
+        from wornpage.check.page import check_read
+        from wornpage.source import read_page
+        from wornpage.volume.checking import Elsewhere, volume_over
+
+        over = volume_over(path)
+        if over is not None:
+            return check_read(read_page(path, str(path)), Elsewhere(over))
+    return found
 
 
 def _line(finding: Finding) -> str:

@@ -17,15 +17,21 @@ def new(
         str, typer.Argument(help="The page's name; `my-report` writes `my-report.md`.", show_default=False)
     ],
     kind: Annotated[
-        str, typer.Option(help="What to begin from: `report`, `manuscript`, `notes` or `blank`.")
+        str,
+        typer.Option(
+            help="What to begin from: `report`, `manuscript`, `notes` or `blank`; or `volume`, a folder of pages."
+        ),
     ] = "report",
     language: Annotated[str, typer.Option(help="The language of its chunks: `python` or `r`.")] = "python",
 ) -> None:
-    """Write a small page to begin from. It presses as it is."""
+    """Write a small page to begin from, or a volume of several. It presses as it is."""
     from wornpage import starters
 
+    if kind == starters.VOLUME:
+        return _new_volume(Path(name))
     if kind not in starters.KINDS:
-        hint = near_miss(kind, starters.KINDS) or f"There are: {', '.join(starters.KINDS)}."
+        kinds = (*starters.KINDS, starters.VOLUME)
+        hint = near_miss(kind, kinds) or f"There are: {', '.join(kinds)}."
         raise UsageError(f"there is no kind of page {kind!r}. {hint}")
     if language.lower() not in starters.LANGUAGES:
         hint = near_miss(language, starters.LANGUAGES) or f"There are: {', '.join(starters.LANGUAGES)}."
@@ -45,3 +51,17 @@ def new(
             (path.parent / beside).write_text(text, encoding="utf-8")
             typer.echo(str(path.parent / beside))
     say(f"press it with: worn press {shlex.quote(str(path))}")
+    return None
+
+
+def _new_volume(folder: Path) -> None:
+    """Write a volume into a folder of its own."""
+    from wornpage import starters
+
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise UsageError(f"{folder} is there already and stays as it is. Choose another name.")
+    for place, text in starters.volume_files(folder.name).items():
+        (folder / place).parent.mkdir(parents=True, exist_ok=True)
+        (folder / place).write_text(text, encoding="utf-8")
+        typer.echo(str(folder / place))
+    say(f"bind it with: worn bind {shlex.quote(str(folder))}")

@@ -15,11 +15,12 @@ class Kind(StrEnum):
     PAGE = "page"
     CHUNK = "chunk"
     PROJECT = "project"
+    VOLUME = "volume"
 
 
 def schema(
     kind: Annotated[
-        Kind, typer.Argument(help="Of a page's front matter, a chunk's options, or `worn.yaml`.")
+        Kind, typer.Argument(help="Of a page's front matter, a chunk's options, `worn.yaml` or `volume.yaml`.")
     ] = Kind.PAGE,
 ) -> None:
     """Print the JSON Schema (draft 2020-12) of what may be set, for editors that complete and check YAML."""

@@ -6,7 +6,7 @@ import datetime
 import re
 from collections import ChainMap
 from collections.abc import Iterable, Mapping, Sequence
-from typing import TypeVar
+from typing import Protocol, TypeVar
 
 from msgspec.structs import replace
 
@@ -21,17 +21,29 @@ from wornpage.plan.record import Record
 from wornpage.settings import Settings
 from wornpage.source import Page
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem, near_miss
+from wornpage.tree.problem import Problem, Severity, near_miss
+from wornpage.tree.span import Span
 from wornpage.tree.walk import children, rewrite, without_links, words_of
 
 T = TypeVar("T", bound=tuple[n.Node, ...])
 
 
 def compose(
-    page: Page, settings: Settings, head: Head, record: Record, today: datetime.date
+    page: Page, settings: Settings, head: Head, record: Record, today: datetime.date, abroad: Abroad | None = None
 ) -> tuple[n.Composed, list[Problem]]:
-    """The page with all its answers in place, and everything found wrong on the way."""
-    return compose_pages([answer(page, settings, head, record, today)])[0]
+    """The page with all its answers in place, and everything found wrong on the way; `abroad` knows places of other pages by their labels."""
+    return Work([answer(page, settings, head, record, today)], abroad=abroad).composed(0)
+
+
+class Abroad(Protocol):
+    """What places of other pages are called, where a page of a volume stands by itself."""
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """What it went by, as paths the system knows."""
+
+    def get(self, label: str) -> str | None:
+        """The words for a place; None for none."""
 
 
 def compose_pages(
@@ -49,7 +61,14 @@ class Work:
     `list_all`: the last page lists what all of them cite nevertheless. Each page is composed when it is asked for.
     """
 
-    def __init__(self, drafts: Sequence[Draft], cites_apart: bool = False, list_all: bool = False) -> None:
+    def __init__(
+        self,
+        drafts: Sequence[Draft],
+        cites_apart: bool = False,
+        list_all: bool = False,
+        abroad: Abroad | None = None,
+    ) -> None:
+        self.abroad = abroad
         if cites_apart:
             self.citings = [Citing([draft]) for draft in drafts]
             own = [citing.prepared()[0] for citing in self.citings]
@@ -67,7 +86,7 @@ class Work:
     def _pointing(self, at: int) -> _Pointing:
         numbered = self.numbered[at]
         return _Pointing(
-            self.drafts[at], numbered, ChainMap(numbered.targets, self.elsewhere), self.citings[at], self.indexing
+            self.drafts[at], numbered, ChainMap(numbered.targets, self.elsewhere), self.citings[at], self.indexing, self.abroad
         )  # fmt: skip
 
     def composed(self, at: int) -> tuple[n.Composed, list[Problem]]:
@@ -82,6 +101,14 @@ class Work:
         """The files that a page went by, as paths the system knows."""
         draft = self.drafts[at]
         return sorted({*draft.files, *self.citings[at].files_of(draft.key)})
+
+    def words(self) -> dict[str, str]:
+        """What the place of each label is called, for pages that stand by themselves."""
+        found = {}
+        for label, target in self.elsewhere.items():
+            kind = getattr(self.drafts[0].language, target.kind, ("", ""))[0]
+            found[label] = f"{kind}\u00a0{target.number}" if target.number else words_of(target.words)
+        return {label: words for label, words in found.items() if words and not self.elsewhere[label].rivals}
 
     def facts(self, at: int, mentions: Iterable[str]) -> list[object]:
         """All that a page hangs on beside its draft: its numbers, what it points to elsewhere (`mentions` are the labels), its citations."""
@@ -110,8 +137,17 @@ class _Pointing:
     """The last pass over a page: its citations, its pointers, and the lists of what it holds."""
 
     def __init__(
-        self, draft: Draft, numbered: Numbered, targets: Mapping[str, Target], citing: Citing, indexing: Indexing
+        self,
+        draft: Draft,
+        numbered: Numbered,
+        targets: Mapping[str, Target],
+        citing: Citing,
+        indexing: Indexing,
+        abroad: Abroad | None = None,
     ) -> None:
+        self.abroad = abroad
+        self.went_by: tuple[str, ...] = ()
+        """What told of places of other pages."""
         self.draft, self.numbered, self.targets, self.citing, self.indexing = draft, numbered, targets, citing, indexing
         self.problems = [*draft.problems, *citing.problems_of(draft.key), *numbered.problems]
         self.in_note = False
@@ -140,7 +176,7 @@ class _Pointing:
             terms=draft.language,
             language=draft.settings.page.language,
             word_count=draft.language.word_count.format(count=words),
-            files=tuple(sorted({*draft.files, *self.citing.files_of(draft.key)})),
+            files=tuple(sorted({*draft.files, *self.citing.files_of(draft.key), *self.went_by})),
             number=draft.chapter.number if draft.chapter is not None else "",
             word=self.word_for(draft.chapter) if draft.chapter is not None else "",
         )
@@ -157,6 +193,8 @@ class _Pointing:
 
     def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
+            case n.PointerMark() if led := self.led_abroad(node.span, node.labels, node.apart):
+                return n.Answered(node.span, (n.Text(node.span, led),), node.raw)
             case n.PointerMark():
                 words, problems = point(node, self.targets, self.draft)
                 self.problems.extend(p for p in problems if p not in self.problems)
@@ -180,8 +218,23 @@ class _Pointing:
                 return self.link(node)
         return None
 
-    def link(self, link: n.Link) -> n.Link | None:
+    def led_abroad(self, span: Span, labels: tuple[str, ...], apart: str) -> str:
+        """What places of other pages are called, where all of some labels are theirs; empty where not."""
+        if self.abroad is None or any(find_label(label, apart, self.targets) for label in labels):
+            return ""
+        found = [words for label in labels if (words := self.abroad.get(label))]
+        self.went_by = self.abroad.files
+        if len(found) < len(labels):
+            return ""
+        what = f"this leads into the volume, to {' and '.join(found)}; in a page by itself it is words alone."
+        self.problems.append(Problem(span, what, severity=Severity.WARNING))
+        return f" {self.draft.language.conjunction} ".join(found)
+
+    def link(self, link: n.Link) -> n.Link | tuple[n.Node, ...] | None:
         """A link to a label must lead somewhere."""
+        if self.led_abroad(link.span, (link.to,), link.apart):
+            words: tuple[n.Node, ...] = self.settled(link.children)
+            return words
         known = find_label(link.to, link.apart, self.targets)
         if known and (doubt := in_doubt(known, self.targets[known], link.span, self.draft.key)):
             self.problems.append(doubt)

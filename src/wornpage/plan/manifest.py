@@ -54,6 +54,11 @@ def colophon_file(page: Path, edition: str = "") -> Path:
     return _path(page, edition, "colophons")
 
 
+def manifest_file(page: Path, edition: str = "") -> Path:
+    """Where what a pressing went by lies."""
+    return _path(page, edition)
+
+
 def keep_colophon(page: Path, text: str, edition: str = "") -> None:
     """Keep the record of a pressing; one that is the same is not written again."""
     _put(colophon_file(page, edition), as_json(text))

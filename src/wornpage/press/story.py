@@ -12,6 +12,7 @@ from wornpage.compose import compose
 from wornpage.output.outputs import USUAL, names
 from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
+from wornpage.press.abroad import Abroad
 from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
@@ -64,7 +65,9 @@ def proof_of(
     """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
     ran = run_of(order, reporter, early, source)
     chunks = tuple(ran.record.chunks.values())
-    composed, problems = compose(ran.source, ran.settings, ran.head, ran.record, today or datetime.date.today())
+    composed, problems = compose(
+        ran.source, ran.settings, ran.head, ran.record, today or datetime.date.today(), Abroad(ran.source.path)
+    )
     problems += made_containers(composed.blocks, ran.warnings)
     stop_with(problems, ran.warnings, chunks)
     warnings = [*ran.warnings, *(problem for problem in problems if problem not in ran.warnings)]

@@ -9,10 +9,13 @@ from pydantic.json_schema import GenerateJsonSchema
 from wornpage.settings.checking import model_of
 from wornpage.settings.givens import KINDS
 from wornpage.settings.models import ChunkOptions, PageSettings, ProjectSettings
+from wornpage.settings.volume import VolumeSettings
 from wornpage.tree.version import VERSION
 
-MODELS = {"page": PageSettings, "chunk": ChunkOptions, "project": ProjectSettings}
-_TITLES = {"page": "The front matter of a page", "chunk": "The options of a chunk", "project": "worn.yaml"}
+MODELS = {"page": PageSettings, "chunk": ChunkOptions, "project": ProjectSettings, "volume": VolumeSettings}
+_TITLES = {
+    "page": "The front matter of a page", "chunk": "The options of a chunk", "project": "worn.yaml", "volume": "volume.yaml",
+}  # fmt: skip
 
 _PLAIN = {"type": ["string", "number", "boolean"]}
 _GIVEN = {

@@ -5,6 +5,8 @@ from __future__ import annotations
 from importlib.resources import files
 
 KINDS = ("report", "manuscript", "notes", "blank")
+VOLUME = "volume"
+"""A folder of pages, which are bound as one work."""
 LANGUAGES = {"python": KINDS, "r": ("report",)}
 """By language: the kinds of pages that there are in it."""
 
@@ -16,6 +18,21 @@ def text(kind: str, name: str, language: str = "python") -> str:
     page = (files("wornpage.starters") / file).read_text(encoding="utf-8")
     page = page.replace("BIBLIOGRAPHY", f"{name}.bib")
     return page.replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
+
+
+def volume_files(name: str) -> dict[str, str]:
+    """The files of a volume to begin from, by their paths in its folder."""
+    root = files("wornpage.starters") / VOLUME
+    title = name.replace("-", " ").replace("_", " ").strip().capitalize() or "Untitled"
+    found = {}
+    for place in (root, root / "chapters"):
+        for one in sorted(place.iterdir(), key=lambda each: each.name):
+            if one.name.endswith((".md", ".yaml")):
+                text = (
+                    one.read_text(encoding="utf-8").replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
+                )
+                found[one.name if place is root else f"chapters/{one.name}"] = text
+    return found
 
 
 def companions(kind: str, name: str) -> dict[str, str]:

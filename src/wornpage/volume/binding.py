@@ -14,6 +14,7 @@ from wornpage.output.kind import Job
 from wornpage.output.outputs import inputs_of, options_in, output_of
 from wornpage.output.stationery import find_stationery
 from wornpage.plan import manifest
+from wornpage.press.abroad import BOUND
 from wornpage.press.crew import Watching, cores
 from wornpage.press.writing import check_outputs, check_target, put_file
 from wornpage.settings import PageSettings, Settings
@@ -30,7 +31,7 @@ from wornpage.volume.composing import Composition, Leaf, compose_volume
 from wornpage.volume.drafting import asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
-from wornpage.volume.standing import BOUND, look_again, words_for
+from wornpage.volume.standing import look_again, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
 from wornpage.volume.whole import joined
 from wornpage.volume.work import DraftReport, remembered_as
@@ -301,7 +302,11 @@ class _Writing:
             warnings=[str(problem) for problem in self.bound.problems],
             given=[],
             edition=BOUND,
-            headline={**words, **self.before.words(self.states, self.read)},
+            headline={
+                **words,
+                **self.before.words(self.states, self.read),
+                "labels": json.dumps(self.whole.front.work.words()),
+            },
         )
 
 

@@ -88,9 +88,11 @@ def _sections_of(one: Searched) -> list[Any]:
 
 def terms_of(text: str) -> Iterator[str]:
     """What a text is found by."""
-    bare = "".join(
-        letter for letter in unicodedata.normalize("NFKD", text) if not unicodedata.combining(letter)
-    ).lower()
+    bare = (
+        "".join(letter for letter in unicodedata.normalize("NFKD", text) if not unicodedata.combining(letter))
+        .lower()
+        .replace("ß", "ss")
+    )
     for part in _PART.finditer(bare):
         if part[1] and len(part[0]) > 1:
             yield from (part[0][at : at + 2] for at in range(len(part[0]) - 1))

@@ -6,11 +6,8 @@ import json
 from pathlib import Path
 
 from wornpage.plan import manifest
+from wornpage.press.abroad import BOUND
 from wornpage.tree.version import VERSION
-
-BOUND = "bound"
-"""Under what the state of a volume is kept, beside that of its pages."""
-
 
 _seen: dict[tuple[str, str, tuple[str, ...]], manifest.Manifest] = {}
 """Pages that this process has found to be as they were, a moment ago."""

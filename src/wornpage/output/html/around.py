@@ -126,10 +126,10 @@ class _Pieces:
         )
         told = {name: words[name] for name in ("find", "none", "close", "copied")}
         return (
-            f'<div class="tools" role="group" data-words="{escape(json.dumps(told, ensure_ascii=False))}">'
+            f'<header class="tools" data-words="{escape(json.dumps(told, ensure_ascii=False))}">'
             f'<a class="home" href="{escape(self.around.to(self.site.start))}">{escape(self.site.title)}</a>'
             f'<span class="gap"></span>{downloads}{search}'
-            f'<button type="button" class="look" hidden aria-label="{escape(words["look"])}" title="{escape(words["look"])}">◐</button></div>'
+            f'<button type="button" class="look" hidden aria-label="{escape(words["look"])}" title="{escape(words["look"])}">◐</button></header>'
         )
 
     def ways(self) -> str:

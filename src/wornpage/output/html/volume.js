@@ -43,7 +43,7 @@
   // --- searching: the index is loaded when somebody searches ---
   const find = tools.querySelector(".find");
   let index = null, box = null, waiting = null;
-  const bare = text => text.normalize("NFKD").replace(/\p{M}+/gu, "").toLowerCase();
+  const bare = text => text.normalize("NFKD").replace(/\p{M}+/gu, "").toLowerCase().replaceAll("ß", "ss");
   const eastern = /[\u1100-\u11ff\u2e80-\u2fdf\u3005\u3007\u3041-\u309f\u30a0-\u30ff\u3131-\u318f\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\ua960-\ua97f\uac00-\ud7ff\uf900-\ufaff\u{20000}-\u{323af}]/u;
   const parts = text => (bare(text).match(/[\u1100-\u11ff\u2e80-\u2fdf\u3005\u3007\u3041-\u309f\u30a0-\u30ff\u3131-\u318f\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\ua960-\ua97f\uac00-\ud7ff\uf900-\ufaff\u{20000}-\u{323af}]+|(?:(?![\u1100-\u11ff\u2e80-\u2fdf\u3005\u3007\u3041-\u309f\u30a0-\u30ff\u3131-\u318f\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\ua960-\ua97f\uac00-\ud7ff\uf900-\ufaff\u{20000}-\u{323af}])[\p{L}\p{N}_])+/gu) || []);
   const terms = text => parts(text).flatMap(part => !eastern.test(part) ? [part] : part.length === 1 ? [part] : [...part].slice(1).map((letter, at) => [...part][at] + letter));

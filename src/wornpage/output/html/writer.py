@@ -287,9 +287,10 @@ class HtmlWriter:
             case n.RichHtml(html=html, text=text):
                 return f'<div class="rich">\n{rich(html, text)}\n</div>'
             case n.ContentsList(entries=entries, kind=kind):
-                return (
-                    f'<nav class="above" aria-label="{getattr(self.language, kind)}">\n{self.contents(entries)}\n</nav>'
-                )
+                name = getattr(self.language, kind)
+                if self.around is not None:  # beside the contents of the volume
+                    name = f"{name}: {self.around.own.plain if self.around.own is not None else self.around.site.title}"
+                return f'<nav class="above" aria-label="{escape(name)}">\n{self.contents(entries)}\n</nav>'
             case n.AppendixBreak() as it:
                 return ""
             case n.IndexList() as it:

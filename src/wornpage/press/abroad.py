@@ -1,0 +1,55 @@
+"""Where pointers of a page by itself lead that is one of a volume: what the volume's last binding called these places."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Mapping
+from functools import cached_property
+from pathlib import Path
+
+from wornpage.plan import manifest
+from wornpage.tree.project import VOLUME_FILE, project_of
+
+BOUND = "bound"
+"""Under what the state of a volume is kept, beside that of its pages."""
+
+
+class Abroad(Mapping[str, str]):
+    """What places of other pages are called, by label; looked for when somebody asks."""
+
+    def __init__(self, page: Path) -> None:
+        self._page = page.resolve()
+
+    @cached_property
+    def volume(self) -> Path | None:
+        """The nearest `volume.yaml` in or above the page's folder, within its project."""
+        top = project_of(self._page).resolve()
+        for folder in (self._page.parent, *self._page.parent.parents):
+            if (folder / VOLUME_FILE).is_file():
+                return folder / VOLUME_FILE
+            if folder == top:
+                return None
+        return None
+
+    @cached_property
+    def _words(self) -> dict[str, str]:
+        last = manifest.last(self._page.parent / "x" if self.volume is None else self.volume, BOUND)
+        if last is None or "labels" not in last.headline:
+            return {}
+        pages = {path for path, *_ in json.loads(last.headline.get("pages", "[]"))}
+        found: dict[str, str] = json.loads(last.headline["labels"]) if str(self._page) in pages else {}
+        return found
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """What it went by, as paths the system knows."""
+        return (str(manifest.manifest_file(self.volume, BOUND)),) if self.volume is not None else ()
+
+    def __getitem__(self, label: str) -> str:
+        return self._words[label]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._words)
+
+    def __len__(self) -> int:
+        return len(self._words)
