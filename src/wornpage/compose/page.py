@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import re
 from collections import ChainMap
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Protocol, TypeVar
 
 from msgspec.structs import replace
@@ -41,6 +41,10 @@ class Abroad(Protocol):
     @property
     def files(self) -> tuple[str, ...]:
         """What it went by, as paths the system knows."""
+
+    @property
+    def is_told(self) -> bool:
+        """Whether it is to be said where one of them is pointed at."""
 
     def get(self, label: str) -> str | None:
         """The words for a place; None for none."""
@@ -193,10 +197,8 @@ class _Pointing:
 
     def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         match node:
-            case n.PointerMark() if led := self.led_abroad(node.span, node.labels, node.apart):
-                return n.Answered(node.span, (n.Text(node.span, led),), node.raw)
             case n.PointerMark():
-                words, problems = point(node, self.targets, self.draft)
+                words, problems = point(node, self.targets, self.draft, self.abroad_from(node.span))
                 self.problems.extend(p for p in problems if p not in self.problems)
                 return n.Answered(node.span, words, node.raw)
             case n.CiteMark():
@@ -218,24 +220,27 @@ class _Pointing:
                 return self.link(node)
         return None
 
-    def led_abroad(self, span: Span, labels: tuple[str, ...], apart: str) -> str:
-        """What places of other pages are called, where all of some labels are theirs; empty where not."""
-        if self.abroad is None or any(find_label(label, apart, self.targets) for label in labels):
-            return ""
-        found = [words for label in labels if (words := self.abroad.get(label))]
-        self.went_by = self.abroad.files
-        if len(found) < len(labels):
-            return ""
-        what = f"this leads into the volume, to {' and '.join(found)}; in a page by itself it is words alone."
-        self.problems.append(Problem(span, what, severity=Severity.WARNING))
-        return f" {self.draft.language.conjunction} ".join(found)
+    def abroad_from(self, span: Span) -> Callable[[str], str]:
+        """What a place of another page is called, for something at `span` that leads there; empty for none."""
+
+        def words(label: str) -> str:
+            found = self.abroad.get(label) if self.abroad is not None else None
+            if self.abroad is None or not found:
+                return ""
+            self.went_by = self.abroad.files
+            if self.abroad.is_told:
+                what = f"this leads into the volume, to {found}; in a page by itself it is words alone."
+                self.problems.append(Problem(span, what, severity=Severity.WARNING))
+            return found
+
+        return words
 
     def link(self, link: n.Link) -> n.Link | tuple[n.Node, ...] | None:
         """A link to a label must lead somewhere."""
-        if self.led_abroad(link.span, (link.to,), link.apart):
+        known = find_label(link.to, link.apart, self.targets)
+        if not known and self.abroad_from(link.span)(link.to):
             words: tuple[n.Node, ...] = self.settled(link.children)
             return words
-        known = find_label(link.to, link.apart, self.targets)
         if known and (doubt := in_doubt(known, self.targets[known], link.span, self.draft.key)):
             self.problems.append(doubt)
         if not known:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from itertools import groupby
 
 from msgspec.structs import replace
@@ -17,8 +17,12 @@ from wornpage.tree.span import Span
 _NO_CAPTION = "The chunk of that name shows nothing with a number: give its figure or table a `Caption:` line."
 
 
-def point(mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft) -> tuple[n.Inlines, list[Problem]]:
-    """The words for a pointer on a page, and a problem for each label that nothing has."""
+def point(
+    mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft, abroad: Callable[[str], str] = lambda label: ""
+) -> tuple[n.Inlines, list[Problem]]:
+    """The words for a pointer on a page, and a problem for each label that nothing has; `abroad` has words for places that are not
+    in this work, empty ones for none."""
+    led: list[n.Inlines] = []
     problems = []
     found = []
     page, language = draft.page, draft.language
@@ -29,6 +33,8 @@ def point(mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft) -> t
             if doubt := in_doubt(known, target, mark.span, draft.key):
                 problems.append(doubt)
             found.append(replace(target, page="") if target.page == draft.key else target)
+        elif words := abroad(label):
+            led.append((n.Text(mark.span, words),))
         else:
             is_chunk = any(chunk.label == label for chunk in page.chunks)
             hint = _NO_CAPTION if is_chunk else near_miss(label, targets)
@@ -37,11 +43,11 @@ def point(mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft) -> t
     found = [target for target in found if target.number or target.words]
     if mark.form == "title":
         parts = [_link(mark, target, target.words or (n.Text(mark.span, target.number),)) for target in found]
-        return _listed(mark, [(part,) for part in parts], language), problems
+        return _listed(mark, [*((part,) for part in parts), *led], language), problems
     groups = []
     for kind, members in groupby(found, key=lambda target: target.kind):
         groups.append(_group(mark, kind, list(members), language))
-    return _listed(mark, groups, language), problems
+    return _listed(mark, [*groups, *led], language), problems
 
 
 def in_doubt(label: str, target: Target, span: Span, here: str) -> Problem | None:

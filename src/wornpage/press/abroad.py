@@ -17,6 +17,8 @@ BOUND = "bound"
 class Abroad(Mapping[str, str]):
     """What places of other pages are called, by label; looked for when somebody asks."""
 
+    is_told = True
+
     def __init__(self, page: Path) -> None:
         self._page = page.resolve()
 

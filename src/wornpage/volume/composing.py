@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 import datetime
+import json
 from collections.abc import Sequence
 from functools import cached_property
 
 from msgspec import Struct
 from msgspec.structs import replace
 
+from wornpage.check.text import Labels
 from wornpage.compose.answering import Draft
 from wornpage.compose.chapters import Chapter
 from wornpage.compose.page import Work
+from wornpage.plan import manifest
+from wornpage.press.abroad import BOUND
+from wornpage.source import Page, read_page
 from wornpage.store.addresses import digest
 from wornpage.tree import nodes as n
 from wornpage.tree.counting import roman
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite
 from wornpage.volume.drafting import front_page
@@ -83,6 +88,30 @@ class Leaf(Struct, frozen=True, dict=True):
         return digest(self.drafted.known, repr(self.work.facts(self.at, self.drafted.mentions)))
 
 
+class Failed:
+    """The places of pages that came to nothing: what points there is not at fault."""
+
+    files: tuple[str, ...] = ()
+    is_told = False
+
+    def __init__(self, volume: Volume, pages: Sequence[Entry]) -> None:
+        self._labels = [Labels(page) for entry in pages if (page := _read(entry)) is not None]
+        last = manifest.last(volume.file, BOUND) if pages else None
+        self._words: dict[str, str] = json.loads(last.headline.get("labels", "{}")) if last is not None else {}
+
+    def get(self, label: str) -> str | None:
+        """What the place was called last, or a question mark."""
+        own = label.rpartition("/")[2]
+        return self._words.get(label, "?") if any(labels.has(own, "") for labels in self._labels) else None
+
+
+def _read(entry: Entry) -> Page | None:
+    try:
+        return read_page(entry.path, entry.name)
+    except PageError:
+        return None
+
+
 class Composition(Struct, frozen=True):
     """The whole."""
 
@@ -115,7 +144,8 @@ def compose_volume(volume: Volume, drafts: Sequence[tuple[Entry, Drafted, bool]]
         pages.insert(
             len(pages) - lists, _extra(pages[0], len(pages), INDEX, words, n.IndexList(Span(pages[0].page.name, 1)))
         )
-    work = Work(pages, cites_apart=wanted != "whole", list_all=lists and wanted == "both")
+    failed = Failed(volume, [entry for entry, _, is_own in drafts if not is_own])
+    work = Work(pages, abroad=failed, cites_apart=wanted != "whole", list_all=lists and wanted == "both")
     leaves = [
         Leaf(entry.chapter.key, entry.address, work, at, entry.part, entry, drafted, is_own)
         for at, (entry, drafted, is_own) in enumerate(drafts, 1)
