@@ -15,9 +15,10 @@ def demo(
     folder: Annotated[Path, typer.Argument(help="Where to write it.", metavar="[DIR]")] = Path("worn-demo"),
 ) -> None:
     """Write the demo, its pages with their data, and press them."""
+    from wornpage.cli.binding import Asked, bind_wanted
     from wornpage.cli.collate import collate
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, write_demo
+    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, VOLUME, write_demo
     from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
@@ -32,5 +33,7 @@ def demo(
         press(folder / page, kinds=f"html,pdf{',docx' * (page in IN_WORDS)}", all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)
+    say(f"worn bind {VOLUME}")
+    bind_wanted(Asked(folder / VOLUME, "html,pdf,epub"))
     say(f"worn collate {PAPER} {REVIEWED}")
     collate(folder / PAPER, [folder / REVIEWED], write=False)
