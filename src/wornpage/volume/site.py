@@ -26,6 +26,7 @@ from wornpage.tree.project import project_of
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.tree.walk import rewrite, without_links, words_of
+from wornpage.volume.announcing import citation_file, feed, site_map
 from wornpage.volume.composing import FRONT, Composition, Leaf
 from wornpage.volume.drafting import volume_settings
 from wornpage.volume.reading import Volume
@@ -72,8 +73,12 @@ def site_files(volume: Volume, whole: Composition, is_right: Right, only: Iterab
     if site.search:
         found = [_searched(leaf, title) for leaf, title in zip(whole.leaves, site.pages, strict=True)]
         yield SiteFile(_INDEX, index_of(found))
+    head, date = whole.front.page.head, whole.front.draft.settings.page.date
+    if head.authors:
+        yield SiteFile("CITATION.cff", citation_file(site.title, head, date, site.address))
     if site.address:
-        yield SiteFile("sitemap.xml", _map(site))
+        yield SiteFile("sitemap.xml", site_map(site))
+        yield SiteFile("feed.xml", feed(site, head, date))
 
 
 def _searched(leaf: Leaf, page: SitePage) -> Searched:
@@ -247,15 +252,3 @@ def _packed(files: list[tuple[str, Path]]) -> bytes:
             about.external_attr = 0o644 << 16
             archive.writestr(about, path.read_bytes(), zipfile.ZIP_DEFLATED)
     return held.getvalue()
-
-
-def _map(site: Site) -> bytes:
-    """The pages, for machines that look for them."""
-    from html import escape
-    from urllib.parse import quote
-
-    root = site.address.rstrip("/") + "/"
-    places = [site.start, *(page.address for page in site.pages)]
-    lines = "".join(f"<url><loc>{escape(root + quote(place))}</loc></url>\n" for place in dict.fromkeys(places))
-    text = f'<?xml version="1.0" encoding="UTF-8"?>\n<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n{lines}</urlset>\n'
-    return text.encode()

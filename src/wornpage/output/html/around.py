@@ -164,6 +164,9 @@ class _Pieces:
             made.append(f'<link rel="canonical" href="{escape(address)}">')
             cards = [("og:title", title), ("og:type", "article"), ("og:url", address), ("og:site_name", site.title)]
             summary = _first_words(head.abstract)
+            made.append(
+                f'<link rel="alternate" type="application/atom+xml" href="{escape(self.around.to("feed.xml"))}">'
+            )
             cards += [("og:description", summary)] if summary else []
             made += [f'<meta property="{name}" content="{escape(value)}">' for name, value in cards]
         return "\n".join(made)

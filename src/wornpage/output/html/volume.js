@@ -198,5 +198,5 @@
     }
   });
   const here = document.querySelector(".side [aria-current]");
-  if (here && here.closest(".side").scrollHeight > innerHeight) here.scrollIntoView({ block: "center" });
+  if (here) { const side = here.closest(".side"); side.scrollTop = here.getBoundingClientRect().top - side.getBoundingClientRect().top - side.clientHeight / 2; }
 })();
