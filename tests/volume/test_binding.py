@@ -5,7 +5,8 @@ import re
 import zipfile
 
 from tests.output.docx.documents import invalid
-from tests.support import worn
+from tests.output.test_epub import faults_of
+from tests.support import FolderCase, worn
 from tests.volume.made import VolumeCase
 
 
@@ -169,6 +170,72 @@ class Documents(VolumeCase):
         self.assertNotIn("2.1", words(self.page("chapters/damp-2.html")), "the volume's `section-numbers: no`")
         alone = worn("press", "chapters/damp-2.md", folder=self.folder)
         self.assertEqual(alone.returncode, 0, alone.stderr)
+
+
+NASTY = {
+    "volume.yaml": """
+        title: "A <b>& \\"b\\"</b> $x^2$"
+        authors: ["A <i>B</i>"]
+        abstract: "With *marks*, $y^2$ and {see Über-Papier}."
+        front: [index.md]
+        pages: ["a/Über Papier.md", a/same.md, b/same.md, references.md, last.md]
+        parts: [{title: "Part <b>", pages: [de.md]}, {title: Empty}]
+        downloads: [pdf, code, data]
+        """,
+    "index.md": "# Welcome\n\n{contents}\n\n{see a/same}, {see b/same/x}, [x](#a/same/x), {see chap}.\n\n## More {#chap}\n",
+    "a/Über Papier.md": """
+        ---
+        title: "T $x^2$, *e*, `c`, <b>t</b>, {= 2 + 2 as words}"
+        ---
+        [^n]: One {see x}.
+
+        # One {#x}
+
+        Text[^n], again[^n].{index <b>b</b>}{index ünder: sub}
+
+        | a | b |
+        |---|---|
+        | 1[^t] | {see tab} |
+
+        [^t]: In a table.
+
+        Caption: Tab with [link](https://x.example).
+        Label: tab
+
+        {appendix}
+
+        # App
+
+        ```python run #p
+        import matplotlib.pyplot as plt
+        for _ in range(2):
+            plt.figure(); plt.plot([1, 2])
+        ```
+        Caption: Two parts.
+
+        See {see p.a, p.b}.
+        """,
+    "a/same.md": "# X {#x}\n\nText {see x}.\n\n# Y\n\n{figures}\n\n{references}\n",
+    "b/same.md": "# X {#x}\n\nText {see x}.\n\n# Y\n\n{index}\n",
+    "references.md": "---\ntitle: Mine\n---\nx\n",
+    "last.md": "",
+    "de.md": "---\ntitle: D\nlanguage: de\nstationery: journal\n---\n# Kapitel\n\n{see tab}\n",
+}
+
+
+class Nasty(FolderCase):
+    def test_whatever_pages_are_called_and_say(self) -> None:
+        for name, text in NASTY.items():
+            self.write(name, text)
+        done = worn("bind", "--as", "html,pdf,epub,docx", "--json", folder=self.folder)
+        self.assertEqual((done.returncode, json.loads(done.stdout)["problems"]), (0, []), done.stderr)
+        root = self.folder / "bound"
+        there = {path.relative_to(root).as_posix() for path in root.rglob("*") if path.is_file()}
+        self.assertLessEqual({"index.html", "a/Über Papier.html", "a/Über Papier.pdf", "a/Über Papier.py", "references-page.html", "search.js"}, there)  # fmt: skip
+        self.assertEqual(faults_of(next(root.glob("*.epub"))), [])
+        self.assertEqual(invalid(next(root.glob("*.docx"))), [])
+        said = words((root / "de.html").read_text(encoding="utf-8"))
+        self.assertIn("Tabelle 1.1", said, "in the language of the page that points")
 
 
 VOLUME_WITH_SETTINGS = "title: T\nsection-numbers: no\npages: [chapters/damp-2.md]\n"

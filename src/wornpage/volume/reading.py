@@ -227,6 +227,8 @@ def _numbered(found: list[tuple[Entry, str]], settings: VolumeSettings) -> Itera
     """Entries with their numbers, and names that no two of them share."""
     stems = Counter(Path(entry.address).name for entry, _ in found)
     taken: set[str] = set()
+    addresses = {"references", "index-of-terms", "search"}
+    """Those of the site's own files: pages keep out of their way."""
     chapters = appendices = 0
     for order, (entry, role) in enumerate(found):
         number = ""
@@ -241,8 +243,12 @@ def _numbered(found: list[tuple[Entry, str]], settings: VolumeSettings) -> Itera
         while key in taken:
             key += "-b"
         taken.add(key)
+        address = entry.address
+        while address.lower() in addresses:
+            address += "-page"
+        addresses.add(address.lower())
         by_chapter = settings.numbers == "by-chapter"
-        yield replace(entry, chapter=Chapter(key, order, number, role == "appendix", by_chapter))
+        yield replace(entry, address=address, chapter=Chapter(key, order, number, role == "appendix", by_chapter))
 
 
 def _as_counted(path: Path) -> list[object]:

@@ -14,23 +14,23 @@ from msgspec.structs import replace
 from wornpage.compose.chapters import TOP
 from wornpage.compose.language import language_of
 from wornpage.output.kind import Job, Written
-from wornpage.output.outputs import output_of
+from wornpage.output.outputs import inputs_of, output_of
 from wornpage.output.site import Around, Site, SitePage
+from wornpage.output.stationery import find_stationery
 from wornpage.session.languages import known
-from wornpage.settings import PageSettings
 from wornpage.store.addresses import digest
 from wornpage.store.files import content
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.project import project_of
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
-from wornpage.tree.walk import rewrite, without_links, words_of
+from wornpage.tree.walk import without_links, words_of
 from wornpage.volume.announcing import citation_file, feed, site_map
 from wornpage.volume.composing import FRONT, Composition, Leaf
-from wornpage.volume.drafting import volume_settings
 from wornpage.volume.reading import Volume
 from wornpage.volume.searching import Searched, index_of
+from wornpage.volume.whole import alone
 
 _INDEX = "search.js"
 
@@ -54,22 +54,13 @@ Right = Callable[[str, str], bool]
 def site_files(volume: Volume, whole: Composition, is_right: Right, only: Iterable[str] = ()) -> Iterator[SiteFile]:
     """Every file of the site; of the pages those whose keys are among `only`, if there are any."""
     site = _site(volume, whole)
-    signed = _signed(volume, site)
+    signed = _Signed(volume, site)
     wanted = set(only)
     for leaf in whole.leaves:
-        if wanted and leaf.key not in wanted:
-            continue
-        address, state = f"{leaf.address}.html", digest(signed, leaf.state) if leaf.state else ""
-        if state and is_right(address, state) and all(is_right(one, state) for _, one in _downloads(volume, leaf)):
-            yield from (SiteFile(one, None, state) for one in (address, *(one for _, one in _downloads(volume, leaf))))
-            continue
-        made = _written(leaf, leaf.page, Around(site, leaf.key))
-        problems = (*leaf.problems, *made.problems)
-        yield SiteFile(address, made.data, "" if problems else state, problems, made.read)
-        yield from (replace(one, state=state) for one in _beside(volume, leaf))
+        if not wanted or leaf.key in wanted:
+            yield from _of_page(volume, leaf, site, signed.of(leaf), is_right)
     if all(leaf.address != "index" for leaf in whole.leaves):
-        made = _written(whole.front, _cover(site, whole), Around(site, FRONT))
-        yield SiteFile(site.start, made.data, "", (*whole.front.problems, *made.problems), made.read)
+        yield from _told(site.start, lambda: _front(site, whole))
     if site.search:
         found = [_searched(leaf, title) for leaf, title in zip(whole.leaves, site.pages, strict=True)]
         yield SiteFile(_INDEX, index_of(found))
@@ -81,28 +72,67 @@ def site_files(volume: Volume, whole: Composition, is_right: Right, only: Iterab
         yield SiteFile("feed.xml", feed(site, head, date))
 
 
+def _of_page(volume: Volume, leaf: Leaf, site: Site, state: str, is_right: Right) -> Iterator[SiteFile]:
+    """The file of a page, and what it offers beside."""
+    address, offered = f"{leaf.address}.html", [one for _, one in _downloads(volume, leaf)]
+    if state and all(is_right(one, state) for one in (address, *offered)):
+        yield from (SiteFile(one, None, state) for one in (address, *offered))
+        return
+
+    def page() -> SiteFile:
+        made = _written(leaf, leaf.page, Around(site, leaf.key))
+        problems = (*leaf.problems, *made.problems)
+        return SiteFile(address, made.data, "" if problems else state, problems, made.read)
+
+    yield from _told(address, page)
+    for one, make in _beside(volume, leaf):
+        yield from _told(one, lambda one=one, make=make: replace(make(), address=one, state=state))  # type: ignore[misc]
+
+
+def _told(address: str, make: Callable[[], SiteFile]) -> Iterator[SiteFile]:
+    """One file; what hinders it is told with the rest, and hinders no other."""
+    try:
+        yield make()
+    except PageError as error:
+        yield SiteFile(address, None, "", tuple(error.problems))
+
+
+def _front(site: Site, whole: Composition) -> SiteFile:
+    made = _written(whole.front, _cover(site, whole), Around(site, FRONT))
+    return SiteFile(site.start, made.data, "", (*whole.front.problems, *made.problems), made.read)
+
+
 def _searched(leaf: Leaf, page: SitePage) -> Searched:
     return Searched(page.address, f"{page.number} {page.plain}".strip(), lambda: leaf.page, leaf.state)
 
 
-def _signed(volume: Volume, site: Site) -> str:
-    """All that stands around pages, and that their looks hang on, as a hash."""
-    from wornpage.output.outputs import inputs_of
-    from wornpage.output.stationery import find_stationery
+class _Signed:
+    """All that the file of a page is made of, as a hash."""
 
-    around = [site.title, site.parts, site.address, site.source_link, site.report_link, site.search]
-    pages = [[page.key, page.address, page.number, repr(page.words), page.part, page.downloads] for page in site.pages]
-    looks: set[str] = set()
-    for name, folder, settings in _looks(volume):
-        found = find_stationery(name, folder / "x")
-        looks |= {str(path) for path in found.files}
-        looks |= {str(folder / one.file) for one in inputs_of(settings)}
-    return digest(VERSION, repr(around), repr(pages), *(f"{path}={content(path)}" for path in sorted(looks)))
+    def __init__(self, volume: Volume, site: Site) -> None:
+        self._volume = volume
+        around = [site.title, site.parts, site.address, site.source_link, site.report_link, site.search]
+        pages = [[one.key, one.address, one.number, repr(one.words), one.part, one.downloads] for one in site.pages]
+        self._around = digest(VERSION, repr(around), repr(pages))
+        self._looks: dict[tuple[str, Path], str] = {}
 
+    def of(self, leaf: Leaf) -> str:
+        """Of a page; empty where that is not known."""
+        if not leaf.state:
+            return ""
+        settings, folder = leaf.draft.settings.page, leaf.draft.page.path.parent
+        files = [str(folder / one.file) for one in inputs_of(settings)]
+        data = [str(path) for _, path in _data(leaf)] if "data" in self._volume.settings.downloads else []
+        held = [f"{path}={content(path)}" for path in (*files, *data)]
+        return digest(self._around, leaf.state, self._look(settings.stationery, folder), *held)
 
-def _looks(volume: Volume) -> list[tuple[str, Path, PageSettings]]:
-    settings = volume_settings(volume).page
-    return [(settings.stationery, volume.folder, settings)]
+    def _look(self, name: str, folder: Path) -> str:
+        """Of a stationery."""
+        key = (name, folder)
+        if key not in self._looks:
+            found = find_stationery(name, folder / "x")
+            self._looks[key] = digest(*(f"{path}={content(str(path))}" for path in sorted(found.files)))
+        return self._looks[key]
 
 
 def _site(volume: Volume, whole: Composition) -> Site:
@@ -184,38 +214,25 @@ def _downloads(volume: Volume, leaf: Leaf) -> Iterator[tuple[str, str]]:
             yield words["data"], f"{leaf.address}-data.zip"
 
 
-def _beside(volume: Volume, leaf: Leaf) -> Iterator[SiteFile]:
-    """The files of what a page offers."""
+def _beside(volume: Volume, leaf: Leaf) -> Iterator[tuple[str, Callable[[], SiteFile]]]:
+    """The files of what a page offers, with their addresses."""
     if leaf.entry is None or not leaf.is_own:
         return
     offered = volume.settings.downloads
     if "pdf" in offered:
-        draft = leaf.draft
-        title = replace(leaf.page, blocks=_own_links(leaf.page.blocks))
-        made = output_of("pdf").write(title, Job(draft.settings.page, draft.page.path.parent, draft.page.name))
-        yield SiteFile(f"{leaf.address}.pdf", made.data, "", made.problems, made.read)
+        yield f"{leaf.address}.pdf", lambda: _sheets(leaf)
     if "code" in offered and _code(leaf)[1]:
         suffix, text = _code(leaf)
-        yield SiteFile(f"{leaf.address}.{suffix}", text.encode("utf-8", "replace"))
+        yield f"{leaf.address}.{suffix}", lambda: SiteFile("", text.encode("utf-8", "replace"))
     if "data" in offered and _data(leaf):
-        yield SiteFile(f"{leaf.address}-data.zip", _packed(_data(leaf)))
+        yield f"{leaf.address}-data.zip", lambda: SiteFile("", _packed(_data(leaf)))
 
 
-def _own_links(blocks: n.Blocks) -> n.Blocks:
-    """Links to other pages are words in a document that has this page alone."""
-
-    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
-        match node:
-            case n.Link(page=page, children=children) if page:
-                inner: n.Inlines = rewrite(children, change)
-                return inner
-            case n.ReferenceList(entries=entries):
-                own = tuple(replace(one, backs=tuple(spot for spot in one.backs if not spot.page)) for one in entries)
-                return replace(node, entries=own)
-        return None
-
-    made: n.Blocks = rewrite(blocks, change)
-    return made
+def _sheets(leaf: Leaf) -> SiteFile:
+    """A page alone, on sheets."""
+    draft = leaf.draft
+    made = output_of("pdf").write(alone(leaf.page), Job(draft.settings.page, draft.page.path.parent, draft.page.name))
+    return SiteFile("", made.data, "", made.problems, made.read)
 
 
 def _code(leaf: Leaf) -> tuple[str, str]:

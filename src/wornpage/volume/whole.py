@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from msgspec import Struct
@@ -47,7 +47,19 @@ def joined(
         blocks += notes.numbered(tuple(made))
         contents.append(n.ContentsEntry(1, leaf.page.number, _place(leaf.key, TOP), leaf.page.head.title))
         contents += [replace(one, level=one.level + 1, label=_place(leaf.key, one.label)) for one in leaf.page.contents]
-    return replace(front, blocks=tuple(blocks), contents=tuple(contents), number="", word="")
+    head = _head(front.head, _Chapter(Leaf("(front)", front)).own)
+    return replace(front, head=head, blocks=tuple(blocks), contents=tuple(contents), number="", word="")
+
+
+def _head(head: n.TitleBlock, change: Callable[[Any], Any]) -> n.TitleBlock:
+    """The head of a page with its running text changed."""
+    return replace(
+        head,
+        title=change(head.title),
+        subtitle=change(head.subtitle),
+        abstract=change(head.abstract),
+        keywords=tuple(change(one) for one in head.keywords),
+    )
 
 
 def _span(leaf: Leaf) -> Span:
@@ -128,3 +140,31 @@ class _Chapter:
     def reference(self, entry: n.Reference) -> n.Reference:
         backs = tuple(n.Spot(_place(spot.page or self.key, spot.label)) for spot in entry.backs)
         return replace(entry, anchor=_place(self.key, entry.anchor), words=self.own(entry.words), backs=backs)
+
+
+def alone(page: n.Composed) -> n.Composed:
+    """A page of a volume as a document of its own: what leads to other pages is words."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        match node:
+            case n.Link(page=page, children=children) if page:
+                inner: n.Inlines = rewrite(children, change)
+                return inner
+            case n.ReferenceList(entries=entries):
+                own = tuple(replace(one, backs=tuple(spot for spot in one.backs if not spot.page)) for one in entries)
+                return replace(node, entries=own)
+            case n.ContentsList(entries=entries):
+                return replace(node, entries=tuple(one for one in entries if not one.page))
+            case n.IndexList(entries=entries):
+                return replace(node, entries=tuple(_own_places(one) for one in entries))
+        return None
+
+    def own(tree: Any) -> Any:
+        return rewrite(tree, change)
+
+    return replace(page, head=_head(page.head, own), blocks=own(page.blocks))
+
+
+def _own_places(entry: n.IndexEntry) -> n.IndexEntry:
+    places = tuple(one for one in entry.places if not one.page)
+    return replace(entry, places=places, narrower=tuple(_own_places(one) for one in entry.narrower))

@@ -65,17 +65,18 @@ class _Book:
         """All of it, the same whenever it is made."""
         texts = {file.name: self.text(file) for file in self.files}
         cover, cover_data = self.cover()
+        title = self.title_page()
         parts: dict[str, bytes] = {
             "META-INF/container.xml": _CONTAINER.encode(),
             "book/book.css": self.style().encode("utf-8", "replace"),
             f"book/{cover}": cover_data,
             "book/cover.xhtml": self.frame(self.page.plain_title, f'<div class="cover"><img src="{cover}" alt="{escape(self.page.plain_title)}"/></div>', "cover").encode(),
-            "book/title.xhtml": self.title_page().encode("utf-8", "replace"),
+            "book/title.xhtml": title.encode("utf-8", "replace"),
             "book/contents.xhtml": self.contents().encode("utf-8", "replace"),
             **{f"book/{name}": text.encode("utf-8", "replace") for name, text in texts.items()},
             **{f"book/{name}": data for name, data in sorted(self.pictures.items())},
         }  # fmt: skip
-        parts["book/book.opf"] = self.manifest(cover, texts).encode("utf-8", "replace")
+        parts["book/book.opf"] = self.manifest(cover, {**texts, "title.xhtml": title}).encode("utf-8", "replace")
         held = io.BytesIO()
         with zipfile.ZipFile(held, "w") as archive:
             archive.writestr(_about("mimetype"), b"application/epub+zip", zipfile.ZIP_STORED)
@@ -154,7 +155,7 @@ class _Book:
         """What is in the book, and in which order."""
         items = [("contents", "contents.xhtml", "application/xhtml+xml", "nav"), ("style", "book.css", "text/css", ""),
                  ("cover-picture", cover, _TYPES[cover.rpartition(".")[2]], "cover-image"), ("cover", "cover.xhtml", "application/xhtml+xml", ""),
-                 ("title", "title.xhtml", "application/xhtml+xml", "")]  # fmt: skip
+                 ("title", "title.xhtml", "application/xhtml+xml", "mathml" if "<math " in texts["title.xhtml"] else "")]  # fmt: skip
         items += [
             (file.name.removesuffix(".xhtml"), file.name, "application/xhtml+xml", "mathml" if "<math " in texts[file.name] else "")
             for file in self.files
