@@ -49,10 +49,13 @@
   const terms = text => parts(text).flatMap(part => !eastern.test(part) ? [part] : part.length === 1 ? [part] : [...part].slice(1).map((letter, at) => [...part][at] + letter));
 
   window.wornIndex = found => {
-    const lists = found.lists;
+    const lists = found.lists, read = new Map();
     index = { ...found, terms: found.terms.split(" "), of: at => {
-      let doc = 0;
-      return lists[at].split(" ").map(pair => { const [step, weight] = pair.split("."); doc += parseInt(step, 36); return [doc, parseInt(weight || "1", 36)]; });
+      if (!read.has(at)) {
+        let doc = 0;
+        read.set(at, lists[at].split(" ").map(pair => { const dot = pair.indexOf("."); doc += parseInt(pair, 36); return [doc, dot < 0 ? 1 : parseInt(pair.slice(dot + 1), 36)]; }));
+      }
+      return read.get(at);
     } };
     if (waiting) waiting();
   };
@@ -107,27 +110,32 @@
     }
     return found;
   };
-  const search = text => {
+  // what is found, the best first; the terms that were meant go into `said`
+  const search = (text, said) => {
     const wanted = terms(text);
     if (!wanted.length) return [];
+    const count = index.docs.length;
     let scores = null;
     wanted.forEach((word, place) => {
-      const own = new Map();
+      const own = new Float32Array(count);
       for (const [term, near] of meant(word, place === wanted.length - 1)) {
-        const list = index.of(term), rare = Math.log(1 + index.docs.length / list.length);
-        for (const [doc, weight] of list) own.set(doc, Math.max(own.get(doc) || 0, near * rare * Math.log2(1 + weight)));
+        const list = index.of(term), worth = near * Math.log(1 + count / list.length);
+        said.add(index.terms[term]);
+        for (const [doc, weight] of list) { const score = worth * Math.log2(1 + weight); if (score > own[doc]) own[doc] = score; }
       }
-      const before = scores;
-      scores = !before ? own : new Map([...own].filter(([doc]) => before.has(doc)).map(([doc, score]) => [doc, score + before.get(doc)]));
+      if (scores) for (let doc = 0; doc < count; doc++) own[doc] = own[doc] && scores[doc] ? own[doc] + scores[doc] : 0;
+      scores = own;
     });
-    return [...scores].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, 30).map(([doc]) => index.docs[doc]);
+    const found = [];
+    for (let doc = 0; doc < count; doc++) if (scores[doc]) found.push(doc);
+    return found.sort((a, b) => scores[b] - scores[a] || a - b).slice(0, 30).map(doc => index.docs[doc]);
   };
 
   const escaped = text => text.replace(/[&<>"]/g, sign => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" }[sign]));
   // the sentence in which the words stand, with these marked
-  const around = (text, wanted) => {
-    const pieces = [...text.matchAll(/[\p{L}\p{N}_]+/gu)];
-    const hits = pieces.filter(piece => { const own = bare(piece[0]); return wanted.some(word => own.startsWith(word) || (word.length > 3 && apart(word, own, word.length > 7 ? 2 : 1) <= (word.length > 7 ? 2 : 1)) || (eastern.test(word) && own.includes(word))); });
+  const around = (text, said) => {
+    const pieces = [...text.matchAll(/[\p{L}\p{N}_]+/gu)], parted = [...said].filter(word => eastern.test(word));
+    const hits = pieces.filter(piece => { const own = bare(piece[0]); return said.has(own) || parted.some(word => own.includes(word)); });
     const at = hits.length ? hits[0].index : 0;
     const begin = Math.max(text.lastIndexOf(". ", at) + 1, at - 90, 0), end = Math.min(begin + 220, text.length);
     let out = begin > 0 ? "… " : "", last = begin;
@@ -160,13 +168,13 @@
     };
     const show = () => {
       if (!box || !index) return;
-      const wanted = terms(input.value), found = search(input.value);
+      const said = new Set(), found = search(input.value, said);
       picked = -1;
       list.innerHTML = found.map(doc => {
         const page = index.pages[doc[0]];
         const place = doc[1] ? "#" + encodeURIComponent(doc[1]) : "";
-        return `<li><a href="${escaped(find.dataset.root + page[0] + place)}"><b>${escaped(doc[2] || page[1])}</b>${doc[2] ? ` <small>${escaped(page[1])}</small>` : ""}<p>${around(doc[3], wanted)}</p></a></li>`;
-      }).join("") || (wanted.length ? `<li class="none">${escaped(words.none)}</li>` : "");
+        return `<li><a href="${escaped(find.dataset.root + page[0] + place)}"><b>${escaped(doc[2] || page[1])}</b>${doc[2] ? ` <small>${escaped(page[1])}</small>` : ""}<p>${around(doc[3], said)}</p></a></li>`;
+      }).join("") || (terms(input.value).length ? `<li class="none">${escaped(words.none)}</li>` : "");
       if (found.length) pick(0);
     };
     input.addEventListener("input", () => load(show));
