@@ -11,7 +11,7 @@ import sys
 import time
 from pathlib import Path
 
-from tests.support import FolderCase
+from tests.support import FolderCase, worn
 
 PAGE = """
     ---
@@ -106,3 +106,15 @@ class Cluster(FolderCase):
         done = subprocess.run(command, check=False, cwd=self.folder, capture_output=True, text=True, timeout=120)
         again = {one["name"]: one["outcome"] for one in json.loads(done.stdout)["editions"]}
         self.assertEqual([name for name, outcome in again.items() if outcome != "unchanged"], ["3"])
+
+    def test_the_pages_of_a_volume_too(self) -> None:
+        self.write("volume.yaml", "title: T\npages: [a.md, b.md, c.md]\n")
+        for name in "abc":
+            text = (
+                f"---\ntitle: {name}\n---\n\n```python run\nprint('{name}' * 3, {'1 / 0' if name == 'c' else 1})\n```\n"
+            )
+            self.write(f"{name}.md", text)
+        done = worn("bind", "--json", "--workers-at", self.address(), folder=self.folder)
+        outcomes = {one["page"]: one["outcome"] for one in json.loads(done.stdout)["pages"]}
+        self.assertEqual(outcomes, {"a.md": "pressed", "b.md": "pressed", "c.md": "failed"})
+        self.assertIn("bbb 1", (self.folder / "bound/b.html").read_text("utf-8"))

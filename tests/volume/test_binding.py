@@ -4,10 +4,12 @@ import json
 import re
 import zipfile
 
+from tests.collate.editing import Editor
 from tests.output.docx.documents import invalid
 from tests.output.test_epub import faults_of
 from tests.support import FolderCase, worn
 from tests.volume.made import VolumeCase
+from wornpage.collate.collating import Asked, collate
 
 
 def words(html: str) -> str:
@@ -162,6 +164,17 @@ class Documents(VolumeCase):
             document = archive.read("word/document.xml").decode()
         self.assertIn("Part Title" if "Part Title" in document else "PartTitle", document)
         self.assertIn("SEQ Equation \\* ARABIC \\s 1 \\r 1", document)
+
+    def test_a_document_for_each_chapter_comes_back_into_its_page(self) -> None:
+        self.bound("--as", "docx", "--each")
+        editor = Editor(self.folder / "bound/chapters/damp-2.docx", "Bea Roth")
+        editor.replace("Wet words", "Dry words")
+        editor.replace("Rain", "Rainfall")
+        editor.save(self.folder / "back.docx")
+        made = collate(Asked(self.folder / "chapters/damp-2.md", (self.folder / "back.docx",)))
+        self.assertEqual({edit.outcome for edit in made.edits}, {"merged"})
+        before = (self.folder / "chapters/damp-2.md").read_text(encoding="utf-8")
+        self.assertEqual(made.text, before.replace("Wet words", "Dry words").replace("Rain", "Rainfall"))
 
     def test_pages_alone_and_in_a_volume_know_their_settings(self) -> None:
         self.write("volume.yaml", VOLUME_WITH_SETTINGS)

@@ -30,6 +30,13 @@ def bind(
     jobs: Annotated[
         int | None, typer.Option("--jobs", metavar="N", min=1, help="Pages run at a time.  [default: cores]")
     ] = None,
+    workers_at: Annotated[
+        str | None,
+        typer.Option("--workers-at", metavar="ADDRESS", help="Run pages on the workers of this Dask scheduler."),
+    ] = None,
+    each: Annotated[
+        bool, typer.Option("--each", help="A document for each page, not one of all; sites have a file a page anyway.")
+    ] = False,
     as_json: Annotated[bool, typer.Option("--json", help="Print one JSON object on standard output.")] = False,
     then_open: Annotated[bool, typer.Option("--open", help="Open the first output when it is done.")] = False,
 ) -> None:
@@ -38,6 +45,6 @@ def bind(
     Each page runs by itself, side by side with others, and only what must run runs. A page that fails is told, and has a notice in its
     place. Exit status 0 if all went well, 1 if a page or its code is at fault, 2 if the command line is.
     """
-    asked = Asked(volume or Path(), kinds, tuple(only or ()), out, afresh, jobs, as_json, then_open)
+    asked = Asked(volume or Path(), kinds, tuple(only or ()), out, afresh, jobs, as_json, then_open, each, workers_at)
     if status := bind_wanted(asked):
         raise typer.Exit(status)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import time
+from functools import partial
 from pathlib import Path
 
 from wornpage.cli.say import say, say_problems, seconds
@@ -29,9 +30,12 @@ class Asked:
         jobs: int | None = None,
         as_json: bool = False,
         then_open: bool = False,
+        each: bool = False,
+        workers_at: str | None = None,
     ) -> None:
+        self.workers_at = workers_at
         self.volume, self.only, self.out, self.afresh, self.jobs = volume, only, out, afresh, jobs
-        self.as_json, self.then_open = as_json, then_open
+        self.as_json, self.then_open, self.each = as_json, then_open, each
         self.outputs = tuple(kind.strip().lower() for kind in kinds.split(",") if kind.strip()) or ("html",)
         """The kinds, apart."""
 
@@ -39,15 +43,15 @@ class Asked:
 def bind_wanted(asked: Asked) -> int:
     """Bind, and tell about it. The exit status; a volume at fault raises `PageError` unless JSON was asked for."""
     file = _file(asked.volume)
-    quick = not (asked.only or asked.afresh or asked.then_open)
+    quick = not (asked.each or asked.only or asked.afresh or asked.then_open)
     if quick and _is_right(file, asked.outputs, asked.out, asked.as_json):
         return 0
     from wornpage.tree.problem import PageError
     from wornpage.volume.binding import Wish
 
-    wish = Wish(file, asked.outputs, asked.out, asked.only, asked.afresh, asked.jobs)
+    wish = Wish(file, asked.outputs, asked.out, asked.only, asked.afresh, asked.jobs, asked.each)
     try:
-        bound = _bound(wish, asked.as_json)
+        bound = _bound(wish, asked)
     except PageError as error:
         if not asked.as_json:
             raise
@@ -96,7 +100,7 @@ def _is_right(file: Path, outputs: tuple[str, ...], out: Path | None, as_json: b
     return True
 
 
-def _bound(wish: Wish, as_json: bool) -> Bound:
+def _bound(wish: Wish, asked: Asked) -> Bound:
     """Bind, and tell about it."""
     from wornpage.cli.edition_progress import Progress
     from wornpage.volume.binding import bind as bind_volume
@@ -104,13 +108,18 @@ def _bound(wish: Wish, as_json: bool) -> Bound:
 
     begun = time.perf_counter()
     volume = volume_of(wish)
-    with Progress(len(volume.entries), silent=as_json, noun="page") as progress:
+    with Progress(len(volume.entries), silent=asked.as_json, noun="page") as progress:
 
         def told(entry: Entry, report: DraftReport) -> None:
             progress.done(_name(entry), report)
 
-        bound = bind_volume(volume, wish, progress.at, told)
-    if as_json:
+        elsewhere = None
+        if asked.workers_at is not None:
+            from wornpage.press.cluster import press_on_cluster
+
+            elsewhere = partial(press_on_cluster, address=asked.workers_at)
+        bound = bind_volume(volume, wish, progress.at, told, elsewhere=elsewhere)
+    if asked.as_json:
         print(json.dumps(_data(bound), ensure_ascii=False, indent=2))
     else:
         _tell(bound, time.perf_counter() - begun)

@@ -51,7 +51,7 @@ def _press(choice: Choice, edited: Edited, wanted: Wanted, wish: Wish) -> int:
     begun = time.perf_counter()
     elsewhere = None
     if wish.workers_at is not None:
-        from wornpage.editions.cluster import press_on_cluster
+        from wornpage.press.cluster import press_on_cluster
 
         elsewhere = partial(press_on_cluster, address=wish.workers_at)
     tally = _Tally(keep=wanted.as_json)

@@ -13,7 +13,7 @@ from wornpage.editions.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of, trade_of
 from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
-from wornpage.press.crew import Watching, cores, press_side_by_side
+from wornpage.press.crew import Trade, Watching, cores, press_side_by_side
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
@@ -93,7 +93,7 @@ def press_editions(
     edited: Edited,
     watching: Watching,
     jobs: int | None = None,
-    elsewhere: Callable[[Job, Sequence[Task]], Iterable[Report]] | None = None,
+    elsewhere: Callable[[Trade[Task, Report], Sequence[Task]], Iterable[Report]] | None = None,
 ) -> Iterator[Report]:
     """A report on each edition, as they come in; `jobs` processes press side by side, or whoever is `elsewhere`."""
     job = _job(choice, edited)
@@ -107,7 +107,7 @@ def press_editions(
             yield found
     try:
         if missing and elsewhere is not None:
-            yield from elsewhere(job, missing)
+            yield from elsewhere(trade_of(job), missing)
         elif missing:
             yield from press_side_by_side(trade_of(job), missing, jobs or cores(), watching)
     finally:

@@ -110,6 +110,7 @@ def trade_of(job: Job) -> Trade[Task, Report]:
     """Pressing them side by side."""
     return Trade(
         "wornpage.editions.worker",
+        __name__,
         job,
         Report,
         lambda task: task.edition,

@@ -40,6 +40,8 @@ class Trade(msgspec.Struct, Generic[Task, Report]):
 
     module: str
     """What a process runs (`press.worker.run`)."""
+    home: str
+    """The module that has `Job`, `Task` and `trade_of`, for those who are told of it from afar."""
     job: msgspec.Struct
     """What all tasks have in common: each process is told it once."""
     report: type[Report]

@@ -18,6 +18,7 @@ from wornpage.press.abroad import BOUND
 from wornpage.press.crew import Watching, cores
 from wornpage.press.writing import check_outputs, check_target, put_file
 from wornpage.settings import PageSettings, Settings
+from wornpage.source.text import read_text
 from wornpage.store.addresses import digest
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.files import content, listing
@@ -28,12 +29,12 @@ from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.composing import Composition, Leaf, compose_volume
-from wornpage.volume.drafting import asked_for, draft_all, drafts_of
+from wornpage.volume.drafting import Elsewhere, asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
 from wornpage.volume.standing import look_again, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
-from wornpage.volume.whole import joined
+from wornpage.volume.whole import alone, joined
 from wornpage.volume.work import DraftReport, remembered_as
 
 SITE = "html"
@@ -50,6 +51,8 @@ class Wish(Struct, frozen=True):
     """Pages that are run and written, others as they were last; all if there are none."""
     afresh: bool = False
     jobs: int | None = None
+    each: bool = False
+    """Documents of each page by itself, numbered as in the whole; not one of all."""
 
 
 class BoundFile(Struct, frozen=True):
@@ -100,12 +103,13 @@ def bind(
     watching: Watching,
     told: Callable[[Entry, DraftReport], None],
     today: datetime.date | None = None,
+    elsewhere: Elsewhere | None = None,
 ) -> Bound:
     """Bind a volume; `watching` hears which chunk is at work, `told` what came of each page. A page that fails is told in its report."""
     today = today or datetime.date.today()
     entries = chosen_pages(volume, wish.only)
     bound = Bound()
-    for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching):
+    for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching, elsewhere):
         bound.reports.append((one.entry, one.report))
         told(one.entry, one.report)
     look_again()
@@ -139,7 +143,7 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     known = {report.key: report for _, report in bound.reports}
     pages = _pages(volume, known, today)
     state = digest(*(draft for *_, draft in pages))
-    if not wish.afresh and not wish.only and not bound.failed:
+    if not wish.afresh and not wish.only and not wish.each and not bound.failed:
         found = manifest.still_right(volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, BOUND)
         if found is not None and found.headline.get("state") == state:
             bound.files = [BoundFile(kind, Path(path), False) for kind, path in found.outputs]
@@ -150,7 +154,7 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     whole = compose_volume(volume, drafts, today)
     writing = _Writing(volume, wish, whole, bound)
     writing.write()
-    if not wish.only:
+    if not wish.only and not wish.each:
         bound.gone = writing.take_away()
         writing.remember(words_for(state, pages), today)
     save_all()
@@ -186,6 +190,8 @@ class _Writing:
         for kind in self.wish.outputs:
             if kind == SITE:
                 self.site()
+            elif self.wish.each:
+                self.documents(kind)
             else:
                 self.document(kind)
 
@@ -230,6 +236,26 @@ class _Writing:
         self.bound.files.append(BoundFile(kind, target, written))
         self.tell(made.problems)
         self.read |= set(made.read)
+
+    def documents(self, kind: str) -> None:
+        """A document for each page: what it says of others is words, and it carries its source."""
+        only = {entry.chapter.key for entry, _ in self.bound.reports} if self.wish.only else set()
+        for leaf in self.whole.leaves:
+            if leaf.entry is None or not leaf.is_own or (only and leaf.key not in only):
+                continue
+            self.tell(leaf.problems)
+            page, path = alone(leaf.page), leaf.entry.path
+            whole = joined(replace(page, head=n.TitleBlock()), [replace(_whole_leaf(leaf), page=page, part=-1)], ())
+            job = Job(leaf.draft.settings.page, path.parent, leaf.draft.page.name, read_text(path, leaf.entry.name))
+            try:
+                made = output_of(kind).write(whole, job)
+            except PageError as error:
+                self.tell(error.problems)
+                continue
+            target = self.folder / f"{leaf.address}{output_of(kind).suffix}"
+            self.bound.files.append(BoundFile(kind, target, self.put(kind, target, made.data)))
+            self.tell(made.problems)
+            self.read |= set(made.read)
 
     def lists(self, page: n.Composed) -> Iterator[n.Block]:
         """Lists of the figures and tables of the whole."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -18,7 +18,7 @@ from wornpage.compose.language import language_of
 from wornpage.plan import manifest
 from wornpage.plan.record import Record
 from wornpage.press import examine
-from wornpage.press.crew import Watching, press_side_by_side
+from wornpage.press.crew import Trade, Watching, press_side_by_side
 from wornpage.settings import Settings, settle
 from wornpage.settings.volume import FOR_PAGES
 from wornpage.source import Page, read_page
@@ -34,6 +34,9 @@ from wornpage.volume.reading import Entry, Volume
 from wornpage.volume.work import TRADE, BoundPage, DraftReport, draft_here, draft_page, standing
 
 _checked_before = BlockCache("settings")
+
+
+Elsewhere = Callable[[Trade[BoundPage, DraftReport], Sequence[BoundPage]], Iterable[DraftReport]]
 
 
 class Told(Struct, frozen=True):
@@ -65,9 +68,15 @@ def _level(volume: Volume) -> str:
 
 
 def draft_all(
-    volume: Volume, entries: Sequence[Entry], today: datetime.date, afresh: bool, jobs: int, watching: Watching
+    volume: Volume,
+    entries: Sequence[Entry],
+    today: datetime.date,
+    afresh: bool,
+    jobs: int,
+    watching: Watching,
+    elsewhere: Elsewhere | None = None,
 ) -> Iterator[Told]:
-    """What became of each page, as they come in."""
+    """What became of each page, as they come in; `jobs` processes draft side by side, or whoever is `elsewhere`."""
     tasks = {one.key: (entry, one) for entry in entries for one in [asked_for(volume, entry, today, afresh)]}
     make_store(store_of(volume.file))
     missing: list[BoundPage] = []
@@ -77,6 +86,10 @@ def draft_all(
             missing.append(asked)
         else:
             yield Told(entry, report)
+    if missing and elsewhere is not None:
+        for report in elsewhere(TRADE, missing):
+            yield Told(tasks[report.key][0], report)
+        return
     if min(len(missing), jobs) > 1:
         for report in press_side_by_side(TRADE, missing, jobs, watching):
             yield Told(tasks[report.key][0], report)

@@ -78,12 +78,19 @@ class Nothing(Struct, frozen=True):
 
 TRADE: Trade[BoundPage, DraftReport] = Trade(
     "wornpage.volume.worker",
+    __name__,
     Nothing(),
     DraftReport,
     lambda asked: asked.name if not asked.edition else f"{asked.name} ({asked.edition})",
     lambda asked, end: failure(asked, f"the process that ran this page {end}"),
 )
 """Drafting them side by side."""
+Job, Task = Nothing, BoundPage
+
+
+def trade_of(job: Nothing) -> Trade[BoundPage, DraftReport]:
+    """The same, for whoever knows the job alone."""
+    return TRADE
 
 
 def order_of(asked: BoundPage, nursery: Nursery | None = None) -> Order:

@@ -1,4 +1,4 @@
-"""Editions on the workers of a cluster that is there already, reached by its scheduler's address (Dask's `distributed`).
+"""Pages on the workers of a cluster that is there already, reached by its scheduler's address (Dask's `distributed`).
 
 The page's folder, with its store, is one that all of them share. A worker presses with processes of its own, as here.
 """
@@ -10,10 +10,12 @@ import queue
 import secrets
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from importlib import import_module
 from typing import Any
 
-from wornpage.editions.work import Job, Report, Task, failure, trade_of
-from wornpage.press.crew import ATTEMPTS, Worker, WorkerDied, died_again
+import msgspec
+
+from wornpage.press.crew import ATTEMPTS, Report, Task, Trade, Worker, WorkerDied, died_again
 from wornpage.press.wire import unwired, wired
 from wornpage.tree.problem import UsageError
 
@@ -21,37 +23,39 @@ _PATIENCE = 20
 """Seconds in which the scheduler must answer."""
 _RUN = secrets.token_hex(8)
 
-_idle: dict[bytes, queue.LifoQueue[Worker[Task, Report]]] = {}
+_idle: dict[bytes, queue.LifoQueue[Worker[Any, Any]]] = {}
 """On a worker of the cluster: processes that wait for the next edition, by the job they know."""
 
 
-def press_on_cluster(job: Job, tasks: Sequence[Task], address: str) -> Iterator[Report]:
+def press_on_cluster(trade: Trade[Task, Report], tasks: Sequence[Task], address: str) -> Iterator[Report]:
     """The reports on `tasks`, pressed by the workers of the scheduler at `address`. Raises `UsageError`."""
     with _client(address) as client:
         from distributed import as_completed
 
-        known = wired(job)
+        known = wired(trade.job)
         pressed, asked = as_completed(loop=client.loop), {}
         for number, task in enumerate(tasks):
-            future = client.submit(_press_there, known, wired(task), pure=False, key=f"worn-{_RUN}-{number}")
+            future = client.submit(
+                _press_there, trade.home, known, wired(task), pure=False, key=f"worn-{_RUN}-{number}"
+            )
             asked[future.key] = task
             pressed.add(future)
         try:
             for future in pressed:
-                report = _report(job, asked.pop(future.key), future)
+                report = _report(trade, asked.pop(future.key), future)
                 future.release()
                 yield report
         finally:
             client.run(_dismiss, known)
 
 
-def _report(job: Job, task: Task, future: Any) -> Report:
+def _report(trade: Trade[Task, Report], task: Task, future: Any) -> Report:
     error = future.exception()
     if error is None:
-        return unwired(future.result(), Report)
+        return unwired(future.result(), trade.report)
     if type(error).__name__ == "KilledWorker":
-        return failure(job, task, "the cluster's workers died again and again while they pressed this edition.")
-    return failure(job, task, f"the cluster could not press this edition: {type(error).__name__}: {error}")
+        return trade.died(task, "died again and again on the cluster's workers.")
+    return trade.died(task, f"came to nothing on the cluster: {type(error).__name__}: {error}")
 
 
 @contextmanager
@@ -75,16 +79,19 @@ def _client(address: str) -> Iterator[Any]:
         client.close(_PATIENCE)
 
 
-def _press_there(known: bytes, asked: bytes) -> bytes:
-    """On a worker of the cluster: press one edition, in a process that stays for the next."""
-    job, task = unwired(known, Job), unwired(asked, Task)
+def _press_there(home: str, known: bytes, asked: bytes) -> bytes:
+    """On a worker of the cluster: press one page, in a process that stays for the next. `home` is the module that knows the trade."""
+    there = import_module(home)
+    trade: Trade[Any, msgspec.Struct] = there.trade_of(unwired(known, there.Job))
+    task = unwired(asked, there.Task)
     idle = _idle.setdefault(known, queue.LifoQueue())
     end = ""
     for _ in range(ATTEMPTS):
         try:
             worker = idle.get_nowait()
         except queue.Empty:
-            worker = Worker(trade_of(job))
+            worker = Worker(trade)
+        last: Any = None
         try:
             *_, last = worker.press(task)
         except WorkerDied as died:
@@ -95,9 +102,8 @@ def _press_there(known: bytes, asked: bytes) -> bytes:
             worker.close()
         else:
             idle.put(worker)
-        assert isinstance(last, Report)  # the last that is said
-        return wired(last)
-    return wired(trade_of(job).died(task, died_again(end)))
+        return wired(last)  # the report is the last that is said
+    return wired(trade.died(task, died_again(end)))
 
 
 def _dismiss(known: bytes) -> None:
