@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from wornpage.assist.abroad import labels_abroad
 from wornpage.assist.document import Document
 from wornpage.settings.schema import schema_of
 from wornpage.source.marks.verbs import opening
@@ -42,6 +43,8 @@ def suggestions(document: Document, line: int, column: int) -> list[Suggestion]:
         ]
     if header := _HEADER.match(before):
         return list(_options(header["rest"]))
+    if document.schema:
+        return list(_settings(document, line, before))
     if 0 < line < document.front_lines - 1 or (
         line and not document.front_lines and document.lines[0].strip() == "---"
     ):
@@ -54,6 +57,10 @@ def _labels(document: Document) -> Iterator[Suggestion]:
         yield Suggestion(
             one.label, one.words or one.kind, f"{one.kind} in line {one.span.line}", f"{one.label} {one.words}", "label"
         )
+    for label, there in labels_abroad(document).items():
+        if label not in document.labels and label.rpartition("/")[2] == there.at.label:
+            words, kind = there.at.words, there.at.kind
+            yield Suggestion(label, words or kind, f"{kind} in {there.path.name}", f"{label} {words}", "label")
 
 
 def _works(document: Document) -> Iterator[Suggestion]:
@@ -87,7 +94,7 @@ def _options(rest: str) -> Iterator[Suggestion]:
 
 def _settings(document: Document, line: int, before: str) -> Iterator[Suggestion]:
     """Keys of the front matter at this depth, or the values of the one in this line."""
-    whole = schema_of("page")
+    whole = schema_of(document.schema or "page")
     here = _KEY.match(before)
     path = _path(document, line, len(before) - len(before.lstrip()))
     if here:
@@ -101,7 +108,7 @@ def _settings(document: Document, line: int, before: str) -> Iterator[Suggestion
 def _path(document: Document, line: int, depth: int) -> list[str]:
     """The keys above a line that it stands under, outermost first."""
     path: list[str] = []
-    for above in reversed(document.lines[1:line]):
+    for above in reversed(document.lines[0 if document.schema else 1 : line]):
         match = _KEY.match(above)
         if match and len(match[1]) < depth:
             path.insert(0, match[2])

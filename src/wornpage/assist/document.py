@@ -12,6 +12,7 @@ from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, parse_page
 from wornpage.sources.entries import Library, read_library
 from wornpage.tree import nodes as n
+from wornpage.tree.project import PROJECT_FILE, VOLUME_FILE
 from wornpage.tree.span import Span
 from wornpage.tree.walk import walk, words_of
 
@@ -32,6 +33,11 @@ class Document:
     def __init__(self, path: Path, text: str) -> None:
         self.path, self.text = path, text
         self.lines = text.split("\n")
+
+    @property
+    def schema(self) -> str:
+        """By which schema it is written, where it is no page but settings."""
+        return {PROJECT_FILE: "project", VOLUME_FILE: "volume"}.get(self.path.name, "")
 
     @cached_property
     def page(self) -> Page:

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from msgspec import Struct
 
+from wornpage.assist.abroad import labels_abroad
 from wornpage.assist.completing import told_of
 from wornpage.assist.document import Document
 from wornpage.compose.language import language_of
@@ -55,6 +56,8 @@ def said_of(document: Document, line: int, column: int) -> str:
         if verb == "see" and word in document.labels:
             one = document.labels[word]
             return f"**{one.kind}** `{word}`, line {one.span.line}\n\n{one.words}"
+        if verb == "see" and (there := labels_abroad(document).get(word)):
+            return f"**{there.at.kind}** `{word}`, {there.path.name}:{there.at.span.line}\n\n{there.at.words}"
         if verb == "cite" and word in document.library.entries:
             return told_of(document.library.entries[word])
         return ""
@@ -115,6 +118,8 @@ def defined_at(document: Document, line: int, column: int) -> Place | None:
         return None
     if mark[1] == "see" and word in document.labels:
         return _place(document, document.labels[word].span)
+    if mark[1] == "see" and (there := labels_abroad(document).get(word)):
+        return Place(str(there.path), there.at.span.line - 1, there.at.span.column - 1)
     if mark[1] == "cite" and word in document.library.entries:
         span = document.library.entries[word].span
         return Place(str(folder / span.file), span.line - 1, max(span.column - 1, 0))

@@ -19,6 +19,7 @@ from pygls.lsp.server import LanguageServer
 from pygls.workspace import TextDocument
 
 from wornpage.assist import looking
+from wornpage.assist.abroad import elsewhere
 from wornpage.assist.completing import suggestions
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
@@ -27,6 +28,7 @@ from wornpage.lsp.wire import Incoming, Outgoing
 from wornpage.source.comments import comment_problems
 from wornpage.tree.problem import PageError, Severity, UsageError
 from wornpage.tree.version import VERSION
+from wornpage.volume.checking import check_settings
 
 _QUIET = 0.25
 """Seconds without a key before a page is checked."""
@@ -125,14 +127,26 @@ def _publish(uri: str) -> None:
 
 
 def _diagnostics(source: TextDocument, document: Document) -> Iterator[t.Diagnostic]:
-    for finding in check_read(document.page):
+    for finding in _findings(document):
         grave = finding.problem.severity is Severity.ERROR
         yield _diagnostic(
             source, document, finding, t.DiagnosticSeverity.Error if grave else t.DiagnosticSeverity.Warning
         )
+    if document.schema:
+        return
     with suppress(UsageError):  # a side file that holds no comments is told when they are asked for
         for problem in comment_problems(document.path, document.path.name, document.page.text):
             yield _diagnostic(source, document, Finding(COMMENT, problem), t.DiagnosticSeverity.Information)
+
+
+def _findings(document: Document) -> list[Finding]:
+    """What is wrong with a page, or with the list of a volume; what other pages of the volume have is no fault."""
+    if document.schema:
+        return list(check_settings(document.path, document.text, document.schema))
+    found = check_read(document.page)
+    if any(finding.rule == "labels" for finding in found) and (others := elsewhere(document)):
+        return check_read(document.page, others[0])
+    return found
 
 
 def _diagnostic(

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 from wornpage.check.finding import PAGE, Finding
 from wornpage.check.page import check_read
 from wornpage.check.text import Labels
+from wornpage.settings.models import ProjectSettings
+from wornpage.settings.texts import check_yaml
 from wornpage.source import Page, read_page
 from wornpage.tree.problem import PageError
 from wornpage.tree.project import VOLUME_FILE, project_of
@@ -50,6 +53,15 @@ def check_volume(file: Path) -> list[Finding]:
     for page in others.pages.values():
         found += check_read(page, others, file)
     return found
+
+
+def check_settings(path: Path, text: str, kind: str) -> Iterator[Finding]:
+    """What is wrong with a `worn.yaml` or a `volume.yaml` as an editor has it."""
+    if kind == "volume":
+        _, problems = read_volume(path, text)
+    else:
+        problems = list(check_yaml(ProjectSettings, text, path.name, 1, path.name, None).problems)
+    yield from (Finding(PAGE, problem) for problem in problems)
 
 
 def volume_over(page: Path) -> Volume | None:

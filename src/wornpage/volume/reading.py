@@ -73,11 +73,14 @@ def no_volume(path: Path) -> UsageError:
     return UsageError(f"{path}: there is no such volume. {near_miss(str(path), beside) or hint}")
 
 
-def read_volume(file: Path) -> tuple[Volume, list[Problem]]:
-    """The volume that a `volume.yaml` is, and everything that is wrong with it. Raises `PageError` where it cannot be read."""
+def read_volume(file: Path, text: str | None = None) -> tuple[Volume, list[Problem]]:
+    """The volume that a `volume.yaml` is, and everything that is wrong with it; `text` is what it says, where that is not saved.
+
+    Raises `PageError` where it cannot be read.
+    """
     name = str(file)
     try:
-        text = file_text(file)
+        text = file_text(file) if text is None else text
     except (OSError, UnicodeDecodeError) as error:
         reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8"
         raise PageError([Problem(Span(name, 1), f"this cannot be read: {reason}.")]) from None
