@@ -137,12 +137,17 @@ class Citing:
         """What stands for the citations of a page, and in its list, as plain data."""
         result = self.result
         places = [place for place, home in enumerate(self.homes) if home == page]
-        told: list[object] = [
-            [place, result.cites[place : place + 1], result.within[place : place + 1]] for place in places
-        ]
+        parts = (result.cites, result.within, result.authors)
+        told: list[object] = [[place, *(part[place : place + 1] for part in parts)] for place in places]
+        told += [result.note, self._listing(), list(self.lists)] if places else []
         if any(found.lists for found in self._of(page)) or (self.drafts and self.drafts[-1].key == page):
             told += [result.references, self.homes, [[i.key for i in mark.items] for mark in self.marks]]
         return told
+
+    def _listing(self) -> str:
+        """The page that lists what is cited."""
+        listed = [draft.key for draft, found in zip(self.drafts, self.found, strict=True) if found.lists]
+        return listed[0] if listed else self.drafts[-1].key
 
     def _of(self, page: str) -> list[Found]:
         return [found for draft, found in zip(self.drafts, self.found, strict=True) if draft.key == page]
@@ -201,8 +206,7 @@ class Citing:
     def _list_for(self, span: Span, page: str) -> n.Spot:
         """What the entries' labels end with in the list that a citation leads to, and the page of that list."""
         own = self._own(span)
-        listed = [draft.key for draft, found in zip(self.drafts, self.found, strict=True) if found.lists]
-        listing = listed[0] if listed else self.drafts[-1].key
+        listing = self._listing()
         return n.Spot(own, "" if own or listing == page else listing)
 
     def list_of(self, node: n.ReferenceList, page: str) -> n.ReferenceList:

@@ -118,7 +118,9 @@ class Work:
         """All that a page hangs on beside its draft: its numbers, what it points to elsewhere (`mentions` are the labels), its citations."""
         draft, own = self.drafts[at], self.numbered[at].targets
         told: list[object] = [repr(draft.chapter), [[label, target.number] for label, target in own.items()]]
-        told += [[label, repr(self.elsewhere.get(label))] for label in mentions if label not in own]
+        further = [label for label in mentions if label not in own]
+        told += [[label, repr(self.elsewhere.get(label))] for label in further]
+        told += [self.abroad.get(label) for label in further if label not in self.elsewhere] if self.abroad else []
         lists = any(isinstance(block, n.IndexList) for block in draft.blocks)
         return [*told, self.citings[at].facts(draft.key), self.indexing.facts() if lists else ""]
 

@@ -21,6 +21,8 @@ class SitePage(Struct, frozen=True):
     """From the site's folder: `chapters/damp.html`."""
     words: n.Inlines
     """Its title."""
+    html: str
+    """The same, as pages in HTML have it."""
     plain: str
     number: str = ""
     part: int = -1

@@ -40,6 +40,10 @@ from wornpage.volume.work import DraftReport, remembered_as
 SITE = "html"
 
 
+MadeOf = tuple[str, dict[str, str]]
+"""Of what a file of the site was made: its state, and files that it was made from beside that, by what they held."""
+
+
 class Wish(Struct, frozen=True):
     """What is to be bound, and how."""
 
@@ -150,7 +154,7 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
             return
     keep_in(store_of(volume.file))
     drafts = drafts_of(volume, known, today)
-    keep_in(store_of(volume.file))
+    keep_in(None if wish.afresh else store_of(volume.file))
     whole = compose_volume(volume, drafts, today)
     writing = _Writing(volume, wish, whole, bound)
     writing.write()
@@ -180,8 +184,7 @@ class _Writing:
         self.files: list[tuple[str, Path]] = []
         """Kind and path of all of them, main files first."""
         self.before = _Before(volume.file)
-        self.states: dict[str, str] = {}
-        """By path: of what a file was made."""
+        self.states: dict[str, MadeOf] = {}
         self.read: set[Path] = set(self.before.read)
         self.sources = {volume.file.resolve(), *(entry.path.resolve() for entry in volume.entries)}
 
@@ -207,14 +210,18 @@ class _Writing:
             if one.address == "index.html":
                 self.bound.files.append(BoundFile(SITE, self.folder / one.address, written))
             if one.state:
-                self.states[str(path)] = one.state
+                again = one.data is None and self.before.states.get(str(path))
+                read = {str(file): content(str(file)) for file in one.read}
+                self.states[str(path)] = again or (one.state, read)
             self.tell(one.problems)
             self.read |= set(one.read)
 
     def is_right(self, address: str, state: str) -> bool:
         """Whether a file is as the last binding wrote it, of the very same."""
         path = str((self.folder / address).resolve())
-        return self.before.states.get(path) == state and self.before.held.get(path) == content(path)
+        made_of, read = self.before.states.get(path, ("", {}))
+        is_same = made_of == state and self.before.held.get(path) == content(path)
+        return is_same and all(content(file) == held for file, held in read.items())
 
     def document(self, kind: str) -> None:
         """All pages as one file."""
@@ -342,11 +349,11 @@ class _Before:
     def __init__(self, file: Path) -> None:
         last = manifest.last(file, BOUND)
         kept = json.loads(last.headline.get("made-of", "{}")) if last is not None else {}
-        self.states: dict[str, str] = kept.get("states", {})
+        self.states: dict[str, MadeOf] = {path: (state, read) for path, (state, read) in kept.get("states", {}).items()}
         self.read = [Path(name) for name in kept.get("read", [])]
         self.held = {path: held for _, path, held in manifest.files_of(file, BOUND)}
 
-    def words(self, states: dict[str, str], read: set[Path]) -> dict[str, str]:
+    def words(self, states: dict[str, MadeOf], read: set[Path]) -> dict[str, str]:
         """What the next one is to know."""
         return {"made-of": json.dumps({"states": states, "read": sorted(map(str, read))})}
 

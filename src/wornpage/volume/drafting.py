@@ -54,7 +54,7 @@ def asked_for(volume: Volume, entry: Entry, today: datetime.date, afresh: bool =
         str(volume.file),
         digest(str(volume.file), str(entry.path), entry.edition),
         str(today),
-        _level(volume),
+        digest(_level(volume), entry.name),  # messages name it as seen from here
         entry.edition,
         entry.given,
         afresh,
@@ -129,7 +129,7 @@ def _last(entry: Entry, asked: BoundPage) -> str:
 def _stub(volume: Volume, entry: Entry) -> Draft:
     """What stands in the place of a page that could not be run: its title, and a notice."""
     span = Span(entry.name, 1)
-    language = language_of(volume.settings.language)
+    language = language_of(volume_settings(volume).page.language)
     title = entry.path.stem
     try:
         page = read_page(entry.path, entry.name)
@@ -138,14 +138,8 @@ def _stub(volume: Volume, entry: Entry) -> Draft:
     except PageError:
         page = _page(entry.path, entry.name)
         settings = bare(volume_settings(volume).page, volume.checked)
-    notice = n.RawHtmlBlock(span, f'<p class="missing">{language.volume["missing"]}</p>')
-    words: n.Blocks = (
-        n.Container(span, "in html", n.NO_ATTRIBUTES, (notice,)),
-        *(
-            n.Container(span, f"in {kind}", n.NO_ATTRIBUTES, (n.Paragraph(span, (n.Emphasis(span, (n.Text(span, language.volume["missing"]),)),)),))
-            for kind in ("pdf", "docx", "epub")
-        ),
-    )  # fmt: skip
+    said = n.Paragraph(span, (n.Text(span, language.volume["missing"]),))
+    words = (n.Container(span, "caution", n.NO_ATTRIBUTES, (said,)),)
     head = n.TitleBlock((n.Text(span, title),))
     light = replace(page, blocks=(), chunks=())
     return Draft(light, settings, language, head, words, (), ())

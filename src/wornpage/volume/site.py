@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import io
+import json
 import os
 import zipfile
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
-from msgspec import Struct
+from msgspec import Struct, convert, to_builtins
 from msgspec.structs import replace
 
 from wornpage.compose.chapters import TOP
 from wornpage.compose.language import language_of
+from wornpage.output.html.writer import Body, body_of, inlines_alone, page_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import inputs_of, output_of
 from wornpage.output.site import Around, Site, SitePage
 from wornpage.output.stationery import find_stationery
 from wornpage.session.languages import known
 from wornpage.store.addresses import digest
+from wornpage.store.blocks import FileCache
 from wornpage.store.files import content
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem
@@ -80,8 +83,10 @@ def _of_page(volume: Volume, leaf: Leaf, site: Site, state: str, is_right: Right
         return
 
     def page() -> SiteFile:
-        made = _written(leaf, leaf.page, Around(site, leaf.key))
-        problems = (*leaf.problems, *made.problems)
+        around = Around(site, leaf.key)
+        body, problems = _body(leaf, around)
+        made = page_of(body, _job(leaf, around))
+        problems = (*problems, *made.problems)
         return SiteFile(address, made.data, "" if problems else state, problems, made.read)
 
     yield from _told(address, page)
@@ -143,6 +148,7 @@ def _site(volume: Volume, whole: Composition) -> Site:
             leaf.key,
             f"{leaf.address}.html",
             leaf.title,
+            inlines_alone(without_links(leaf.title), leaf.draft.language),
             words_of(leaf.title),
             leaf.number,
             leaf.part,
@@ -173,10 +179,32 @@ def _root(folder: Path) -> Path:
     return under or project_of(folder / "x")
 
 
-def _written(leaf: Leaf, page: n.Composed, around: Around) -> Written:
+_bodies = FileCache("bodies")
+
+
+def _body(leaf: Leaf, around: Around) -> tuple[Body, tuple[Problem, ...]]:
+    """A page without what stands around it, and what is wrong with it; kept as long as it says the same, wherever it stands."""
+    site = around.site
+    links = sorted((page.key, page.address) for page in site.pages)
+    key = digest(VERSION, leaf.state, repr(links), repr(around.own), site.source_link, site.report_link)
+    place = around.address.encode("utf-8", "surrogatepass")
+    held = _bodies.get(place, "body") if leaf.state else None
+    known = json.loads(held) if held is not None else [""]
+    if known[0] == key:
+        return convert(known[1], Body), ()
+    body = body_of(leaf.page, _job(leaf, around))
+    if leaf.state and not leaf.problems:
+        _bodies.put(json.dumps([key, to_builtins(body)]).encode(), place, "body")
+    return body, tuple(leaf.problems)
+
+
+def _job(leaf: Leaf, around: Around) -> Job:
     draft = leaf.draft
-    job = Job(draft.settings.page, draft.page.path.parent, draft.page.name, "", around=around)
-    return output_of("html").write(page, job)
+    return Job(draft.settings.page, draft.page.path.parent, draft.page.name, "", around=around)
+
+
+def _written(leaf: Leaf, page: n.Composed, around: Around) -> Written:
+    return output_of("html").write(page, _job(leaf, around))
 
 
 # --- the front page ---------------------------------------------------------------------------

@@ -6,24 +6,25 @@ import json
 from collections.abc import Callable
 from html import escape
 from importlib.resources import files
+from typing import Any
 from urllib.parse import quote
 
 from wornpage.output.site import Around, SitePage
 from wornpage.tree import nodes as n
 from wornpage.tree.language import Language
-from wornpage.tree.walk import without_links, words_of
+from wornpage.tree.walk import words_of
 
 Inline = Callable[[n.Inlines], str]
 
 
-def pieces_around(around: Around, language: Language, inlines: Inline, page: n.Composed) -> dict[str, str]:
-    """The pieces of the frame that a page by itself has not."""
-    made = _Pieces(around, language, inlines, page.contents)
+def pieces_around(around: Around, language: Language, sections: str, said: dict[str, Any]) -> dict[str, str]:
+    """The pieces of the frame that a page by itself has not; `sections` are its own contents, `said` is what `told` has."""
+    made = _Pieces(around, language, sections)
     return {
         "contents": made.contents(),
         "volume_tools": made.tools(),
         "volume_ways": made.ways(),
-        "volume_head": made.head(page.head),
+        "volume_head": made.head(said),
         "volume_script": f"<script>{_file('volume.js')}</script>",
     }
 
@@ -40,11 +41,8 @@ def _file(name: str) -> str:
 class _Pieces:
     """Writes them for one page."""
 
-    def __init__(
-        self, around: Around, language: Language, inlines: Inline, entries: tuple[n.ContentsEntry, ...]
-    ) -> None:
-        self.entries = entries
-        self.around, self.site, self.words, self.inlines = around, around.site, language.volume, inlines
+    def __init__(self, around: Around, language: Language, sections: str) -> None:
+        self.around, self.site, self.words, self.sections = around, around.site, language.volume, sections
         self.language = language
 
     def link(self, page: SitePage) -> str:
@@ -59,7 +57,7 @@ class _Pieces:
         known: dict[str, str] = self.site.__dict__.setdefault("called", {})
         if page.key not in known:
             number = f'<span class="number">{escape(page.number)}</span>' if page.number else ""
-            known[page.key] = number + self.inlines(without_links(page.words))
+            known[page.key] = number + page.html
         return known[page.key]
 
     # --- contents -----------------------------------------------------------------------------
@@ -78,7 +76,7 @@ class _Pieces:
                 cut = True
                 continue
             cut = False
-            sections = self.sections() if place == self.around.place else ""
+            sections = self.sections if place == self.around.place else ""
             out.append(f"<li>{self.link(page)}{sections}</li>")
         out.append("</ol></details></li>" if part >= 0 else "")
         return f'<ol class="pages">{"".join(out)}</ol>'
@@ -97,17 +95,6 @@ class _Pieces:
         opens = own is None or own.part == place or len(self.site.pages) <= _FEW
         shown = f'<span class="number">{escape(number)}</span>' if number else ""
         return f'<li class="part"><details{" open" if opens else ""}><summary>{shown}{escape(title)}</summary><ol>'
-
-    def sections(self) -> str:
-        """The sections of the page, down to the second level."""
-        made, depth = "", 0
-        for entry in self.entries:
-            level = min(entry.level, 2, depth + 1)
-            made += "<ol>" if level > depth else "</li>" + "</ol></li>" * (depth - level)
-            depth = level
-            number = f'<span class="number">{escape(entry.number)}</span>' if entry.number else ""
-            made += f'<li><a href="#{escape(entry.label)}">{number}{self.inlines(entry.children)}</a>'
-        return made + "</li></ol>" * depth
 
     # --- tools and ways -----------------------------------------------------------------------
 
@@ -149,27 +136,43 @@ class _Pieces:
 
     # --- what machines are told ---------------------------------------------------------------
 
-    def head(self, head: n.TitleBlock) -> str:
+    def head(self, said: dict[str, Any]) -> str:
         """Who wrote what, where it is published, and what stands before and behind."""
         own, site = self.around.own, self.site
         title = own.plain if own is not None else site.title
-        said = [("DC.title", title), ("citation_title", title)]
-        said += [(name, person.name) for person in head.authors for name in ("DC.creator", "citation_author")]
-        said += [("DC.date", head.date), ("citation_publication_date", head.date)] if head.date else []
-        said += [("citation_inbook_title", site.title)] if own is not None else []
-        said += [("DC.language", self.language.code)]
-        made = [f'<meta name="{name}" content="{escape(value)}">' for name, value in said]
+        names = [("DC.title", title), ("citation_title", title)]
+        names += [(name, person) for person in said["authors"] for name in ("DC.creator", "citation_author")]
+        names += [("DC.date", said["date"]), ("citation_publication_date", said["date"])] if said["date"] else []
+        names += [("citation_inbook_title", site.title)] if own is not None else []
+        names += [("DC.language", self.language.code)]
+        made = [f'<meta name="{name}" content="{escape(value)}">' for name, value in names]
         if site.address:
             address = site.address.rstrip("/") + "/" + quote(self.around.address)
             made.append(f'<link rel="canonical" href="{escape(address)}">')
-            cards = [("og:title", title), ("og:type", "article"), ("og:url", address), ("og:site_name", site.title)]
-            summary = _first_words(head.abstract)
             made.append(
                 f'<link rel="alternate" type="application/atom+xml" href="{escape(self.around.to("feed.xml"))}">'
             )
-            cards += [("og:description", summary)] if summary else []
+            cards = [("og:title", title), ("og:type", "article"), ("og:url", address), ("og:site_name", site.title)]
+            cards += [("og:description", said["summary"])] if said["summary"] else []
             made += [f'<meta property="{name}" content="{escape(value)}">' for name, value in cards]
         return "\n".join(made)
+
+
+def told(head: n.TitleBlock) -> dict[str, Any]:
+    """What machines are told of a page, as plain data."""
+    return {"authors": [one.name for one in head.authors], "date": head.date, "summary": _first_words(head.abstract)}
+
+
+def sections_of(entries: tuple[n.ContentsEntry, ...], inlines: Inline) -> str:
+    """The sections of a page, down to the second level, as they stand in the contents of the whole."""
+    made, depth = "", 0
+    for entry in entries:
+        level = min(entry.level, 2, depth + 1)
+        made += "<ol>" if level > depth else "</li>" + "</ol></li>" * (depth - level)
+        depth = level
+        number = f'<span class="number">{escape(entry.number)}</span>' if entry.number else ""
+        made += f'<li><a href="#{escape(entry.label)}">{number}{inlines(entry.children)}</a>'
+    return made + "</li></ol>" * depth
 
 
 def _first_words(abstract: n.Blocks) -> str:

@@ -6,13 +6,15 @@ import re
 from collections.abc import Callable
 from html import escape
 from itertools import groupby
-from typing import assert_never
+from typing import Any, assert_never
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.compose.indexing import letter_of
+from wornpage.compose.language import language_of
 from wornpage.output.audience import for_output
-from wornpage.output.html.around import Beside, pieces_around, volume_style
+from wornpage.output.html.around import Beside, pieces_around, sections_of, told, volume_style
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import FrameFault, framed
 from wornpage.output.html.mathfont import math_style
@@ -37,41 +39,41 @@ Mark = Callable[[n.Block, str], str]
 """What is made of the HTML of each block of the page's own level."""
 
 
+class Body(Struct, frozen=True):
+    """All of a page but what hangs on its looks and on what stands around it."""
+
+    pieces: dict[str, str]
+    """HTML by the frame's names."""
+    values: dict[str, Any]
+    """Plain values by the frame's names."""
+    sections: str
+    """Its own contents, as beside a volume's."""
+    said: dict[str, Any]
+    """What machines are told of it (`around.told`)."""
+    has_contents: bool
+
+
 def write_html(page: n.Composed, job: Job) -> Written:
     """One file that needs nothing else; `job.mark` (`Mark`) may change the HTML of each block."""
-    settings, folder, mark = job.settings, job.folder, job.mark
-    options: HtmlPress = options_in(settings, "html")
+    return page_of(body_of(page, job), job)
+
+
+def body_of(page: n.Composed, job: Job) -> Body:
+    """The page itself."""
     page = for_output(page, "html")
-    language = page.terms
-    stationery = find_stationery(settings.stationery, folder / job.name)
-    around = job.around
-    writer = HtmlWriter(language, bool(page.head.title), around, job.name)
-    head = page.head
+    language, head, around, mark = page.terms, page.head, job.around, job.mark
+    writer = HtmlWriter(language, bool(head.title), around, job.name)
     made = [(block, writer.block(block)) for block in page.blocks]
-    body = "\n".join(mark(block, html) if mark else html for block, html in made if html)
-    contents = writer.contents(page.contents)
-    notes = writer.notes()
-    wanted = options.contents if len(page.contents) > 1 else "none"
-    wanted = "side" if around is not None else wanted
-    own = _style_of(stationery)
-    further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
     pieces = {
-        "style": own.text,
-        "further_style": "\n".join([*([volume_style()] if around is not None else []), *(one.text for one in further)]),
-        "further_head": file_text(folder / options.head) if options.head else "",
-        "math_style": math_style(body + notes + contents),
         "title": writer.number(page.word, page.number) + writer.inlines(head.title),
         "subtitle": writer.inlines(head.subtitle),
         "date": escape(head.date, quote=False),
         "abstract": writer.blocks(head.abstract),
         "keywords": ", ".join(writer.inlines(keyword) for keyword in head.keywords),
-        "contents": contents,
-        "body": body,
-        "notes": notes,
-        **dict.fromkeys(_OF_VOLUMES, ""),
+        "contents": writer.contents(page.contents),
+        "body": "\n".join(mark(block, html) if mark else html for block, html in made if html),
+        "notes": writer.notes(),
     }
-    if around is not None:
-        pieces |= pieces_around(around, language, writer.inlines, page)
     values = {
         "language": page.language,
         "direction": "rtl" if language.right_to_left else "ltr",
@@ -79,11 +81,32 @@ def write_html(page: n.Composed, job: Job) -> Written:
         "authors": [_author(person) for person in head.authors],
         "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
         "words": _words(language),
-        "running_title": settings.running_title or page.plain_title,
+        "running_title": job.settings.running_title or page.plain_title,
         "word_count": page.word_count,
-        "side": wanted == "side",
-        "above": wanted == "above",
     }
+    sections = sections_of(page.contents, writer.inlines) if around is not None else ""
+    return Body(pieces, values, sections, told(head) if around is not None else {}, len(page.contents) > 1)
+
+
+def page_of(body: Body, job: Job) -> Written:
+    """The page in its frame."""
+    settings, folder, around = job.settings, job.folder, job.around
+    options: HtmlPress = options_in(settings, "html")
+    stationery = find_stationery(settings.stationery, folder / job.name)
+    wanted = "side" if around is not None else options.contents if body.has_contents else "none"
+    own = _style_of(stationery)
+    further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
+    pieces = {
+        "style": own.text,
+        "further_style": "\n".join([*([volume_style()] if around is not None else []), *(one.text for one in further)]),
+        "further_head": file_text(folder / options.head) if options.head else "",
+        **body.pieces,
+        **dict.fromkeys(_OF_VOLUMES, ""),
+    }
+    if around is not None:
+        pieces |= pieces_around(around, language_of(body.values["language"]), body.sections, body.said)
+    pieces["math_style"] = math_style(pieces["body"] + pieces["notes"] + pieces["contents"])
+    values = {**body.values, "side": wanted == "side", "above": wanted == "above"}
     try:
         text = framed(stationery.looks["page.html.j2"][-1], pieces, values)
     except FrameFault as fault:
@@ -93,6 +116,11 @@ def write_html(page: n.Composed, job: Job) -> Written:
     problems += _without_room(stationery) if around is not None else ()
     read = tuple(path for sheet in (own, *further) for path in sheet.read)
     return Written(as_utf8(text.rstrip("\n") + "\n"), problems, read=read)
+
+
+def inlines_alone(words: n.Inlines, language: Language) -> str:
+    """Running text by itself, such as a title that other pages name."""
+    return HtmlWriter(language, titled=True).inlines(words)
 
 
 _OF_VOLUMES = ("volume_tools", "volume_ways", "volume_head", "volume_script")
