@@ -23,7 +23,7 @@ from wornpage.source import Page
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
-from wornpage.tree.walk import children, rewrite, without_links, words_of
+from wornpage.tree.walk import children, respan, rewrite, without_links, words_of
 
 T = TypeVar("T", bound=tuple[n.Node, ...])
 
@@ -119,10 +119,16 @@ class Work:
         draft, own = self.drafts[at], self.numbered[at].targets
         told: list[object] = [repr(draft.chapter), [[label, target.number] for label, target in own.items()]]
         further = [label for label in mentions if label not in own]
-        told += [[label, repr(self.elsewhere.get(label))] for label in further]
+        told += [[label, _fact(self.elsewhere[label])] for label in further if label in self.elsewhere]
         told += [self.abroad.get(label) for label in further if label not in self.elsewhere] if self.abroad else []
         lists = any(isinstance(block, n.IndexList) for block in draft.blocks)
         return [*told, self.citings[at].facts(draft.key), self.indexing.facts() if lists else ""]
+
+
+def _fact(target: Target) -> list[object]:
+    """All that a pointer says of a place, as plain data; in which line it is written is none of it."""
+    words = repr(respan(target.words, Span("", 0)))
+    return [target.kind, target.number, words, target.anchor, target.page, target.place, target.rivals]
 
 
 def _elsewhere(drafts: Sequence[Draft], numbered: Sequence[Numbered]) -> dict[str, Target]:

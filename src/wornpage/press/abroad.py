@@ -11,7 +11,7 @@ from wornpage.plan import manifest
 from wornpage.tree.project import VOLUME_FILE, project_of
 
 BOUND = "bound"
-"""Under what the state of a volume is kept, beside that of its pages."""
+"""Where a volume goes if nobody says otherwise; and under what is kept what its places are called."""
 
 
 class Abroad(Mapping[str, str]):

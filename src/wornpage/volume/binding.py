@@ -32,7 +32,7 @@ from wornpage.volume.composing import Composition, Leaf, compose_volume
 from wornpage.volume.drafting import Elsewhere, asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
-from wornpage.volume.standing import look_again, words_for
+from wornpage.volume.standing import kept_as, look_again, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
 from wornpage.volume.whole import alone, joined
 from wornpage.volume.work import DraftReport, remembered_as
@@ -148,7 +148,9 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     pages = _pages(volume, known, today)
     state = digest(*(draft for *_, draft in pages))
     if not wish.afresh and not wish.only and not wish.each and not bound.failed:
-        found = manifest.still_right(volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, BOUND)
+        found = manifest.still_right(
+            volume.file, list(wish.outputs), folder_of(wish), str(today), VERSION, kept_as(folder_of(wish))
+        )
         if found is not None and found.headline.get("state") == state:
             bound.files = [BoundFile(kind, Path(path), False) for kind, path in found.outputs]
             return
@@ -160,7 +162,7 @@ def _finish(volume: Volume, wish: Wish, bound: Bound, today: datetime.date) -> N
     writing.write()
     if not wish.only and not wish.each:
         bound.gone = writing.take_away()
-        writing.remember(words_for(state, pages), today)
+        writing.remember({} if bound.failed else words_for(state, pages), today)
     save_all()
 
 
@@ -183,7 +185,7 @@ class _Writing:
         self.folder = folder_of(wish)
         self.files: list[tuple[str, Path]] = []
         """Kind and path of all of them, main files first."""
-        self.before = _Before(volume.file)
+        self.before = _Before(volume.file, self.folder)
         self.states: dict[str, MadeOf] = {}
         self.read: set[Path] = set(self.before.read)
         self.sources = {volume.file.resolve(), *(entry.path.resolve() for entry in volume.entries)}
@@ -296,7 +298,7 @@ class _Writing:
         mine = {str(path) for _, path in self.files}
         kinds = set(self.wish.outputs)
         gone = []
-        for kind, name, held in manifest.files_of(self.volume.file, BOUND):
+        for kind, name, held in manifest.files_of(self.volume.file, kept_as(self.folder)):
             path = Path(name)
             if name in mine or kind not in kinds or not path.is_relative_to(self.folder.resolve()):
                 continue
@@ -308,50 +310,44 @@ class _Writing:
 
     def remember(self, words: dict[str, str], today: datetime.date) -> None:
         """Keep what the files were made from, so that the next binding can see at once that there is nothing to do."""
-        if self.bound.failed:
-            return
         settings = self.whole.front.draft.settings.page
         mains = {one.path.resolve() for one in self.bound.files}
         files = sorted(self.files, key=lambda pair: (pair[0], pair[1] not in mains, str(pair[1])))
-        look = find_stationery(settings.stationery, self.volume.file)
-        names = {
-            *(str(self.volume.folder / one.file) for one in inputs_of(settings)),
-            *map(str, look.files),
-            *map(str, project_files_looked_for(self.volume.file)),
-            *(name for leaf in (self.whole.front, *self.whole.leaves) for name in leaf.work.files(leaf.at)),
-            *map(str, self.read),
-        }
-        reads = [("file", name, content(name)) for name in names if not Path(name).is_dir()]
-        folders = [*look_in(self.volume), *([look.folder] if look.folder is not None else [])]
-        reads += [("listing", str(folder), listing(str(folder))) for folder in folders]
+        day = str(today) if settings.date == "when-pressed" else ""
+        warnings = [str(problem) for problem in self.bound.problems]
+        text, made_of = content(str(self.volume.file)), self.before.words(self.states, self.read)
         manifest.remember(
-            self.volume.file,
-            content(str(self.volume.file)),
-            outputs=files,
-            reads=reads,
-            chunks=[],
-            day=str(today) if settings.date == "when-pressed" else "",
-            code=VERSION,
-            warnings=[str(problem) for problem in self.bound.problems],
-            given=[],
-            edition=BOUND,
-            headline={
-                **words,
-                **self.before.words(self.states, self.read),
-                "labels": json.dumps(self.whole.front.work.words()),
-            },
-        )
+            self.volume.file, text, files, self.went_by(), [], day, VERSION, warnings, [], kept_as(self.folder), {**words, **made_of}
+        )  # fmt: skip
+        if "pages" in words:  # what places are called, for pages that stand by themselves
+            called = {"pages": words["pages"], "labels": json.dumps(self.whole.front.work.words())}
+            manifest.remember(self.volume.file, text, [], [], [], day, VERSION, [], [], BOUND, called)
+
+    def went_by(self) -> list[tuple[str, str, str]]:
+        """All that the files were made from beside drafts: files of settings and looks, works that are cited, folders with pages."""
+        leaves = (self.whole.front, *self.whole.leaves)
+        names = {*map(str, project_files_looked_for(self.volume.file)), *map(str, self.read)}
+        folders = {str(folder) for folder in look_in(self.volume)}
+        names |= {name for leaf in leaves for name in leaf.work.files(leaf.at)}
+        for name, folder in {(leaf.draft.settings.page.stationery, leaf.draft.page.path.parent) for leaf in leaves}:
+            look = find_stationery(name, folder / "x")
+            names |= set(map(str, look.files))
+            folders |= {str(look.folder)} if look.folder is not None else set()
+        for leaf in leaves:
+            names |= {str(leaf.draft.page.path.parent / one.file) for one in inputs_of(leaf.draft.settings.page)}
+        reads = [("file", name, content(name)) for name in names if not Path(name).is_dir()]
+        return reads + [("listing", folder, listing(folder)) for folder in folders]
 
 
 class _Before:
     """What the last binding left."""
 
-    def __init__(self, file: Path) -> None:
-        last = manifest.last(file, BOUND)
+    def __init__(self, file: Path, folder: Path) -> None:
+        last = manifest.last(file, kept_as(folder))
         kept = json.loads(last.headline.get("made-of", "{}")) if last is not None else {}
         self.states: dict[str, MadeOf] = {path: (state, read) for path, (state, read) in kept.get("states", {}).items()}
         self.read = [Path(name) for name in kept.get("read", [])]
-        self.held = {path: held for _, path, held in manifest.files_of(file, BOUND)}
+        self.held = {path: held for _, path, held in manifest.files_of(file, kept_as(folder))}
 
     def words(self, states: dict[str, MadeOf], read: set[Path]) -> dict[str, str]:
         """What the next one is to know."""

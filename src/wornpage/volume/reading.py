@@ -15,8 +15,9 @@ from wornpage.compose.chapters import Chapter
 from wornpage.press import examine
 from wornpage.settings.texts import Checked, check_yaml
 from wornpage.settings.volume import PageItem, VolumeSettings
-from wornpage.source import read_page
+from wornpage.source import Page, read_page
 from wornpage.source.naming import stem_of
+from wornpage.source.page import FrontMatter
 from wornpage.store.blocks import BlockCache
 from wornpage.tree.counting import letters
 from wornpage.tree.files import file_text
@@ -89,7 +90,15 @@ def read_volume(file: Path, text: str | None = None) -> tuple[Volume, list[Probl
     listing = _Listing(file.absolute(), name, settings, checked)
     entries = listing.entries()
     volume = Volume(file.absolute(), name, settings, checked, entries)
-    return volume, [*checked.problems, *listing.problems]
+    problems = [*checked.problems, *listing.problems]
+    if not checked.problems:
+        problems += examine(own_page(volume), volume=file)[2]
+    return volume, list(dict.fromkeys(problems))
+
+
+def own_page(volume: Volume) -> Page:
+    """The volume as if it were a page that says nothing."""
+    return Page(volume.file, volume.name, "", FrontMatter("", 1), (), (), ())
 
 
 def sound_volume(file: Path) -> Volume:

@@ -117,7 +117,7 @@ class _Signed:
     def __init__(self, volume: Volume, site: Site) -> None:
         self._volume = volume
         around = [site.title, site.parts, site.address, site.source_link, site.report_link, site.search]
-        pages = [[one.key, one.address, one.number, repr(one.words), one.part, one.downloads] for one in site.pages]
+        pages = [[one.key, one.address, one.number, one.html, one.part, one.downloads] for one in site.pages]
         self._around = digest(VERSION, repr(around), repr(pages))
         self._looks: dict[tuple[str, Path], str] = {}
 
@@ -186,7 +186,9 @@ def _body(leaf: Leaf, around: Around) -> tuple[Body, tuple[Problem, ...]]:
     """A page without what stands around it, and what is wrong with it; kept as long as it says the same, wherever it stands."""
     site = around.site
     links = sorted((page.key, page.address) for page in site.pages)
-    key = digest(VERSION, leaf.state, repr(links), repr(around.own), site.source_link, site.report_link)
+    own = around.own
+    named = [own.path, own.edition, own.plain] if own is not None else []
+    key = digest(VERSION, leaf.state, repr(links), repr(named), site.source_link, site.report_link)
     place = around.address.encode("utf-8", "surrogatepass")
     held = _bodies.get(place, "body") if leaf.state else None
     known = json.loads(held) if held is not None else [""]

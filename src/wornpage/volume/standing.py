@@ -7,15 +7,21 @@ from pathlib import Path
 
 from wornpage.plan import manifest
 from wornpage.press.abroad import BOUND
+from wornpage.store.addresses import digest
 from wornpage.tree.version import VERSION
 
 _seen: dict[tuple[str, str, tuple[str, ...]], manifest.Manifest] = {}
 """Pages that this process has found to be as they were, a moment ago."""
 
 
+def kept_as(folder: Path) -> str:
+    """Under what the state of a volume in a folder is kept."""
+    return f"{BOUND}/{digest(str(folder))}"
+
+
 def still_bound(file: Path, kinds: list[str], folder: Path, today: str) -> manifest.Manifest | None:
     """The last binding of a volume, if it made these outputs, and neither its list nor any of its pages has changed since."""
-    last = manifest.last(file, BOUND)
+    last = manifest.last(file, kept_as(folder))
     if last is None or "pages" not in last.headline:
         return None
     is_right, warnings = True, list[str]()
@@ -23,7 +29,7 @@ def still_bound(file: Path, kinds: list[str], folder: Path, today: str) -> manif
         page = still_drafted(path, edition, chosen, today)
         is_right = is_right and page is not None and page.headline.get("draft") == known
         warnings += page.warnings if page is not None else ()
-    found = manifest.still_right(file, kinds, folder, today, VERSION, BOUND) if is_right else None
+    found = manifest.still_right(file, kinds, folder, today, VERSION, kept_as(folder)) if is_right else None
     if found is not None:
         found.warnings = (*warnings, *found.warnings)
     return found
