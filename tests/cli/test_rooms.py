@@ -145,9 +145,9 @@ class Words(FolderCase):
         def act() -> None:
             with Progress(12, silent=False) as progress:
                 progress.at(0, "hill", "fit")
-                progress.done(report("hill"))
-                progress.done(report("quay", is_unchanged=True))
-                progress.done(report("mill", failed=True))
+                progress.done("hill", report("hill"))
+                progress.done("quay", report("quay", is_unchanged=True))
+                progress.done("mill", report("mill", failed=True))
                 self.assertEqual((progress._done, progress._failed, progress._right, progress._at), (3, 1, 1, {}))
                 progress.at(1, "[bold]odd[/]", "a")
                 from rich.console import Console

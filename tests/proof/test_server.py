@@ -6,7 +6,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from tests.support import FolderCase
-from wornpage.proof.server import ProofServer, _Guard
+from wornpage.proof.server import Guard, ProofServer
 
 
 class Telling(FolderCase):
@@ -44,7 +44,7 @@ class Telling(FolderCase):
             told.append(message)
 
         sent = [(name.replace("_", "-").encode(), value.encode()) for name, value in headers.items()]
-        asyncio.run(_Guard(app, 8000)({"type": "http", "headers": sent, "method": "GET", "path": "/"}, None, send))
+        asyncio.run(Guard(app, 8000)({"type": "http", "headers": sent, "method": "GET", "path": "/"}, None, send))
         return int(told[0]["status"])
 
     def test_only_the_browser_of_this_machine_is_served(self) -> None:
