@@ -16,7 +16,7 @@ from msgspec import Struct
 
 from wornpage.store.blocks import FileCache
 from wornpage.tree import nodes as n
-from wornpage.tree.walk import children, words_of
+from wornpage.tree.walk import children, walk, words_of
 
 _EASTERN = "\u1100-\u11ff\u2e80-\u2fdf\u3005\u3007\u3041-\u309f\u30a0-\u30ff\u3131-\u318f\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\ua960-\ua97f\uac00-\ud7ff\uf900-\ufaff\U00020000-\U000323af"
 _PART = re.compile(rf"([{_EASTERN}]+)|[^\W{_EASTERN}]+")
@@ -147,33 +147,38 @@ def _take(found: Found, block: n.Node) -> None:
     """What a block says: prose, captions, code and the cells of tables."""
     match block:
         case n.Paragraph(children=inlines) | n.Heading(children=inlines):
-            _say(found, words_of(inlines), 1)
-            for node in inlines:
-                if isinstance(node, n.Footnote):
-                    for inner in node.blocks:
-                        _take(found, inner)
+            _running(found, inlines, 1)
         case n.CodeBlock(lines=lines, caption=caption):
-            _say(found, words_of(caption), _CAPTION)
+            _running(found, caption, _CAPTION)
             _say(found, "\n".join("".join(token.text for token in line.tokens) for line in lines), 1)
         case n.Figure(caption=caption):
-            _say(found, words_of(caption), _CAPTION)
+            _running(found, caption, _CAPTION)
         case n.TableBlock(caption=caption, table=table):
-            _say(found, words_of(caption), _CAPTION)
-            cells = [words_of(cell.text) for row in table.heads for cell in row]
-            cells += [words_of(cell) for row in table.rows for cell in row]
-            _say(found, " ".join(cells), 1)
+            _running(found, caption, _CAPTION)
+            for cells in (*((cell.text for cell in row) for row in table.heads), *table.rows):
+                for cell in cells:
+                    _running(found, cell, 1)
         case n.OutputText(text=text):
             _say(found, text[:2000], 1)
         case n.Container() as box if box.kind.startswith("in ") and box.kind != "in html":
             return
         case _:
             if isinstance(block, n.Container):
-                _say(found, words_of(block.title), 1)
+                _running(found, block.title, 1)
             for below in children(block):
                 if isinstance(below, n.Block):
                     _take(found, below)
                 elif isinstance(below, n.Inline):
-                    _say(found, words_of((below,)), 1)
+                    _running(found, (below,), 1)
+
+
+def _running(found: Found, inlines: n.Inlines, weight: int) -> None:
+    """Running text, and the notes that it calls."""
+    _say(found, words_of(inlines), weight)
+    for node in walk(inlines):
+        if isinstance(node, n.Footnote):
+            for inner in node.blocks:
+                _take(found, inner)
 
 
 def _say(found: Found, text: str, weight: int) -> None:
