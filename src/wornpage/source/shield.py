@@ -220,7 +220,7 @@ class _Shield:
         if self.text.startswith("{=", at) and self.text[at + 2 : at + 3] not in {"=", "}", ""}:
             what, hint = "this brace is taken for text.", "A value mark has a space after `=`."
         elif word:
-            hint = near_miss(word[1], (*VERBS, *COMMANDS))
+            hint = near_miss(word[1], dict.fromkeys((*VERBS, *COMMANDS)))
             what = f"{word[0]!r} is no mark and is taken for text." if hint else ""
         if what:
             self.problems.append(Problem(self.span(at), what, hint, Severity.WARNING))
