@@ -101,6 +101,10 @@ class Work:
         """The title of a page, which others name."""
         return self._pointing(at).settled(self.drafts[at].head.title)
 
+    def entries(self, at: int, kind: str) -> tuple[n.ContentsEntry, ...]:
+        """The figures or tables of a page, as lists of them have them."""
+        return self._pointing(at).entries(kind)
+
     def files(self, at: int) -> list[str]:
         """The files that a page went by, as paths the system knows."""
         draft = self.drafts[at]

@@ -63,7 +63,7 @@ def site_files(volume: Volume, whole: Composition, is_right: Right, only: Iterab
         if not wanted or leaf.key in wanted:
             yield from _of_page(volume, leaf, site, signed.of(leaf), is_right)
     if all(leaf.address != "index" for leaf in whole.leaves):
-        yield from _told(site.start, lambda: _front(site, whole))
+        yield from _told(site.start, lambda: _front(volume, site, whole))
     if site.search:
         found = [_searched(leaf, title) for leaf, title in zip(whole.leaves, site.pages, strict=True)]
         yield SiteFile(_INDEX, index_of(found))
@@ -102,8 +102,10 @@ def _told(address: str, make: Callable[[], SiteFile]) -> Iterator[SiteFile]:
         yield SiteFile(address, None, "", tuple(error.problems))
 
 
-def _front(site: Site, whole: Composition) -> SiteFile:
-    made = _written(whole.front, _cover(site, whole), Around(site, FRONT))
+def _front(volume: Volume, site: Site, whole: Composition) -> SiteFile:
+    page = _cover(site, whole)
+    page = replace(page, blocks=(*page.blocks, *_lists(volume, whole)))
+    made = _written(whole.front, page, Around(site, FRONT))
     return SiteFile(site.start, made.data, "", (*whole.front.problems, *made.problems), made.read)
 
 
@@ -225,6 +227,16 @@ def _cover(site: Site, whole: Composition) -> n.Composed:
         level = 1 if part < 0 else 2
         entries.append(n.ContentsEntry(level, page.number, TOP, without_links(page.words), page=page.key))
     return replace(front, blocks=(n.ContentsList(span, "contents", tuple(entries)),), contents=())
+
+
+def _lists(volume: Volume, whole: Composition) -> Iterator[n.Block]:
+    """Lists of the figures and tables of the whole, if they are asked for."""
+    span, terms = _span(whole.front), whole.front.page.terms
+    for kind in volume.settings.lists:
+        found = [replace(one, page=leaf.key) for leaf in whole.leaves for one in leaf.work.entries(leaf.at, kind)]
+        if found:
+            yield n.Heading(span, 1, (n.Text(span, getattr(terms, kind)),), label=f"list-of-{kind}")
+            yield n.ContentsList(span, kind, tuple(found))
 
 
 # --- what can be taken along ------------------------------------------------------------------

@@ -37,6 +37,7 @@ def joined(
             number, title = parts[leaf.part]
             label = f"part:{leaf.part + 1}"
             words: n.Inlines = (n.Text(span, title),)
+            blocks.append(n.SheetBreak(span, right_hand))
             blocks.append(n.PartTitle(span, words, label, number, front.terms.part[0] if number else ""))
             contents.append(n.ContentsEntry(1, number, label, words, is_part=True))
         last = leaf.part
