@@ -148,7 +148,7 @@ class Words(FolderCase):
                 progress.done("hill", report("hill"))
                 progress.done("quay", report("quay", is_unchanged=True))
                 progress.done("mill", report("mill", failed=True))
-                self.assertEqual((progress._done, progress._failed, progress._right, progress._at), (3, 1, 1, {}))
+                self.assertEqual((len(progress._reports), progress._at), (3, {}))
                 progress.at(1, "[bold]odd[/]", "a")
                 from rich.console import Console
 

@@ -155,6 +155,20 @@ class Failing(VolumeCase):
         self.assertEqual(nothing.returncode, 2)
 
 
+class Handing(FolderCase):
+    def test_a_page_that_reads_what_another_writes_has_it_though_they_run_side_by_side(self) -> None:
+        self.write("volume.yaml", "title: T\npages: [maker.md, reader.md, other.md]\n")
+        code = "import time, pathlib\ntime.sleep(0.6)\n_ = pathlib.Path('made.txt').write_text('{}')"
+        self.write("maker.md", f"---\ntitle: M\n---\n\n```python run\n{code.format('one')}\n```\n")
+        self.write("reader.md", "---\ntitle: R\n---\n\n```python run\nprint(open('made.txt').read() * 2)\n```\n")
+        self.write("other.md", "---\ntitle: O\n---\n\n```python run\nprint(7)\n```\n")
+        for word in ("one", "two"):
+            self.write("maker.md", f"---\ntitle: M\n---\n\n```python run\n{code.format(word)}\n```\n")
+            done = worn("bind", "--json", "--jobs", "2", folder=self.folder)
+            self.assertEqual(done.returncode, 0, done.stdout)
+            self.assertIn(word * 2, (self.folder / "bound/reader.html").read_text("utf-8"))
+
+
 class Documents(VolumeCase):
     def test_the_whole_is_one_document_of_each_kind(self) -> None:
         told = self.bound("--as", "pdf,docx,epub")

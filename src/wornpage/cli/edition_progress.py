@@ -35,7 +35,7 @@ class Progress:
 
     def __init__(self, total: int, silent: bool, noun: str = "edition") -> None:
         self._total, self._silent, self._noun = total, silent, noun
-        self._done = self._failed = self._right = 0
+        self._reports: dict[str, Done] = {}
         self._at: dict[int, tuple[str, str]] = {}
         self._recent: deque[tuple[str, Done]] = deque(maxlen=_RECENT)
         self._live: Any = None
@@ -60,10 +60,8 @@ class Progress:
 
     def done(self, name: str, report: Done) -> None:
         """One has come to its end."""
-        self._done += 1
-        self._failed += report.failed
+        self._reports[name] = report
         self._recent.append((name, report))
-        self._right += report.is_unchanged
         for place, (edition, _) in list(self._at.items()):
             if edition == name:
                 del self._at[place]
@@ -71,7 +69,7 @@ class Progress:
             self._tell(name, report)
 
     def _tell(self, name: str, report: Done) -> None:
-        number = f"{self._done:>{len(str(self._total))}}/{self._total}"
+        number = f"{len(self._reports):>{len(str(self._total))}}/{self._total}"
         line = f"  {number}  {name:<28} {_came_to(report)}"
         if self._live is None:
             say(line)
@@ -85,10 +83,12 @@ class Progress:
         from rich.table import Table
         from rich.text import Text
 
-        pressed = self._done - self._failed - self._right
+        done = len(self._reports)
+        failed = sum(one.failed for one in self._reports.values())
+        right = sum(one.is_unchanged for one in self._reports.values())
         counts = Text.assemble(
-            (f" {self._done}", "bold"), f" of {self._total} {self._noun}s   {pressed} pressed, {self._right} already right, ",
-            (f"{self._failed} failed", "red" if self._failed else ""),
+            (f" {done}", "bold"), f" of {self._total} {self._noun}s   {done - failed - right} pressed, {right} already right, ",
+            (f"{failed} failed", "red" if failed else ""),
         )  # fmt: skip
         table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
         for head, width in (("", 1), (self._noun, 28), ("", 40)):
@@ -100,7 +100,7 @@ class Progress:
             sign, colour = ("✗", "red") if report.failed else ("✓", "dim")
             table.add_row(sign, Text(name), Text(_came_to(report)), style=colour)
         bar = ProgressBar(
-            total=max(self._total, 1), completed=self._done, width=74, complete_style="cyan", finished_style="cyan"
+            total=max(self._total, 1), completed=done, width=74, complete_style="cyan", finished_style="cyan"
         )
         return Group(counts, bar, table)
 

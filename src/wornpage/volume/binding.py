@@ -29,13 +29,13 @@ from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.composing import Composition, Leaf, compose_volume
-from wornpage.volume.drafting import Elsewhere, asked_for, draft_all, drafts_of
+from wornpage.volume.drafting import Elsewhere, Told, asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
 from wornpage.volume.standing import kept_as, look_again, words_for
 from wornpage.volume.whole import Leaf as WholeLeaf
 from wornpage.volume.whole import alone, joined
-from wornpage.volume.work import DraftReport, remembered_as
+from wornpage.volume.work import DraftReport, remembered_as, standing
 
 SITE = "html"
 
@@ -113,14 +113,39 @@ def bind(
     today = today or datetime.date.today()
     entries = chosen_pages(volume, wish.only)
     bound = Bound()
-    for one in draft_all(volume, entries, today, wish.afresh, wish.jobs or cores(), watching, elsewhere):
-        bound.reports.append((one.entry, one.report))
-        told(one.entry, one.report)
-    look_again()
     order = {entry.chapter.key: at for at, entry in enumerate(volume.entries)}
-    bound.reports.sort(key=lambda pair: order[pair[0].chapter.key])
+    found: dict[str, tuple[Entry, DraftReport]] = {}
+    for _ in range(_ROUNDS):
+        last: list[Told] = []
+        afresh = wish.afresh and not found
+        for one in draft_all(volume, entries, today, afresh, wish.jobs or cores(), watching, elsewhere):
+            last.append(one)
+            told(one.entry, one.report)
+        found |= {one.entry.chapter.key: (one.entry, one.report) for one in last}
+        look_again()
+        entries = _to_be_run_again(volume, found, last, today)
+        if not entries:
+            break
+    bound.reports = sorted(found.values(), key=lambda pair: order[pair[0].chapter.key])
     _finish(volume, wish, bound, today)
     return bound
+
+
+_ROUNDS = 4
+"""How often pages are run that read what others write, and were run beside them."""
+
+
+def _to_be_run_again(
+    volume: Volume, found: Mapping[str, tuple[Entry, DraftReport]], last: Sequence[Told], today: datetime.date
+) -> tuple[Entry, ...]:
+    """Pages that have read, or missed, what another has written meanwhile: all run side by side."""
+    wrote = {one.entry.chapter.key for one in last if one.report.wrote}
+    if not wrote:
+        return ()
+    others = [pair for key, pair in found.items() if wrote - {key}]
+    stale = [entry for entry, report in others if report.failed or standing(asked_for(volume, entry, today)) is None]
+    look_again()
+    return tuple(stale)
 
 
 def chosen_pages(volume: Volume, only: Sequence[str]) -> tuple[Entry, ...]:

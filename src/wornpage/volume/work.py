@@ -70,6 +70,8 @@ class DraftReport(Struct, frozen=True):
     """Errors of a page that failed, else warnings."""
     failed: bool = False
     is_unchanged: bool = False
+    wrote: bool = False
+    """Whether chunks that ran have written files, which other pages may read."""
 
 
 class Nothing(Struct, frozen=True):
@@ -145,7 +147,8 @@ def draft_here(
     outcomes = [chunk.outcome for chunk in pressing.chunks]
     took = time.perf_counter() - begun
     counted = outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED)
-    return DraftReport(asked.key, known, *counted, took, drafted.warnings), drafted
+    wrote = counted[0] > 0 and any(trace.written for trace in ran.record.traces.values())
+    return DraftReport(asked.key, known, *counted, took, drafted.warnings, wrote=wrote), drafted
 
 
 def failure(asked: BoundPage, what: str, hint: str = "") -> DraftReport:
