@@ -183,7 +183,12 @@ class _Listing:
             beside = (
                 [os.path.relpath(one, self.folder) for one in self.folder.rglob("*.md")] if _few(self.folder) else []
             )
-            self.problems.append(Problem(span, f"there is no page {written!r}.", near_miss(written, beside)))
+            hint = (
+                f"For the pages in that folder write `{written.rstrip('/')}/*.md`."
+                if path.is_dir()
+                else near_miss(written, beside)
+            )
+            self.problems.append(Problem(span, f"there is no page {written!r}.", hint))
             return []
         try:
             found = [Path(os.path.normpath(one)) for one in self.folder.glob(written) if one.is_file()]
