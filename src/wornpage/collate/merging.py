@@ -451,12 +451,14 @@ class _Merger(Work):
 
 def _find_labels(old: Document, new: Document) -> None:
     """Where a bookmark is lost, what says which figure it is is known by what it says."""
-    labels = {"".join(letter.text for letter in one.letters if letter.key == LABEL) for one in old.paragraphs} - {""}
+    said = {"".join(letter.text for letter in one.letters if letter.key == LABEL) for one in old.paragraphs} - {""}
+    labels = tuple(sorted(said, key=len, reverse=True))
     for paragraph in new.paragraphs:
-        if any(letter.key == LABEL for letter in paragraph.letters):
+        text = paragraph.text  # made of its letters at each asking
+        if not text.startswith(labels) or any(letter.key == LABEL for letter in paragraph.letters):
             continue
-        label = next((label for label in sorted(labels, key=len, reverse=True) if paragraph.text.startswith(label)), "")
-        behind = paragraph.text[len(label) : len(label) + 1]
-        if label and (paragraph.kind == "caption" or behind in {"\u2002", ":"}):
+        label = next(label for label in labels if text.startswith(label))
+        behind = text[len(label) : len(label) + 1]
+        if paragraph.kind == "caption" or behind in {"\u2002", ":"}:
             own = paragraph.letters
             paragraph.letters = [*(replace(one, key=LABEL) for one in own[: len(label)]), *own[len(label) :]]
