@@ -7,6 +7,7 @@ import zipfile
 from tests.collate.editing import Editor
 from tests.output.docx.documents import invalid
 from tests.output.test_epub import faults_of
+from tests.output.test_pdf import text_of
 from tests.support import FolderCase, worn
 from tests.volume.made import VolumeCase
 from wornpage.collate.collating import Asked, collate
@@ -178,6 +179,25 @@ class Documents(VolumeCase):
             document = archive.read("word/document.xml").decode()
         self.assertIn("Part Title" if "Part Title" in document else "PartTitle", document)
         self.assertIn("SEQ Equation \\* ARABIC \\s 1 \\r 1", document)
+
+    def test_sheets_before_what_begins_on_the_right_are_empty(self) -> None:
+        for stationery in ("book", "manuscript"):
+            with self.subTest(stationery):
+                self.write(
+                    "volume.yaml",
+                    f"title: T\nchapters-begin: right-hand\nstationery: {stationery}\n"
+                    "pages: [a.md]\nparts: [{title: P, pages: [b.md]}]\n",
+                )
+                self.write("a.md", "# A\n\nOne two three.\n")
+                self.write("b.md", "# B\n\nFour five.\n")
+                self.bound("--as", "pdf", "--out", stationery)
+                sheets = text_of(next((self.folder / stationery).glob("*.pdf"))).split("\f")[:-1]
+                begun = [
+                    next(at for at, one in enumerate(sheets) if said in one and at > 1) for said in ("One", "Four")
+                ]
+                self.assertEqual([at % 2 for at in begun], [0, 0])
+                self.assertEqual(sheets[begun[0] + 1].strip() + sheets[begun[1] - 1].strip(), "")
+                self.assertEqual("5 words" in sheets[0], stationery == "manuscript")
 
     def test_a_document_for_each_chapter_comes_back_into_its_page(self) -> None:
         self.bound("--as", "docx", "--each")

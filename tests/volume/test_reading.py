@@ -51,6 +51,9 @@ class Listing(FolderCase):
     def test_numbers_may_be_left_out(self) -> None:
         found = self.listed("section-numbers: no\npages: [a.md]\nappendix: [b.md]", "a.md", "b.md")
         self.assertEqual([number for _, number, _ in found], ["", "A"])
+        self.write("worn.yaml", "section-numbers: no\n")
+        self.assertEqual([number for _, number, _ in self.listed("pages: [a.md]", "a.md")], [""], "for all the project")
+        self.assertEqual([number for _, number, _ in self.listed("section-numbers: yes\npages: [a.md]", "a.md")], ["1"])
 
     def test_editions_are_chapters(self) -> None:
         self.write(

@@ -183,7 +183,6 @@ class _Pointing:
         )
         body = notes.numbered(set_close(body) if self.citing.marks else body)
         contents = self.entries("contents")
-        words = draft.language.count(_word_count(body))
         page = n.Composed(
             head=title,
             blocks=body,
@@ -191,7 +190,7 @@ class _Pointing:
             plain_title=words_of(title.title) or _title_otherwise(contents, draft.page),
             terms=draft.language,
             language=draft.settings.page.language,
-            word_count=draft.language.word_count.format(count=words),
+            words=_word_count(body),
             files=tuple(sorted({*draft.files, *self.citing.files_of(draft.key), *self.went_by})),
             number=draft.chapter.number if draft.chapter is not None else "",
             word=self.word_for(draft.chapter) if draft.chapter is not None else "",

@@ -78,6 +78,10 @@ class Language(Struct, frozen=True, kw_only=True):
         """How many, with the language's signs between thousands."""
         return f"{number:,}".replace(",", self.group)
 
+    def length(self, words: int) -> str:
+        """How long a text is."""
+        return self.word_count.format(count=self.count(words))
+
     def word(self, name: str) -> str:
         """A word of tables; what follows a colon in its name is put into it."""
         key, _, part = name.partition(":")

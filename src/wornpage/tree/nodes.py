@@ -713,8 +713,8 @@ class Composed(Struct, frozen=True):
     """All that outputs say of their own, in the language of the page."""
     language: str = "en"
     """As a BCP 47 tag."""
-    word_count: str = ""
-    """How many words its text has, without code, tables and references; in words."""
+    words: int = 0
+    """How many its text has, without code, tables and references."""
     files: tuple[str, ...] = ()
     """Images that were read, as paths the system knows."""
     number: str = ""

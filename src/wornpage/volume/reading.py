@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from wornpage.compose.chapters import Chapter
 from wornpage.press import examine
+from wornpage.settings.models import ProjectSettings
 from wornpage.settings.texts import Checked, check_yaml
 from wornpage.settings.volume import PageItem, VolumeSettings
 from wornpage.source import Page, read_page
@@ -22,7 +23,7 @@ from wornpage.store.blocks import BlockCache
 from wornpage.tree.counting import letters
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
-from wornpage.tree.project import VOLUME_FILE
+from wornpage.tree.project import PROJECT_FILE, VOLUME_FILE, project_file_of
 from wornpage.tree.span import Span
 
 _checked_before = BlockCache("settings")
@@ -86,7 +87,7 @@ def read_volume(file: Path, text: str | None = None) -> tuple[Volume, list[Probl
         reason = error.strerror if isinstance(error, OSError) else "it is not UTF-8"
         raise PageError([Problem(Span(name, 1), f"this cannot be read: {reason}.")]) from None
     checked = check_yaml(VolumeSettings, text, name, 1, VOLUME_FILE, _checked_before)
-    settings = convert(checked.values, VolumeSettings)
+    settings = convert(_with_project(file, checked), VolumeSettings)
     listing = _Listing(file.absolute(), name, settings, checked)
     entries = listing.entries()
     volume = Volume(file.absolute(), name, settings, checked, entries)
@@ -94,6 +95,18 @@ def read_volume(file: Path, text: str | None = None) -> tuple[Volume, list[Probl
     if not checked.problems:
         problems += examine(own_page(volume), volume=file)[2]
     return volume, list(dict.fromkeys(problems))
+
+
+def _with_project(file: Path, checked: Checked) -> dict[str, object]:
+    """What a volume sets; whether chapters have numbers may be set for the whole project."""
+    path, key = project_file_of(file), "section_numbers"
+    if path is None or key in checked.values:
+        return checked.values
+    try:
+        common = check_yaml(ProjectSettings, file_text(path), str(path), 1, PROJECT_FILE, _checked_before).values
+    except (OSError, UnicodeDecodeError):
+        return checked.values  # told with the settings of the pages
+    return {**checked.values, key: common[key]} if key in common else checked.values
 
 
 def own_page(volume: Volume) -> Page:

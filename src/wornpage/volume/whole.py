@@ -49,7 +49,8 @@ def joined(
         contents.append(n.ContentsEntry(1, leaf.page.number, _place(leaf.key, TOP), leaf.page.head.title))
         contents += [replace(one, level=one.level + 1, label=_place(leaf.key, one.label)) for one in leaf.page.contents]
     head = _head(front.head, _Chapter(Leaf("(front)", front)).own)
-    return replace(front, head=head, blocks=tuple(blocks), contents=tuple(contents), number="", word="")
+    length = sum(leaf.page.words for leaf in leaves)
+    return replace(front, head=head, blocks=tuple(blocks), contents=tuple(contents), words=length, number="", word="")
 
 
 def _head(head: n.TitleBlock, change: Callable[[Any], Any]) -> n.TitleBlock:

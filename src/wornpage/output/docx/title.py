@@ -80,8 +80,7 @@ class Titles:
             if title:
                 word = running.text(f"{writer.language.running_title}\u2002", Look(bold=True))
                 made += writer.plain(word + running.text(title), "Affiliation")
-            if writer.page.word_count:
-                made += writer.plain(running.text(writer.page.word_count), "Affiliation")
+            made += writer.plain(running.text(writer.language.length(writer.page.words)), "Affiliation")
         if self.head.date and "date" not in self.filled:
             made += writer.plain(running.text(self.head.date), "Date")
         return made

@@ -82,7 +82,7 @@ def body_of(page: n.Composed, job: Job) -> Body:
         "plain_keywords": ", ".join(words_of(keyword) for keyword in head.keywords),
         "words": _words(language),
         "running_title": job.settings.running_title or page.plain_title,
-        "word_count": page.word_count,
+        "word_count": page.terms.length(page.words),
     }
     sections = sections_of(page.contents, writer.inlines) if around is not None else ""
     return Body(pieces, values, sections, told(head) if around is not None else {}, len(page.contents) > 1)

@@ -240,7 +240,7 @@ class TypesetWriter:
             "keywords-word": string(self.language.keywords),
             "running": f"[{self.text(settings.running_title)}]" if settings.running_title else "none",
             "running-word": string(self.language.running_title),
-            "words": string(page.word_count),
+            "words": string(self.language.length(page.words)),
             "corresponding-word": string(self.language.corresponding),
         }
         return f"#title-block({', '.join(f'{key}: {value}' for key, value in parts.items())})"
@@ -382,7 +382,7 @@ class TypesetWriter:
             case n.ReferenceList() as it:
                 return self.references(it)
             case n.SheetBreak(right_hand=right_hand):
-                return '#pagebreak(weak: true, to: "odd")' if right_hand else "#pagebreak(weak: true)"
+                return "#right-hand()" if right_hand else "#pagebreak(weak: true)"
             case never:
                 assert_never(never)
 

@@ -16,7 +16,7 @@
     margin: if paper == "letter" { (inside: 33mm, outside: 36.9mm, top: 30mm, bottom: 30mm) } else { (inside: 30mm, outside: 34mm, top: 32mm, bottom: 34mm) },
     header: context {
       let words = chapter-of()
-      if words != none and here().page() > 1 {
+      if words != none and here().page() > 1 and not is-empty-sheet() {
         set text(size: 8.5pt, fill: soft)
         show linebreak: h(0.8em)
         if calc.even(here().page()) { grid(columns: (auto, 1fr), column-gutter: 1.2em, counter(page).display(), align(right, running)) }
@@ -24,7 +24,7 @@
       }
     },
     footer: context {
-      if chapter-of() == none and here().page() > 1 { align(center, text(size: 8.5pt, fill: soft, counter(page).display())) }
+      if chapter-of() == none and here().page() > 1 and not is-empty-sheet() { align(center, text(size: 8.5pt, fill: soft, counter(page).display())) }
     },
   )
   set par(justify: true, leading: 0.68em, spacing: 0.68em, first-line-indent: (amount: 1.4em, all: false), linebreaks: "optimized")

@@ -8,7 +8,7 @@
     paper: if paper == "letter" { "us-letter" } else { "a4" }, columns: 2,
     margin: if paper == "letter" { (x: 19.95mm, top: 22mm, bottom: 22mm) } else { (x: 17mm, top: 22mm, bottom: 24mm) },
     header: context {
-      if here().page() > 1 {
+      if here().page() > 1 and not is-empty-sheet() {
         set text(size: 8pt, fill: soft)
         if calc.even(here().page()) { grid(columns: (auto, 1fr), column-gutter: 1.5em, counter(page).display(), align(right, running)) }
         else { grid(columns: (1fr, auto), running, counter(page).display()) }

@@ -7,7 +7,7 @@
   set page(
     paper: if paper == "letter" { "us-letter" } else { "a4" },
     margin: if paper == "letter" { (x: 28.45mm, top: 27mm, bottom: 27mm) } else { (x: 25.5mm, top: 28mm, bottom: 28mm) },
-    header: context { if here().page() > 1 { set text(size: 9pt, fill: soft); grid(columns: (1fr, auto), running, counter(page).display()) } },
+    header: context { if here().page() > 1 and not is-empty-sheet() { set text(size: 9pt, fill: soft); grid(columns: (1fr, auto), running, counter(page).display()) } },
   )
   set par(justify: false, leading: 1.35em, spacing: 1.35em, first-line-indent: (amount: 1.6em, all: false), linebreaks: "optimized")
   set par.line(numbering: number => text(size: 7.5pt, fill: soft, str(number)), number-clearance: 1.4em)

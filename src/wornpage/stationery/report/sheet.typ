@@ -14,6 +14,24 @@
 #let body-font = ("Libertinus Serif", "New Computer Modern")
 #let code-font = "DejaVu Sans Mono"
 
+// A sheet left empty so that what follows stands on the right-hand side: nothing is printed on it.
+#let right-hand() = {
+  [#metadata(none)<left-off>]
+  pagebreak(weak: true, to: "odd")
+  [#metadata(none)<gone-on>]
+}
+#let is-empty-sheet() = {
+  let at = here().page()
+  let off = none
+  for one in query(selector(<left-off>).or(<gone-on>)) {
+    let sheet = one.location().page()
+    if one.label == <left-off> { if off == none { off = sheet } }
+    else if off != none and off < at and at < sheet { return true }
+    else { off = none }
+  }
+  false
+}
+
 #let sheets(title: "", authors: (), keywords: (), language: "en", paper: "a4", fonts: (), running: none, body) = {
   set document(title: title, author: authors, keywords: keywords, date: none)
   set text(font: body-font + fonts, size: 10.5pt, fill: ink, lang: language, number-type: "lining")
@@ -21,7 +39,7 @@
     paper: if paper == "letter" { "us-letter" } else { "a4" },
     margin: if paper == "letter" { (x: 27.95mm, top: 26mm, bottom: 28mm) } else { (x: 25mm, top: 28mm, bottom: 30mm) },
     header: context {
-      if here().page() > 1 and running != none {
+      if here().page() > 1 and running != none and not is-empty-sheet() {
         set text(size: 8.5pt, fill: soft)
         grid(columns: (1fr, auto), running, counter(page).display())
         v(-0.55em)
@@ -94,6 +112,7 @@
   v(30%)
   show heading: set text(size: 24pt)
   [#heading(level: 1, { if number != "" { block(below: 0.8em, text(size: 13pt, fill: soft, weight: "regular", number)) }; words })#place]
+  [#metadata(none)<left-off>]
   pagebreak(weak: true)
 }
 
