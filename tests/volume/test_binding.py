@@ -218,6 +218,18 @@ class Documents(VolumeCase):
         alone = worn("press", "chapters/damp-2.md", folder=self.folder)
         self.assertEqual(alone.returncode, 0, alone.stderr)
 
+    def test_a_page_alone_says_what_lies_in_the_volume_as_it_was_bound_last(self) -> None:
+        self.write("volume.yaml", "pages: [one.md, two.md]\n")
+        self.write("two.md", "# Two\n\n## Damp {#damp}\n")
+        self.write("one.md", "# One\n\n{see damp}; {see damp as number}; {see damp as title}; [it](#damp).\n")
+        self.assertEqual(worn("press", "one.md", folder=self.folder).returncode, 1, "nothing is known of it yet")
+        self.bound()
+        alone = worn("press", "one.md", folder=self.folder)
+        self.assertEqual(alone.returncode, 0, alone.stderr)
+        self.assertIn("one.md:3:1: warning: this leads into the volume, to Section\u00a02.1", alone.stderr)
+        said = words((self.folder / "one.html").read_text(encoding="utf-8"))
+        self.assertIn("Section 2.1; 2.1; Damp; it.", said)
+
 
 NASTY = {
     "volume.yaml": """

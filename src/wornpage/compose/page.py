@@ -16,7 +16,7 @@ from wornpage.compose.citing import Citing, Notes, set_close
 from wornpage.compose.head import Head
 from wornpage.compose.indexing import Indexing
 from wornpage.compose.numbering import Numbered, Target, number
-from wornpage.compose.pointers import find_label, in_doubt, point
+from wornpage.compose.pointers import Called, find_label, in_doubt, point
 from wornpage.plan.record import Record
 from wornpage.settings import Settings
 from wornpage.source import Page
@@ -46,8 +46,8 @@ class Abroad(Protocol):
     def is_told(self) -> bool:
         """Whether it is to be said where one of them is pointed at."""
 
-    def get(self, label: str) -> str | None:
-        """The words for a place; None for none."""
+    def get(self, label: str) -> Called | None:
+        """What a place is called; None for none."""
 
 
 def compose_pages(
@@ -110,13 +110,14 @@ class Work:
         draft = self.drafts[at]
         return sorted({*draft.files, *self.citings[at].files_of(draft.key)})
 
-    def words(self) -> dict[str, str]:
+    def called(self) -> dict[str, Called]:
         """What the place of each label is called, for pages that stand by themselves."""
         found = {}
         for label, target in self.elsewhere.items():
-            kind = getattr(self.drafts[0].language, target.kind, ("", ""))[0]
-            found[label] = f"{kind}\u00a0{target.number}" if target.number else words_of(target.words)
-        return {label: words for label, words in found.items() if words and not self.elsewhere[label].rivals}
+            words = words_of(target.words)
+            if not target.rivals and (words or target.number):
+                found[label] = Called(getattr(self.drafts[0].language, target.kind, ("",))[0], target.number, words)
+        return found
 
     def facts(self, at: int, mentions: Iterable[str]) -> list[object]:
         """All that a page hangs on beside its draft: its numbers, what it points to elsewhere (`mentions` are the labels), its citations."""
@@ -124,7 +125,9 @@ class Work:
         told: list[object] = [repr(draft.chapter), [[label, target.number] for label, target in own.items()]]
         further = [label for label in mentions if label not in own]
         told += [[label, _fact(self.elsewhere[label])] for label in further if label in self.elsewhere]
-        told += [self.abroad.get(label) for label in further if label not in self.elsewhere] if self.abroad else []
+        told += (
+            [repr(self.abroad.get(label)) for label in further if label not in self.elsewhere] if self.abroad else []
+        )
         lists = any(isinstance(block, n.IndexList) for block in draft.blocks)
         return [*told, self.citings[at].facts(draft.key), self.indexing.facts() if lists else ""]
 
@@ -231,25 +234,25 @@ class _Pointing:
                 return self.link(node)
         return None
 
-    def abroad_from(self, span: Span) -> Callable[[str], str]:
-        """What a place of another page is called, for something at `span` that leads there; empty for none."""
+    def abroad_from(self, span: Span) -> Callable[[str], Called | None]:
+        """What a place of another page is called, for something at `span` that leads there; None for none."""
 
-        def words(label: str) -> str:
+        def called(label: str) -> Called | None:
             found = self.abroad.get(label) if self.abroad is not None else None
-            if self.abroad is None or not found:
-                return ""
+            if self.abroad is None or found is None:
+                return None
             self.went_by = self.abroad.files
             if self.abroad.is_told:
-                what = f"this leads into the volume, to {found}; in a page by itself it is words alone."
+                what = f"this leads into the volume, to {found.said('')}; in a page by itself it is words alone."
                 self.problems.append(Problem(span, what, severity=Severity.WARNING))
             return found
 
-        return words
+        return called
 
     def link(self, link: n.Link) -> n.Link | tuple[n.Node, ...] | None:
         """A link to a label must lead somewhere."""
         known = find_label(link.to, link.apart, self.targets)
-        if not known and self.abroad_from(link.span)(link.to):
+        if not known and self.abroad_from(link.span)(link.to) is not None:
             words: tuple[n.Node, ...] = self.settled(link.children)
             return words
         if known and (doubt := in_doubt(known, self.targets[known], link.span, self.draft.key)):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from itertools import groupby
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.compose.answering import Draft
@@ -17,11 +18,29 @@ from wornpage.tree.span import Span
 _NO_CAPTION = "The chunk of that name shows nothing with a number: give its figure or table a `Caption:` line."
 
 
+class Called(Struct, frozen=True, array_like=True):
+    """What a place is called that lies in another page."""
+
+    word: str
+    """`Figure`, in the language of the whole."""
+    number: str
+    title: str
+
+    def said(self, form: str) -> str:
+        """As a pointer says it; `form` is the pointer's."""
+        if not self.number or (form == "title" and self.title):
+            return self.title
+        return self.number if form in ("number", "title") else f"{self.word}\u00a0{self.number}".strip()
+
+
 def point(
-    mark: n.PointerMark, targets: Mapping[str, Target], draft: Draft, abroad: Callable[[str], str] = lambda label: ""
+    mark: n.PointerMark,
+    targets: Mapping[str, Target],
+    draft: Draft,
+    abroad: Callable[[str], Called | None] = lambda label: None,
 ) -> tuple[n.Inlines, list[Problem]]:
-    """The words for a pointer on a page, and a problem for each label that nothing has; `abroad` has words for places that are not
-    in this work, empty ones for none."""
+    """The words for a pointer on a page, and a problem for each label that nothing has; `abroad` has names for places that are not
+    in this work."""
     led: list[n.Inlines] = []
     problems = []
     found = []
@@ -33,8 +52,8 @@ def point(
             if doubt := in_doubt(known, target, mark.span, draft.key):
                 problems.append(doubt)
             found.append(replace(target, page="") if target.page == draft.key else target)
-        elif words := abroad(label):
-            led.append((n.Text(mark.span, words),))
+        elif (there := abroad(label)) is not None:
+            led.append((n.Text(mark.span, there.said(mark.form)),))
         else:
             is_chunk = any(chunk.label == label for chunk in page.chunks)
             hint = _NO_CAPTION if is_chunk else near_miss(label, targets)

@@ -6,15 +6,19 @@ import json
 from collections.abc import Iterator, Mapping
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from wornpage.plan import manifest
 from wornpage.tree.project import VOLUME_FILE, project_of
+
+if TYPE_CHECKING:
+    from wornpage.compose.pointers import Called
 
 BOUND = "bound"
 """Where a volume goes if nobody says otherwise; and under what is kept what its places are called."""
 
 
-class Abroad(Mapping[str, str]):
+class Abroad(Mapping[str, "Called"]):
     """What places of other pages are called, by label; looked for when somebody asks."""
 
     is_told = True
@@ -34,24 +38,27 @@ class Abroad(Mapping[str, str]):
         return None
 
     @cached_property
-    def _words(self) -> dict[str, str]:
+    def _called(self) -> dict[str, Called]:
         last = manifest.last(self._page.parent / "x" if self.volume is None else self.volume, BOUND)
-        if last is None or "labels" not in last.headline:
+        if last is None or "called" not in last.headline:
             return {}
+        from msgspec.json import decode
+
+        from wornpage.compose.pointers import Called
+
         pages = {path for path, *_ in json.loads(last.headline.get("pages", "[]"))}
-        found: dict[str, str] = json.loads(last.headline["labels"]) if str(self._page) in pages else {}
-        return found
+        return decode(last.headline["called"], type=dict[str, Called]) if str(self._page) in pages else {}
 
     @property
     def files(self) -> tuple[str, ...]:
         """What it went by, as paths the system knows."""
         return (str(manifest.manifest_file(self.volume, BOUND)),) if self.volume is not None else ()
 
-    def __getitem__(self, label: str) -> str:
-        return self._words[label]
+    def __getitem__(self, label: str) -> Called:
+        return self._called[label]
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self._words)
+        return iter(self._called)
 
     def __len__(self) -> int:
-        return len(self._words)
+        return len(self._called)

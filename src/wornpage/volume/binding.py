@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct, field
+from msgspec import json as typed
 from msgspec.structs import replace
 
 from wornpage.output.kind import Job
@@ -345,7 +346,7 @@ class _Writing:
             self.volume.file, text, files, self.went_by(), [], day, VERSION, warnings, [], kept_as(self.folder), {**words, **made_of}
         )  # fmt: skip
         if "pages" in words:  # what places are called, for pages that stand by themselves
-            called = {"pages": words["pages"], "labels": json.dumps(self.whole.front.work.words())}
+            called = {"pages": words["pages"], "called": typed.encode(self.whole.front.work.called()).decode()}
             manifest.remember(self.volume.file, text, [], [], [], day, VERSION, [], [], BOUND, called)
 
     def went_by(self) -> list[tuple[str, str, str]]:

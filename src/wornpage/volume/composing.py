@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import datetime
-import json
 from collections.abc import Sequence
 from functools import cached_property
 
-from msgspec import Struct
+from msgspec import Struct, json
 from msgspec.structs import replace
 
 from wornpage.check.text import Labels
 from wornpage.compose.answering import Draft
 from wornpage.compose.chapters import Chapter
 from wornpage.compose.page import Work
+from wornpage.compose.pointers import Called
 from wornpage.plan import manifest
 from wornpage.press.abroad import BOUND
 from wornpage.source import Page, read_page
@@ -88,6 +88,9 @@ class Leaf(Struct, frozen=True, dict=True):
         return digest(self.drafted.known, repr(self.work.facts(self.at, self.drafted.mentions)))
 
 
+_UNKNOWN = Called("", "?", "")
+
+
 class Failed:
     """The places of pages that came to nothing: what points there is not at fault."""
 
@@ -97,12 +100,13 @@ class Failed:
     def __init__(self, volume: Volume, pages: Sequence[Entry]) -> None:
         self._labels = [Labels(page) for entry in pages if (page := _read(entry)) is not None]
         last = manifest.last(volume.file, BOUND) if pages else None
-        self._words: dict[str, str] = json.loads(last.headline.get("labels", "{}")) if last is not None else {}
+        known = last.headline.get("called", "{}") if last is not None else "{}"
+        self._called = json.decode(known, type=dict[str, Called])
 
-    def get(self, label: str) -> str | None:
+    def get(self, label: str) -> Called | None:
         """What the place was called last, or a question mark."""
         own = label.rpartition("/")[2]
-        return self._words.get(label, "?") if any(labels.has(own, "") for labels in self._labels) else None
+        return self._called.get(label, _UNKNOWN) if any(labels.has(own, "") for labels in self._labels) else None
 
 
 def _read(entry: Entry) -> Page | None:
