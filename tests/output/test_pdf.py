@@ -22,6 +22,19 @@ def text_of(pdf: Path) -> str:
 class Pdf(FolderCase):
     """One page with everything."""
 
+    def test_code_and_numbers_run_from_left_to_right_among_words_that_do_not(self) -> None:
+        page = self.write("p.md", "---\nlanguage: ar\n---\n\nقيمة {= -7.5} و `= one -` هنا.\n\n```python run show=source\n_ = [3]\n_ += [3]\n```\n\n|عدد|\n|---|\n|كلمة|\n")  # fmt: skip
+        press(page, ["pdf", "html"])
+        self.assertIn("\u200e\u22127.5", (self.folder / "p.html").read_text(encoding="utf-8"))
+        boxes = subprocess.run(["pdftotext", "-bbox", self.folder / "p.pdf", "-"], capture_output=True, text=True, check=True).stdout  # fmt: skip
+        left = {
+            found[1].strip("\u200e\u202c"): float(found[0])
+            for found in re.findall(r'xMin="([\d.]+)"[^>]*>([^<]+)<', boxes)
+        }
+        self.assertLess(left["_"], left["+="])
+        self.assertLess(left["one"], left["-"])
+        self.assertLess(left["one"], left["\u22127.5"])
+
     def test_an_estimate_and_its_error_stand_on_one_sheet_and_all_stars_have_room(self) -> None:
         fits = "x = rng.normal(size=(400, 45))\nfits = [sm.OLS(x.sum(axis=1) + k * rng.normal(size=400), x).fit() for k in (1, 2)]"
         page = self.write("p.md", f"```python run show=output\nimport statsmodels.api as sm, numpy as np\nrng = np.random.default_rng(1)\n{fits}\npage.model(*fits, stars=True)\n```\n")  # fmt: skip

@@ -54,7 +54,7 @@ def write_words(number: int, language: Language) -> str:
 
 def write_number(text: str, language: Language, grouped: bool = False) -> str:
     """A number that Python wrote, with the language's signs; the minus is a true one."""
-    sign, digits = ("\u2212", text[1:]) if text.startswith("-") else ("", text)
+    sign, digits = (language.minus, text[1:]) if text.startswith("-") else ("", text)
     if not digits.strip("0."):
         sign = ""  # what is nothing when it is rounded is neither more nor less than nothing
     whole, point, rest = digits.partition(".")

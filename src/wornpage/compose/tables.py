@@ -207,7 +207,7 @@ def _number(number: float, decimals: int | None, language: Language) -> str:
     if isinstance(number, int):
         return write_number(str(number), language)
     if math.isinf(number):
-        return "∞" if number > 0 else "\u2212∞"
+        return "∞" if number > 0 else f"{language.minus}∞"
     if decimals is None or abs(number) >= _BEYOND:
         return plain_number(number, None, language)
     return write_number(f"{number:.{decimals}f}", language)

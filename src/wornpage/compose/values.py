@@ -71,7 +71,7 @@ def time_of_day(moment: datetime.datetime, seconds: bool = False) -> str:
 
 def _number(value: Number, form: str, decimals: int | None, language: Language) -> str:
     if not (value.is_finite() if isinstance(value, Decimal) else isinstance(value, int) or math.isfinite(value)):
-        return "\u2013" if math.isnan(value) else ("∞" if value > 0 else "\u2212∞")
+        return "\u2013" if math.isnan(value) else ("∞" if value > 0 else f"{language.minus}∞")
     if form == "percent":
         places = 1 if decimals is None else decimals
         return write_number(fixed(value, places, "%").removesuffix("%"), language) + language.percent
@@ -102,7 +102,7 @@ def plain_number(value: Number, decimals: int | None, language: Language) -> str
         mantissa, _, exponent = f"{value:.5e}".partition("e")
         mantissa = mantissa.rstrip("0").rstrip(".")
         raised = str(int(exponent)).translate(str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹"))
-        return f"{write_number(mantissa, language)}\u202f×\u202f10{raised}"
+        return f"{language.digits_begin}{write_number(mantissa, language)}\u202f×\u202f10{raised}"
     text = f"{value:.{places_of(float(value))}f}"
     return write_number(text.rstrip("0").rstrip(".") if "." in text else text, language)
 

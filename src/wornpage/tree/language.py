@@ -74,6 +74,16 @@ class Language(Struct, frozen=True, kw_only=True):
     volume: dict[str, str]
     """What works of many pages say around these."""
 
+    @property
+    def minus(self) -> str:
+        """Before digits; in scripts that run to the left it says that it stands left of them, where readers look for it."""
+        return f"{self.digits_begin}\u2212"
+
+    @property
+    def digits_begin(self) -> str:
+        """What holds the parts of a number together, from left to right, among words that run to the left."""
+        return "\u200e" if self.right_to_left else ""
+
     def count(self, number: int) -> str:
         """How many, with the language's signs between thousands."""
         return f"{number:,}".replace(",", self.group)

@@ -192,7 +192,10 @@ def _of_code(looks: Looks) -> Iterable[Style]:
     colours, letters = looks.colours, looks.letters
 
     def block(fill: str, edge: str) -> Properties:
-        made = Properties(suppressLineNumbers="", spacing=_spaced(6, 8, 1), ind='w:left="113" w:right="113"')
+        """Code and what it prints run from left to right, whatever the page's words do."""
+        made = Properties(
+            suppressLineNumbers="", bidi='w:val="0"', spacing=_spaced(6, 8, 1), ind='w:left="113" w:right="113"'
+        )
         if fill:
             made.add("shd", f'w:val="clear" w:color="auto" w:fill="{fill}"')
         if edge:

@@ -41,6 +41,7 @@ TALLEST = 21.0
 _KNOWN_TO_SHEETS = ("a4", "letter")
 """Sizes that the stationery sets itself, margins and all."""
 _SIDES = {"left": "left", "right": "right", "centre": "center"}
+_IN_COLUMNS = {"left": "start", "right": "right", "centre": "center"}
 _REPLACEMENT = "\ufffd"
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\uffff]")
 
@@ -57,7 +58,7 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
     source = writer.document(page, settings, options)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
-        for file, text in sheets_of(stationery).items():
+        for file, text in sheets_of(stationery, page.terms.right_to_left).items():
             (root / file).write_text(text, encoding="utf-8")
         (root / "page.typ").write_text(source, encoding="utf-8")
         for file, data in writer.files.items():
@@ -161,10 +162,12 @@ def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]
     ]
 
 
-def sheets_of(stationery: Stationery) -> dict[str, str]:
-    """The typesetting files of a stationery: `sheet.typ`, which pages import, and `base.typ`, which that may import."""
+def sheets_of(stationery: Stationery, right_to_left: bool = False) -> dict[str, str]:
+    """The typesetting files of a stationery: `sheet.typ`, which pages import, `base.typ`, which that may import, and
+    `script.typ` with what is known of the script that the page is written in."""
     sheets = stationery.looks["sheet.typ"]
-    return {"base.typ": sheets[0], "sheet.typ": sheets[-1]}
+    script = f"#let right-to-left = {str(right_to_left).lower()}\n"
+    return {"script.typ": script, "base.typ": sheets[0], "sheet.typ": sheets[-1]}
 
 
 class TypesetWriter:
@@ -285,7 +288,7 @@ class TypesetWriter:
             case n.Superscript(text=text):
                 return f"#hung({self.text_string(text)});"
             case n.Code(text=text):
-                return f"#text(font: code-font, size: 0.82em, {string(breakable(self.clean(text)))});"
+                return f"#text(font: code-font, size: 0.82em, dir: ltr, {string(breakable(self.clean(text)))});"
             case n.Answered(children=children):
                 return self.inlines(children)
             case n.Link() as link:
@@ -532,7 +535,7 @@ class TypesetWriter:
 
     def table_part(self, table: n.TextTable, group: tuple[int, ...], size: float, wraps: frozenset[int]) -> str:
         columns = ", ".join("1fr" if place in wraps else "auto" for place in group)
-        aligns = ", ".join(_SIDES.get(table.aligns[place], "left") for place in group)
+        aligns = ", ".join(_IN_COLUMNS.get(table.aligns[place], "start") for place in group)
         head, rules = self.heads(table, group)
         has_note = any(isinstance(node, n.Footnote) for row in table.heads for cell in row for node in walk(cell.text))
         wholes = [number for number in range(len(table.rows)) if table.kind(number) != "continued"]

@@ -67,7 +67,7 @@
   v(2fr)
   if abstract != none {
     set text(size: 9.8pt)
-    block(width: 82%, inset: (left: 1.1em), stroke: (left: 2pt + hair), abstract)
+    block(width: 82%, inset: before(1.1em), stroke: before(2pt + hair), abstract)
     v(0.6fr)
   }
   pagebreak(weak: true)

@@ -77,7 +77,7 @@
 #let captioned(kind, word, number, words, side: center, breaks: false, wide: false, body) = {
   let made = figure(
     { set text(size: 8.4pt); body }, kind: kind, supplement: none, numbering: none, outlined: false,
-    caption: if words == none { none } else { figure.caption(block(width: 100%, align(left, { set par(justify: false); caption-of(word, number, words) }))) },
+    caption: if words == none { none } else { figure.caption(block(width: 100%, align(start, { set par(justify: false); caption-of(word, number, words) }))) },
   )
   if words == none { made } else if breaks { show figure: set block(breakable: true); made } else if wide { place(auto, scope: "parent", float: true, clearance: 1.6em, made) } else { place(auto, float: true, clearance: 1.6em, made) }
 }

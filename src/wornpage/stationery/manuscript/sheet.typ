@@ -64,7 +64,7 @@
 
 #let code(breaks: true, body) = block(
   width: 100%, fill: tint, radius: 2pt, inset: (x: 0.8em, y: 0.65em), above: 1.4em, below: 1.4em, breakable: breaks,
-  { set par.line(numbering: none); set align(left); set text(font: code-font, size: 8.5pt); set par(justify: false, leading: 0.55em, spacing: 0pt, hanging-indent: 2em, first-line-indent: 0pt); body },
+  { set par.line(numbering: none); as-code(8.5pt, 0.55em, { set par(spacing: 0pt, hanging-indent: 2em, first-line-indent: 0pt); body }) },
 )
 
 #let references(labelled: false, ..entries) = {

@@ -1,4 +1,8 @@
 // The looks of a report on paper. The writer calls these functions; it decides nothing about looks.
+#import "script.typ": right-to-left
+
+// What lies on the side where lines begin: a rule, a margin.
+#let before(amount) = if right-to-left { (right: amount) } else { (left: amount) }
 
 #let ink = rgb("#1d2024")
 #let soft = rgb("#5b5f66")
@@ -92,7 +96,7 @@
   }
   if date != none { block(text(size: 9pt, fill: soft, date)) }
   if abstract != none {
-    block(above: 1.5em, inset: (left: 1.1em), stroke: (left: 2pt + hair), width: 100%, {
+    block(above: 1.5em, inset: before(1.1em), stroke: before(2pt + hair), width: 100%, {
       block(below: 0.6em, text(size: 8.5pt, fill: soft, tracking: 0.06em, weight: "semibold", upper(abstract-word)))
       set text(size: 9.8pt)
       set par(justify: true)
@@ -137,7 +141,7 @@
       figure.caption(layout(room => {
         let whole = { set par(justify: false); caption-of(word, number, words) }
         let most = if kind == image { 0.88 } else { 1.0 } * room.width
-        block(width: calc.min(measure(whole).width + 0.1pt, most), align(left, whole))
+        block(width: calc.min(measure(whole).width + 0.1pt, most), align(start, whole))
       }))
     },
   )
@@ -156,6 +160,13 @@
 }
 #let part(letter, body) = if letter == "" { body } else { stack(dir: ttb, spacing: 0.6em, body, text(size: 9pt, fill: soft, "(" + letter + ")")) }
 
+// Code, and what it prints, runs from left to right, whatever the page's words do.
+#let as-code(size, leading, body) = {
+  set align(left)
+  set text(font: code-font, size: size, dir: ltr)
+  set par(justify: false, leading: leading)
+  body
+}
 #let code-line(number: none, picked: false, body) = {
   let shown = if number == none { body } else {
     grid(columns: (2.2em, 1fr), column-gutter: 0.9em, align(right, text(fill: roles.comment, number)), body)
@@ -167,15 +178,15 @@
 #let aside(number) = h(0.6em) + box(stroke: 0.5pt + mark-ink, radius: 0.6em, inset: (x: 0.35em), outset: (y: 0.15em), text(size: 6.5pt, fill: mark-ink, number))
 #let code(breaks: true, body) = block(
   width: 100%, fill: tint, radius: 2pt, inset: (x: 0.8em, y: 0.65em), above: 1em, below: 1em, breakable: breaks,
-  { set align(left); set text(font: code-font, size: 8pt); set par(justify: false, leading: 0.5em, spacing: 0pt, hanging-indent: 2em); body },
+  as-code(8pt, 0.5em, { set par(spacing: 0pt, hanging-indent: 2em); body }),
 )
-#let asides(..notes) = block(above: 0.8em, below: 1.3em, width: 100%, { set align(left); set text(size: 9pt, fill: soft); enum(..notes) })
+#let asides(..notes) = block(above: 0.8em, below: 1.3em, width: 100%, { set align(start); set text(size: 9pt, fill: soft); enum(..notes) })
 #let output(kind, cut: none, body) = {
   let (line, fill, paint) = if kind == "error" { (alarm, rgb("#faeeea"), alarm) } else if kind == "notice" { (notice-ink, rgb("#f8f3e2"), notice-ink) } else { (hair, none, ink) }
   block(
     width: 100%, above: 0.7em, below: 1.1em, inset: (left: 0.8em, y: if fill == none { 0.1em } else { 0.5em }, right: 0.4em),
     stroke: (left: 2pt + line), fill: fill, breakable: true,
-    { set text(font: code-font, size: 8pt, fill: paint); set par(justify: false, leading: 0.55em); body
+    { as-code(8pt, 0.55em, text(fill: paint, body))
       if cut != none { linebreak(); text(font: body-font, size: 8.5pt, fill: soft, cut) } },
   )
 }
@@ -183,10 +194,10 @@
 #let side-by-side(widths, gutter, ..cells) = block(above: 1.3em, below: 1.3em, width: 100%, grid(columns: widths, column-gutter: gutter, ..cells))
 #let box-of(kind, title: none, body) = block(
   width: 100%, fill: if kind == "caution" { rgb("#faeeea") } else { tint }, inset: (x: 1em, y: 0.8em), above: 1.2em, below: 1.2em,
-  stroke: (left: 2pt + if kind == "caution" { alarm } else { mark-ink }),
+  stroke: before(2pt + if kind == "caution" { alarm } else { mark-ink }),
   { if title != none { block(below: 0.7em, sticky: true, strong(title)) }; body },
 )
-#let quoted(body) = block(inset: (left: 1.2em), stroke: (left: 2pt + hair), above: 1.1em, below: 1.1em, text(fill: soft, body))
+#let quoted(body) = block(inset: before(1.2em), stroke: before(2pt + hair), above: 1.1em, below: 1.1em, text(fill: soft, body))
 #let ruled = align(center, block(above: 1.5em, below: 1.5em, line(length: 35%, stroke: 0.5pt + hair)))
 
 #let tabled(size: 9pt, columns: (), aligns: (), head: (), head-rows: 1, repeats: true, rules: (), note: none, ..cells) = {
@@ -206,7 +217,7 @@
 #let hung(marks) = context { let body = super(marks); body; h(-measure(body).width) } // numbers stay in line
 #let table-notes(above, words) = v(-0.5em) + layout(room => {
   let width = calc.min(measure(above, width: room.width).width, room.width)
-  block(above: 0.3em, below: 0pt, width: calc.max(width, 5cm), { set align(left); set par(justify: false, leading: 0.45em); text(size: 8pt, fill: soft, words) })
+  block(above: 0.3em, below: 0pt, width: calc.max(width, 5cm), { set align(start); set par(justify: false, leading: 0.45em); text(size: 8pt, fill: soft, words) })
 })
 
 #let references(labelled: false, ..entries) = {
@@ -245,7 +256,7 @@
 #let contents-list(title, ..entries) = {
   if title != none { block(below: 0.8em, text(size: 12pt, weight: "semibold", title)) }
   for entry in entries.pos() {
-    block(above: if entry.part { 1.2em } else { 0.55em }, below: 0.55em, inset: (left: (entry.level - 1) * 1.3em), link(label(entry.label), {
+    block(above: if entry.part { 1.2em } else { 0.55em }, below: 0.55em, inset: before((entry.level - 1) * 1.3em), link(label(entry.label), {
       set text(fill: ink, weight: if entry.part { "semibold" } else { "regular" })
       if entry.number != "" { text(fill: soft, entry.number) + h(0.7em) }
       entry.words
