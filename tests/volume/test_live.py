@@ -70,3 +70,21 @@ class Live(VolumeCase):
         self.change("volume.yaml", "titel: The", "title: This")
         self.until(address, "index.html", "This handbook")
         self.assertFalse((self.folder / "bound").exists(), "a proof writes nothing beside the sources")
+
+    def test_saves_beyond_the_folder_show_and_what_pages_write_themselves_is_no_news(self) -> None:
+        self.write("worn.yaml", "")
+        self.write("shared/words.md", "# Shared\n\nSaid {= open('words.txt').read()}.\n")
+        self.write("shared/words.txt", "once")
+        always = "with open('count.txt', 'a') as file:\n    file.write('.')"
+        self.write("book/busy.md", f"# Busy\n\n```python run rerun=always\n{always}\n```\n")
+        self.write("book/volume.yaml", "title: Book\npages: [busy.md, ../shared/words.md]\n")
+        address = self.serve("proof", "book")
+        self.until(address, "words.html", "Said once")
+        self.write("shared/words.txt", "twice")
+        self.until(address, "words.html", "Said twice")
+        self.write("shared/words.md", "# Shared\n\nNow {= open('words.txt').read()}.\n")
+        self.until(address, "words.html", "Now twice")
+        time.sleep(2.5)
+        ran = len((self.folder / "book/count.txt").read_text())
+        self.assertLess(ran, 5, "once at the beginning, and once for each save")
+        self.assertGreater(ran, 2)

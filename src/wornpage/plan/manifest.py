@@ -197,6 +197,15 @@ def outputs_of(page: Path, edition: str) -> list[tuple[str, str]]:
     return [(os.path.realpath(path), held) for _, path, held in data["outputs"]] if data else []
 
 
+def files_read(page: Path, edition: str = "") -> list[str]:
+    """Whole paths of the files that the last pressing went by."""
+    data = _get(page, edition)
+    if data is None:
+        return []
+    names = [name for kind, name, _ in data["reads"] if kind == "file"]
+    return [os.path.normpath(os.path.join(data["folder"], name)) for name in names]
+
+
 def files_of(page: Path, edition: str) -> list[tuple[str, str, str]]:
     """The same with the kind before each."""
     data = _get(page, edition)

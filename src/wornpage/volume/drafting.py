@@ -61,6 +61,15 @@ def asked_for(volume: Volume, entry: Entry, today: datetime.date, afresh: bool =
     )
 
 
+def beyond(volume: Volume) -> set[Path]:
+    """Files outside the volume's folder that its pages hang on, as far as they have been run; pages among them."""
+    found: set[Path] = set()
+    for entry in volume.entries:
+        asked = asked_for(volume, entry, datetime.date.today())
+        found |= {entry.path.resolve(), *map(Path, manifest.files_read(entry.path, asked.remembered))}
+    return {path for path in found if not path.is_relative_to(volume.folder.resolve())}
+
+
 def _level(volume: Volume) -> str:
     """What the volume sets for its pages."""
     values = {name: volume.checked.values.get(name) for name in (*FOR_PAGES, "given")}

@@ -3,57 +3,51 @@
 from __future__ import annotations
 
 import asyncio
-import json
 import mimetypes
-import secrets
-import socket
+import time
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from importlib.resources import files
 from pathlib import Path
-from threading import Event, Thread
+from queue import Empty, SimpleQueue
+from threading import Thread
 from typing import Any
 
-import uvicorn
 from msgspec.structs import replace
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import FileResponse, PlainTextResponse, RedirectResponse, Response, StreamingResponse
+from starlette.responses import FileResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.routing import Route
 from watchfiles import Change, awatch
 
-from wornpage.proof.server import HOST, Guard
+from wornpage.proof.loopback import Guard, Loopback, is_source, stamps
 from wornpage.store.place import store_of
 from wornpage.tree.bugs import said_of
-from wornpage.tree.files import as_json
 from wornpage.tree.problem import UsageError, WornError
 from wornpage.volume.binding import Wish, bind, folder_of, volume_of
-
-_PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed", "bound"})
-_OWN = frozenset({".html", ".pdf", ".docx", ".epub"})
+from wornpage.volume.drafting import beyond
 
 
-class SiteServer:
+class SiteServer(Loopback):
     """A folder with a site; with a wish, the volume that it is kept bound from."""
 
     def __init__(self, folder: Path, port: int, wish: Wish | None = None) -> None:
+        super().__init__(port)
         self.folder, self.wish = folder.resolve(), wish
-        self.token = secrets.token_urlsafe(18)
-        self.socket = socket.socket()
-        self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        self.socket.bind((HOST, port))
-        self.socket.listen(64)
-        self.port = self.socket.getsockname()[1]
-        self._loop: asyncio.AbstractEventLoop | None = None
-        self._listeners: set[asyncio.Queue[bytes | None]] = set()
-        self._wanted, self._over = Event(), False
+        self._saves: SimpleQueue[set[str] | None] = SimpleQueue()
+        """Files that were saved, a set for each time; None when all is over."""
+        self._written: set[str] = set()
+        """Files that pages have written themselves: they are no news."""
+        self._beyond: set[Path] = set()
+        """Files outside the volume's folder that it hangs on."""
+        self._begun = 0
+        """When the last binding began, in nanoseconds since the epoch."""
         self.said: dict[str, object] = {"problems": [], "busy": False}
         """What whoever comes later is told first."""
 
-    @property
-    def address(self) -> str:
-        """What to open."""
-        return f"http://{HOST}:{self.port}/{self.token}/"
+    def greeting(self) -> tuple[str, dict[str, object]]:
+        """How the volume stands."""
+        return "state", self.said
 
     # --- pages --------------------------------------------------------------------------------
 
@@ -85,54 +79,42 @@ class SiteServer:
         """What keeps pages up to date."""
         return Response((files("wornpage.volume") / "live.js").read_bytes(), media_type="text/javascript")
 
-    async def events(self, request: Request) -> Response:
-        """What happens, as server-sent events."""
-        return StreamingResponse(self._stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
-
-    async def _stream(self) -> AsyncIterator[bytes]:
-        listener: asyncio.Queue[bytes | None] = asyncio.Queue()
-        self._listeners.add(listener)
-        try:
-            yield as_json(f"retry: 500\nevent: state\ndata: {json.dumps(self.said, ensure_ascii=False)}\n\n")
-            while (text := await listener.get()) is not None:
-                yield text
-        finally:
-            self._listeners.discard(listener)
-
-    def tell(self, event: str, data: dict[str, object]) -> None:
-        """Tell every browser; from any thread."""
-        text = as_json(f"event: {event}\ndata: {json.dumps(data, ensure_ascii=False)}\n\n")
-        if self._loop is not None:
-            with suppress(RuntimeError):  # the server is ending
-                self._loop.call_soon_threadsafe(self._send, text)
-
-    def _send(self, text: bytes | None) -> None:
-        for listener in self._listeners:
-            listener.put_nowait(text)
-
     # --- binding ------------------------------------------------------------------------------
 
     def _bind(self) -> None:
-        """Bind whenever something was saved, until all is over."""
-        while True:
-            self._wanted.wait()
-            if self._over:
-                return
-            self._wanted.clear()
+        """Bind at once, and whenever something was saved, until all is over."""
+        is_wanted = True
+        while is_wanted:
             self._state(busy=True)
             self._state(busy=False, problems=self._bound())
+            is_wanted = self._is_wanted()
+
+    def _is_wanted(self) -> bool:
+        """Wait for a save that is news; False when all is over."""
+        while (saved := self._saves.get()) is not None:
+            with suppress(Empty):
+                while (more := self._saves.get_nowait()) is not None:
+                    saved |= more
+                return False
+            if saved - self._written:
+                return True
+        return False
 
     def _bound(self) -> list[str]:
         """Bind once; what was wrong."""
         assert self.wish is not None
+        begun = time.time_ns()
         try:
-            bound = bind(volume_of(self.wish), self.wish, self._at, lambda entry, report: None)
+            volume = volume_of(self.wish)
+            bound = bind(volume, self.wish, self._at, lambda entry, report: None)
         except UsageError as error:
             return [str(error)]
         except WornError as error:
             return [str(problem) for problem in error.problems]
         except Exception as bug:  # the next save may mend it
             return [" ".join(said_of(bug))]
+        self._written |= {name for _, report in bound.reports for name in report.wrote}
+        self._begun, self._beyond = begun, beyond(volume)
         self.tell("changed", {"pages": bound.changed})
         found = [problem for _, report in bound.reports for problem in report.problems]
         return [str(problem) for problem in dict.fromkeys([*found, *bound.problems])]
@@ -162,32 +144,39 @@ class SiteServer:
         if self.wish is None:
             yield
             return
-        binder = Thread(target=self._bind, daemon=True)
-        binder.start()
-        self._wanted.set()
-        watching = asyncio.create_task(self._watch(self.wish))
+        Thread(target=self._bind, daemon=True).start()
+        watching = asyncio.create_task(self._watch(self.wish.file.resolve().parent))
         try:
             yield
         finally:
             watching.cancel()
-            self._over = True
-            self._wanted.set()
+            self._saves.put(None)
             self._send(None)
 
-    async def _watch(self, wish: Wish) -> None:
-        """Bind at every save of whatever may matter."""
-        folder = wish.file.resolve().parent
+    async def _watch(self, folder: Path) -> None:
+        """Tell of every save of whatever may matter; once a second what lies beyond the folder is looked at too."""
+        seen: dict[Path, tuple[int, int, int]] = {}
         while folder.is_dir():
-            with suppress(OSError, RuntimeError):
-                async for _ in awatch(folder, watch_filter=self._matters, debounce=80, step=10):
-                    self._wanted.set()
+            watch = awatch(
+                folder, watch_filter=self._matters, debounce=80, step=10, rust_timeout=1000, yield_on_timeout=True
+            )
+            with suppress(OSError, RuntimeError):  # the folder was moved or taken away: it may come back
+                async for changes in watch:
+                    now = stamps(self._beyond)
+                    saved = {path for _, path in changes}
+                    saved |= {str(path) for path, stamp in now.items() if self._is_newer(stamp, seen.get(path))}
+                    seen |= now
+                    if saved:
+                        self._saves.put(saved)
             await asyncio.sleep(1)
+
+    def _is_newer(self, stamp: tuple[int, int, int], before: tuple[int, int, int] | None) -> bool:
+        """Whether a file was saved since it was looked at last; one never looked at, since it was bound."""
+        return stamp != before if before is not None else stamp[0] > self._begun
 
     def _matters(self, change: Change, path: str) -> bool:
         assert self.wish is not None
-        parts = Path(path).parts[len(self.wish.file.resolve().parent.parts) :]
-        own = path.endswith((".part", "~", ".swp")) or Path(path).suffix in _OWN
-        return not own and not any(part.startswith(".") or part in _PASSED_OVER for part in parts)
+        return is_source(path, self.wish.file.resolve().parent)
 
 
 def live_wish(wish: Wish) -> Wish:
@@ -204,9 +193,4 @@ def serve(folder: Path, port: int, ready: Callable[[str], None], wish: Wish | No
         wish = live_wish(wish)
         folder = folder_of(wish)
         folder.mkdir(parents=True, exist_ok=True)
-    server = SiteServer(folder, port, wish)
-    config = uvicorn.Config(
-        server.app(), log_level="critical", access_log=False, timeout_graceful_shutdown=1, ws="none"
-    )
-    ready(server.address)
-    uvicorn.Server(config).run(sockets=[server.socket])
+    SiteServer(folder, port, wish).run(ready)

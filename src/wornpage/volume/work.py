@@ -70,8 +70,8 @@ class DraftReport(Struct, frozen=True):
     """Errors of a page that failed, else warnings."""
     failed: bool = False
     is_unchanged: bool = False
-    wrote: bool = False
-    """Whether chunks that ran have written files, which other pages may read."""
+    wrote: tuple[str, ...] = ()
+    """Files that its chunks have written, if any has run: other pages may read them."""
 
 
 class Nothing(Struct, frozen=True):
@@ -147,8 +147,9 @@ def draft_here(
     outcomes = [chunk.outcome for chunk in pressing.chunks]
     took = time.perf_counter() - begun
     counted = outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED)
-    wrote = counted[0] > 0 and any(trace.written for trace in ran.record.traces.values())
-    return DraftReport(asked.key, known, *counted, took, drafted.warnings, wrote=wrote), drafted
+    folder = Path(asked.page).parent
+    wrote = {str(folder / name) for trace in ran.record.traces.values() for name, _ in trace.written if counted[0]}
+    return DraftReport(asked.key, known, *counted, took, drafted.warnings, wrote=tuple(sorted(wrote))), drafted
 
 
 def failure(asked: BoundPage, what: str, hint: str = "") -> DraftReport:
