@@ -21,7 +21,7 @@ from wornpage.tree.walk import walk, words_of
 from wornpage.volume.announcing import citation_file, feed, site_map
 from wornpage.volume.keeping import Drafted, _OwnOnly, _packed, keep, kept, lifted, mentions_of
 from wornpage.volume.searching import Searched, index_of, terms_of
-from wornpage.volume.whole import Leaf, alone, joined
+from wornpage.volume.whole import Placed, alone, joined
 
 FIRST = """---
 title: Paper
@@ -70,7 +70,7 @@ class Pages(ComposeCase):
 
     def whole(self) -> n.Composed:
         """Both as one document."""
-        leaves = [Leaf(draft.key, self.work.composed(at)[0], part=at) for at, draft in enumerate(self.drafts)]
+        leaves = [Placed(draft.key, self.work.composed(at)[0], part=at) for at, draft in enumerate(self.drafts)]
         front = n.Composed(n.TitleBlock(), (), (), "All", self.drafts[0].language)
         return joined(front, leaves, [("I", "One"), ("II", "Two")])
 

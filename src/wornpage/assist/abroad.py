@@ -10,7 +10,7 @@ from wornpage.assist.document import Document, Labelled
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
-from wornpage.volume.checking import Elsewhere, volume_over
+from wornpage.volume.checking import volume_over
 
 
 class Foreign(Struct, frozen=True):
@@ -40,12 +40,6 @@ def labels_abroad(document: Document) -> dict[str, Foreign]:
         top = Labelled(page, Span(entry.path.name, 1), "page", entry.path.name)
         found.setdefault(page, Foreign(entry.path, top, page))
     return found
-
-
-def elsewhere(document: Document) -> tuple[Elsewhere, Path] | None:
-    """What is asked whether other pages have a label, and the volume; None where the page is in none."""
-    volume = volume_over(document.path)
-    return (Elsewhere(volume), volume.file) if volume is not None else None
 
 
 def _labels_of(path: Path) -> dict[str, Labelled]:

@@ -7,6 +7,7 @@ import time
 from functools import partial
 from pathlib import Path
 
+from wornpage.cli.plain import say_unchanged
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.tree.project import VOLUME_FILE
 
@@ -84,19 +85,7 @@ def _is_right(file: Path, outputs: tuple[str, ...], out: Path | None, as_json: b
     found = still_bound(file.absolute(), list(outputs), folder, time.strftime("%Y-%m-%d"))
     if found is None:
         return False
-    if as_json:
-        written = [{"kind": kind, "path": path, "written": False} for kind, path in found.outputs]
-        print(
-            json.dumps(
-                {"outputs": written, "pages": [], "problems": [], "taken-away": []}, ensure_ascii=False, indent=2
-            )
-        )
-        return True
-    for warning in found.warnings:
-        say(warning)
-    for _, path in found.outputs:
-        print(f"{path}  (unchanged)")
-    say(f"nothing to do ({seconds(time.perf_counter() - begun)})")
+    say_unchanged(found, begun, {"pages": [], "problems": [], "taken-away": []} if as_json else None)
     return True
 
 

@@ -69,15 +69,12 @@ def _findings(path: Path) -> list[Finding]:
 
         return check_volume(volume)
     found = check_page(path, str(path))
-    if any(finding.rule == "labels" for finding in found):
-        from wornpage.check.page import check_read
-        from wornpage.source import read_page
-        from wornpage.volume.checking import Elsewhere, volume_over
+    if all(finding.rule != "labels" for finding in found):
+        return found
+    from wornpage.source import read_page
+    from wornpage.volume.checking import within_volume
 
-        over = volume_over(path)
-        if over is not None:
-            return check_read(read_page(path, str(path)), Elsewhere(over))
-    return found
+    return within_volume(read_page(path, str(path)), found)
 
 
 def _line(finding: Finding) -> str:

@@ -9,6 +9,10 @@ from pathlib import Path
 from wornpage.cli.say import say, seconds
 from wornpage.tree.version import VERSION
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from wornpage.plan.manifest import Manifest
+
 
 def plain_bind(arguments: list[str]) -> tuple[Path, str] | None:
     """The volume and the outputs of `bind [VOLUME] [--as KINDS]`; None for any other command line."""
@@ -45,15 +49,20 @@ def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bo
     found = still_right(page, outputs, out, time.strftime("%Y-%m-%d"), VERSION)
     if found is None:
         return False
-    if as_json:
-        why = "nothing it reads has changed"
-        chunks = [{"label": label, "outcome": "reused", "seconds": took, "why": why} for label, took in found.chunks]
+    why = "nothing it reads has changed"
+    chunks = [{"label": label, "outcome": "reused", "seconds": took, "why": why} for label, took in found.chunks]
+    say_unchanged(found, begun, {"chunks": chunks, "problems": []} if as_json else None)
+    return True
+
+
+def say_unchanged(found: Manifest, begun: float, further: dict[str, object] | None) -> None:
+    """Tell that all is as it was; `further` is what JSON tells beside the outputs, None if it was not asked for."""
+    if further is not None:
         written = [{"kind": kind, "path": path, "written": False} for kind, path in found.outputs]
-        print(json.dumps({"outputs": written, "chunks": chunks, "problems": []}, ensure_ascii=False, indent=2))
-        return True
+        print(json.dumps({"outputs": written, **further}, ensure_ascii=False, indent=2))
+        return
     for warning in found.warnings:
         say(warning)
     for _, path in found.outputs:
         print(f"{path}  (unchanged)")
     say(f"nothing to do ({seconds(time.perf_counter() - begun)})")
-    return True

@@ -10,12 +10,11 @@ from pathlib import Path
 from msgspec import Struct
 
 from wornpage.plan.nursery import Nursery
-from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
+from wornpage.plan.record import ChunkOutcome, ChunkReporter, Outcome
 from wornpage.press import Order, PressingFailed, press_order
 from wornpage.press.crew import Trade
 from wornpage.store.files import content
 from wornpage.tree.bugs import said_of
-from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
@@ -90,7 +89,9 @@ def press_edition(
     if problem := _unlike(job):
         return failure(job, task, problem)
     try:
-        pressing = press_order(order_of(job, task, nursery), _Telling(told), datetime.date.fromisoformat(job.today))
+        pressing = press_order(
+            order_of(job, task, nursery), ChunkReporter(told), datetime.date.fromisoformat(job.today)
+        )
     except PageError as error:
         chunks = error.chunks if isinstance(error, PressingFailed) else ()
         ran, reused = _counted(chunks)
@@ -136,15 +137,3 @@ def _unlike(job: Job) -> str:
 def _counted(chunks: tuple[ChunkOutcome, ...]) -> tuple[int, int]:
     outcomes = [chunk.outcome for chunk in chunks]
     return outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED)
-
-
-class _Telling(SilentReporter):
-    """Hears which chunk is running."""
-
-    def __init__(self, told: Callable[[str], None] | None) -> None:
-        self._told = told
-
-    def started(self, chunk: Chunk, number: int, total: int) -> None:
-        """Pass it on."""
-        if self._told is not None:
-            self._told(chunk.label)

@@ -19,7 +19,6 @@ from pygls.lsp.server import LanguageServer
 from pygls.workspace import TextDocument
 
 from wornpage.assist import looking
-from wornpage.assist.abroad import elsewhere
 from wornpage.assist.completing import suggestions
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
@@ -28,7 +27,7 @@ from wornpage.lsp.wire import Incoming, Outgoing
 from wornpage.source.comments import comment_problems
 from wornpage.tree.problem import PageError, Severity, UsageError
 from wornpage.tree.version import VERSION
-from wornpage.volume.checking import check_settings
+from wornpage.volume.checking import check_settings, within_volume
 
 _QUIET = 0.25
 """Seconds without a key before a page is checked."""
@@ -143,10 +142,7 @@ def _findings(document: Document) -> list[Finding]:
     """What is wrong with a page, or with the list of a volume; what other pages of the volume have is no fault."""
     if document.schema:
         return list(check_settings(document.path, document.text, document.schema))
-    found = check_read(document.page)
-    if any(finding.rule == "labels" for finding in found) and (others := elsewhere(document)):
-        return check_read(document.page, others[0])
-    return found
+    return within_volume(document.page, check_read(document.page))
 
 
 def _diagnostic(

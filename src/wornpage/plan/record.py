@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
@@ -101,3 +102,15 @@ class SilentReporter:
 
     def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
         """Nothing to do."""
+
+
+class ChunkReporter(SilentReporter):
+    """Tells somebody which chunk is running."""
+
+    def __init__(self, told: Callable[[str], None] | None) -> None:
+        self._told = told
+
+    def started(self, chunk: Chunk, number: int, total: int) -> None:
+        """Pass its label on."""
+        if self._told is not None:
+            self._told(chunk.label)

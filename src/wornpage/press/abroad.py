@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from wornpage.plan import manifest
-from wornpage.tree.project import VOLUME_FILE, project_of
+from wornpage.tree.project import volume_file_over
 
 if TYPE_CHECKING:
     from wornpage.compose.pointers import Called
@@ -28,18 +28,12 @@ class Abroad(Mapping[str, "Called"]):
 
     @cached_property
     def volume(self) -> Path | None:
-        """The nearest `volume.yaml` in or above the page's folder, within its project."""
-        top = project_of(self._page).resolve()
-        for folder in (self._page.parent, *self._page.parent.parents):
-            if (folder / VOLUME_FILE).is_file():
-                return folder / VOLUME_FILE
-            if folder == top:
-                return None
-        return None
+        """The list of the volume that may have the page."""
+        return volume_file_over(self._page)
 
     @cached_property
     def _called(self) -> dict[str, Called]:
-        last = manifest.last(self._page.parent / "x" if self.volume is None else self.volume, BOUND)
+        last = manifest.last(self.volume, BOUND) if self.volume is not None else None
         if last is None or "called" not in last.headline:
             return {}
         from msgspec.json import decode

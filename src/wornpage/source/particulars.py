@@ -127,4 +127,4 @@ class _Finder:
         return begin, max(ends, default=node.end_mark.index + self.start)
 
     def is_plain(self, value: str, raw: str) -> bool:
-        return raw in {value, f"'{value}'", f'"{value}"'} and "\n" not in raw and "''" not in raw[1:-1]
+        return raw != "" and raw in {value, f"'{value}'", f'"{value}"'} and "\n" not in raw and "''" not in raw[1:-1]

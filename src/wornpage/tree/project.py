@@ -14,6 +14,17 @@ def project_file_of(page: Path) -> Path | None:
     return next((path for path in _candidates(page) if path.is_file()), None)
 
 
+def volume_file_over(page: Path) -> Path | None:
+    """The nearest `volume.yaml` in or above the folder of a page, within its project."""
+    here, top = page.resolve().parent, project_of(page).resolve()
+    for folder in (here, *here.parents):
+        if (folder / VOLUME_FILE).is_file():
+            return folder / VOLUME_FILE
+        if folder == top:
+            break
+    return None
+
+
 def project_files_looked_for(page: Path) -> list[Path]:
     """Where a `worn.yaml` was looked for, up to the one that was found: what the settings of a page hang on."""
     looked: list[Path] = []

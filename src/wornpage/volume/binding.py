@@ -30,12 +30,11 @@ from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.composing import Composition, Leaf, compose_volume
-from wornpage.volume.drafting import Elsewhere, Told, asked_for, draft_all, drafts_of
+from wornpage.volume.drafting import Afar, Told, asked_for, draft_all, drafts_of
 from wornpage.volume.reading import Entry, Volume, look_in, sound_volume
 from wornpage.volume.site import site_files
 from wornpage.volume.standing import kept_as, look_again, words_for
-from wornpage.volume.whole import Leaf as WholeLeaf
-from wornpage.volume.whole import alone, joined
+from wornpage.volume.whole import Placed, alone, joined
 from wornpage.volume.work import DraftReport, remembered_as, standing
 
 SITE = "html"
@@ -108,7 +107,7 @@ def bind(
     watching: Watching,
     told: Callable[[Entry, DraftReport], None],
     today: datetime.date | None = None,
-    elsewhere: Elsewhere | None = None,
+    elsewhere: Afar | None = None,
 ) -> Bound:
     """Bind a volume; `watching` hears which chunk is at work, `told` what came of each page. A page that fails is told in its report."""
     today = today or datetime.date.today()
@@ -255,7 +254,7 @@ class _Writing:
         """All pages as one file."""
         draft, own = self.whole.front.draft, self.volume.settings
         self.tell([problem for leaf in (self.whole.front, *self.whole.leaves) for problem in leaf.problems])
-        leaves = [_whole_leaf(leaf) for leaf in self.whole.leaves]
+        leaves = [_placed(leaf) for leaf in self.whole.leaves]
         page = joined(self.whole.front.page, leaves, self.whole.parts, own.chapters_begin == "right-hand")
         page = replace(page, blocks=(*self.lists(page), *page.blocks))
         try:
@@ -280,7 +279,7 @@ class _Writing:
                 continue
             self.tell(leaf.problems)
             page, path = alone(leaf.page), leaf.entry.path
-            whole = joined(replace(page, head=n.TitleBlock()), [replace(_whole_leaf(leaf), page=page, part=-1)], ())
+            whole = joined(replace(page, head=n.TitleBlock()), [replace(_placed(leaf), page=page, part=-1)], ())
             job = Job(leaf.draft.settings.page, path.parent, leaf.draft.page.name, read_text(path, leaf.entry.name))
             try:
                 made = output_of(kind).write(whole, job)
@@ -389,9 +388,9 @@ def _with_contents(settings: Settings, kind: str) -> PageSettings:
     return replace(settings.page, press=replace(settings.page.press, **{field: replace(options, contents=True)}))
 
 
-def _whole_leaf(leaf: Leaf) -> WholeLeaf:
+def _placed(leaf: Leaf) -> Placed:
     chapter = leaf.draft.chapter
-    return WholeLeaf(leaf.key, leaf.page, leaf.part, chapter is not None and chapter.is_appendix)
+    return Placed(leaf.key, leaf.page, leaf.part, chapter is not None and chapter.is_appendix)
 
 
 def _captions(blocks: n.Blocks, kind: str) -> Iterator[n.ContentsEntry]:

@@ -12,7 +12,7 @@ from wornpage.settings.models import ProjectSettings
 from wornpage.settings.texts import check_yaml
 from wornpage.source import Page, read_page
 from wornpage.tree.problem import PageError
-from wornpage.tree.project import VOLUME_FILE, project_of
+from wornpage.tree.project import volume_file_over
 from wornpage.volume.reading import Volume, read_volume
 
 
@@ -65,16 +65,20 @@ def check_settings(path: Path, text: str, kind: str) -> Iterator[Finding]:
 
 
 def volume_over(page: Path) -> Volume | None:
-    """The volume that a page is one of: that of the nearest `volume.yaml` in or above its folder, within its project."""
-    here, top = page.resolve().parent, project_of(page).resolve()
-    for folder in (here, *here.parents):
-        file = folder / VOLUME_FILE
-        if file.is_file():
-            try:
-                volume, _ = read_volume(file)
-            except PageError:
-                return None
-            return volume if any(entry.path.resolve() == page.resolve() for entry in volume.entries) else None
-        if folder == top:
-            return None
-    return None
+    """The volume that a page is one of, if its list can be read."""
+    file = volume_file_over(page)
+    if file is None:
+        return None
+    try:
+        volume, _ = read_volume(file)
+    except PageError:
+        return None
+    return volume if any(entry.path.resolve() == page.resolve() for entry in volume.entries) else None
+
+
+def within_volume(page: Page, found: list[Finding]) -> list[Finding]:
+    """What was found in a page by itself, but for labels that other pages of its volume have."""
+    if all(finding.rule != "labels" for finding in found):
+        return found
+    volume = volume_over(page.path)
+    return check_read(page, Elsewhere(volume)) if volume is not None else found

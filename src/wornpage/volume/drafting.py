@@ -21,8 +21,7 @@ from wornpage.press import examine
 from wornpage.press.crew import Trade, Watching, press_side_by_side
 from wornpage.settings import Settings, settle
 from wornpage.settings.volume import FOR_PAGES
-from wornpage.source import Page, read_page
-from wornpage.source.page import FrontMatter
+from wornpage.source import read_page
 from wornpage.store.addresses import digest
 from wornpage.store.blocks import BlockCache, keep_in
 from wornpage.store.place import make_store, store_of
@@ -30,13 +29,13 @@ from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
 from wornpage.tree.span import Span
 from wornpage.volume.keeping import Drafted, bare, kept
-from wornpage.volume.reading import Entry, Volume
+from wornpage.volume.reading import Entry, Volume, blank_page
 from wornpage.volume.work import TRADE, BoundPage, DraftReport, draft_here, draft_page, standing
 
 _checked_before = BlockCache("settings")
 
 
-Elsewhere = Callable[[Trade[BoundPage, DraftReport], Sequence[BoundPage]], Iterable[DraftReport]]
+Afar = Callable[[Trade[BoundPage, DraftReport], Sequence[BoundPage]], Iterable[DraftReport]]
 
 
 class Told(Struct, frozen=True):
@@ -83,7 +82,7 @@ def draft_all(
     afresh: bool,
     jobs: int,
     watching: Watching,
-    elsewhere: Elsewhere | None = None,
+    elsewhere: Afar | None = None,
 ) -> Iterator[Told]:
     """What became of each page, as they come in; `jobs` processes draft side by side, or whoever is `elsewhere`."""
     tasks = {one.key: (entry, one) for entry in entries for one in [asked_for(volume, entry, today, afresh)]}
@@ -145,7 +144,7 @@ def _stub(volume: Volume, entry: Entry) -> Draft:
         settings, _, _ = examine(page, given=entry.given, volume=volume.file)
         title = settings.page.title if settings.page.title and "{" not in settings.page.title else title
     except PageError:
-        page = _page(entry.path, entry.name)
+        page = blank_page(entry.path, entry.name)
         settings = bare(volume_settings(volume).page, volume.checked)
     said = n.Paragraph(span, (n.Text(span, language.volume["missing"]),))
     words = (n.Container(span, "caution", n.NO_ATTRIBUTES, (said,)),)
@@ -154,14 +153,9 @@ def _stub(volume: Volume, entry: Entry) -> Draft:
     return Draft(light, settings, language, head, words, (), ())
 
 
-def _page(path: Path, name: str) -> Page:
-    """A page that says nothing."""
-    return Page(path, name, "", FrontMatter("", 1), (), (), ())
-
-
 def volume_settings(volume: Volume) -> Settings:
     """What is set for the whole, as if it were a page."""
-    found, _ = settle(_page(volume.file, volume.name), _checked_before, None, volume.file)
+    found, _ = settle(blank_page(volume.file, volume.name), _checked_before, None, volume.file)
     own = volume.settings
     common = {name: getattr(own, name) for name in ("authors", "date", "keywords") if getattr(own, name)}
     page = replace(found.page, title=own.title or own.name or volume.folder.name, subtitle=own.subtitle, abstract=own.abstract, **common)  # fmt: skip
@@ -171,8 +165,7 @@ def volume_settings(volume: Volume) -> Settings:
 def front_page(volume: Volume, key: str, today: datetime.date) -> Draft:
     """The page that says what the whole is."""
     settings = volume_settings(volume)
-    page = _page(volume.file, os.path.relpath(volume.file) if volume.file.is_relative_to(Path.cwd()) else volume.name)
-    lines = "\n" * 200  # the abstract stands somewhere in it
-    page = replace(page, text=lines)
+    name = os.path.relpath(volume.file) if volume.file.is_relative_to(Path.cwd()) else volume.name
+    page = blank_page(volume.file, name, volume.text)
     draft = answer(page, settings, read_head(page, settings), Record({}, {}, ()), today)
     return replace(draft, chapter=Chapter(key, -1))

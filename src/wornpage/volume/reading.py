@@ -53,6 +53,8 @@ class Volume(Struct, frozen=True):
     file: Path
     name: str
     """What `volume.yaml` is called in messages."""
+    text: str
+    """What it says."""
     settings: VolumeSettings
     checked: Checked
     entries: tuple[Entry, ...]
@@ -90,10 +92,10 @@ def read_volume(file: Path, text: str | None = None) -> tuple[Volume, list[Probl
     settings = convert(_with_project(file, checked), VolumeSettings)
     listing = _Listing(file.absolute(), name, settings, checked)
     entries = listing.entries()
-    volume = Volume(file.absolute(), name, settings, checked, entries)
+    volume = Volume(file.absolute(), name, text, settings, checked, entries)
     problems = [*checked.problems, *listing.problems]
     if not checked.problems:
-        problems += examine(own_page(volume), volume=file)[2]
+        problems += examine(blank_page(volume.file, name), volume=file)[2]
     return volume, list(dict.fromkeys(problems))
 
 
@@ -109,9 +111,9 @@ def _with_project(file: Path, checked: Checked) -> dict[str, object]:
     return {**checked.values, key: common[key]} if key in common else checked.values
 
 
-def own_page(volume: Volume) -> Page:
-    """The volume as if it were a page that says nothing."""
-    return Page(volume.file, volume.name, "", FrontMatter("", 1), (), (), ())
+def blank_page(path: Path, name: str, text: str = "") -> Page:
+    """A page that says nothing; `text` is that of the file that things in it come from."""
+    return Page(path, name, text, FrontMatter("", 1), (), (), ())
 
 
 def sound_volume(file: Path) -> Volume:

@@ -15,7 +15,7 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite
 
 
-class Leaf(Struct, frozen=True):
+class Placed(Struct, frozen=True):
     """A composed page at its place in the whole."""
 
     key: str
@@ -25,7 +25,7 @@ class Leaf(Struct, frozen=True):
 
 
 def joined(
-    front: n.Composed, leaves: Sequence[Leaf], parts: Sequence[tuple[str, str]], right_hand: bool = False
+    front: n.Composed, leaves: Sequence[Placed], parts: Sequence[tuple[str, str]], right_hand: bool = False
 ) -> n.Composed:
     """One document: the front page's head, then each page as a chapter under a heading of its own, on a new sheet."""
     blocks: list[n.Block] = []
@@ -48,7 +48,7 @@ def joined(
         blocks += notes.numbered(tuple(made))
         contents.append(n.ContentsEntry(1, leaf.page.number, _place(leaf.key, TOP), leaf.page.head.title))
         contents += [replace(one, level=one.level + 1, label=_place(leaf.key, one.label)) for one in leaf.page.contents]
-    head = _head(front.head, _Chapter(Leaf("(front)", front)).own)
+    head = _head(front.head, _Chapter(Placed("(front)", front)).own)
     length = sum(leaf.page.words for leaf in leaves)
     return replace(front, head=head, blocks=tuple(blocks), contents=tuple(contents), words=length, number="", word="")
 
@@ -64,7 +64,7 @@ def _head(head: n.TitleBlock, change: Callable[[Any], Any]) -> n.TitleBlock:
     )
 
 
-def _span(leaf: Leaf) -> Span:
+def _span(leaf: Placed) -> Span:
     title = leaf.page.head.title
     return title[0].span if title else Span(leaf.key, 1)
 
@@ -77,7 +77,7 @@ def _place(key: str, label: str) -> str:
 class _Chapter:
     """One page, its labels told apart from those of all others."""
 
-    def __init__(self, leaf: Leaf) -> None:
+    def __init__(self, leaf: Placed) -> None:
         self.leaf, self.key = leaf, leaf.key
 
     def blocks(self) -> list[n.Block]:

@@ -14,7 +14,7 @@ from wornpage.colophon import colophon_of
 from wornpage.compose.answering import answer
 from wornpage.compose.indexing import is_indexed
 from wornpage.plan.nursery import Nursery
-from wornpage.plan.record import Outcome, SilentReporter
+from wornpage.plan.record import ChunkReporter, Outcome
 from wornpage.press import Order, Pressing, PressingFailed, as_chosen
 from wornpage.press.crew import Trade
 from wornpage.press.orders import Proof, Ran
@@ -24,7 +24,6 @@ from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.bugs import said_of
-from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, UsageError
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
@@ -161,7 +160,7 @@ def _drafted(
     asked: BoundPage, nursery: Nursery | None, told: Callable[[str], None] | None
 ) -> tuple[Ran, Drafted, Pressing]:
     today = datetime.date.fromisoformat(asked.today)
-    ran = run_of(order_of(asked, nursery), _Telling(told))
+    ran = run_of(order_of(asked, nursery), ChunkReporter(told))
     chunks = tuple(ran.record.chunks.values())
     draft = lifted(answer(ran.source, ran.settings, ran.head, ran.record, today))
     stop_with(made_containers(draft.blocks, ran.warnings), ran.warnings, chunks)
@@ -190,15 +189,3 @@ def _remembered(asked: BoundPage, order: Order) -> Order:
     """The order as it is remembered: under the page's key, with what the volume sets as if it were given."""
     given = {**order.given, "volume": asked.level}
     return replace(order, edition=asked.remembered, given=given)
-
-
-class _Telling(SilentReporter):
-    """Hears which chunk is running."""
-
-    def __init__(self, told: Callable[[str], None] | None) -> None:
-        self._told = told
-
-    def started(self, chunk: Chunk, number: int, total: int) -> None:
-        """Pass it on."""
-        if self._told is not None:
-            self._told(chunk.label)

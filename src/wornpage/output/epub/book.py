@@ -124,7 +124,7 @@ class _Book:
         made = f'<div class="title-page">{body}</div>'
         if head.abstract:
             made += f"<h2>{escape(page.terms.abstract)}</h2>{writer.blocks(head.abstract)}"
-        return self.frame(page.plain_title, as_xhtml(made) + as_xhtml(writer.asides()), "frontmatter")
+        return self.frame(page.plain_title, as_xhtml(made) + as_xhtml(writer.notes()), "frontmatter")
 
     # --- contents -----------------------------------------------------------------------------
 

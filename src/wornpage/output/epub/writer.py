@@ -38,7 +38,7 @@ class EpubWriter(HtmlWriter):
     def xhtml(self, blocks: n.Blocks) -> str:
         """Blocks with the notes that they call."""
         body = self.blocks(blocks)
-        return as_xhtml(body + self.asides())
+        return as_xhtml(body + self.notes())
 
     def label(self, label: str) -> str:
         return place_name(label)
@@ -61,27 +61,13 @@ class EpubWriter(HtmlWriter):
         self.pictures[name] = data
         return f'<img src="{name}" alt="{escape(picture.alt)}"{size}>'
 
-    def footnote(self, node: n.Footnote) -> str:
-        number = node.number
-        if number not in self.calls:
-            self.footnotes.append(node)
-        self.calls[number] = self.calls.get(number, 0) + 1
-        place = f"call-{number}" if self.calls[number] == 1 else f"call-{number}-{self.calls[number]}"
-        return (
-            f'<a class="noteref" epub:type="noteref" role="doc-noteref" id="{place}" href="#note-{number}">{number}</a>'
-        )
+    noteref = ' epub:type="noteref"'
 
-    def asides(self) -> str:
-        """The notes called so far, each of which opens where it is called."""
-        made, position = [], 0
-        while position < len(self.footnotes):
-            note = self.footnotes[position]
-            position += 1
-            body = self.blocks(note.blocks)
-            back = f'<a href="#call-{note.number}" role="doc-backlink">{note.number}</a> '
-            body = f"<p>{back}{body[3:]}" if body.startswith("<p>") else f"<p>{back}</p>{body}"
-            made.append(f'<aside id="note-{note.number}" epub:type="footnote" role="doc-footnote">{body}</aside>')
-        return "\n".join(made)
+    def note(self, number: int, body: str) -> str:
+        """A note, which opens where it is called."""
+        back = f'<a href="#call-{number}" role="doc-backlink">{number}</a> '
+        body = f"<p>{back}{body[3:]}" if body.startswith("<p>") else f"<p>{back}</p>{body}"
+        return f'<aside id="note-{number}" epub:type="footnote" role="doc-footnote">{body}</aside>'
 
     def item(self, node: n.Item) -> str:
         body = self.blocks(node.blocks)

@@ -258,25 +258,30 @@ class HtmlWriter:
         return self.beside.of(node.label, node.span.line if is_own else 0, said)
 
     def footnote(self, node: n.Footnote) -> str:
+        """A call of a note; the note itself comes later."""
         number = node.number
         if number not in self.calls:
             self.footnotes.append(node)
         self.calls[number] = self.calls.get(number, 0) + 1
         place = f"call-{number}" if self.calls[number] == 1 else f"call-{number}-{self.calls[number]}"
-        return f'<a class="noteref" id="{place}" href="#note-{number}" role="doc-noteref">{number}</a>'
+        return f'<a class="noteref" id="{place}" href="#note-{number}" role="doc-noteref"{self.noteref}>{number}</a>'
+
+    noteref = ""
+    """What further attributes calls of notes have."""
 
     def notes(self) -> str:
-        """The notes called so far, each with a way back. Notes may call notes."""
+        """The notes called so far. Notes may call notes."""
         made: list[str] = []
-        position = 0
-        while position < len(self.footnotes):
-            note = self.footnotes[position]
-            position += 1
-            back = f' <a href="#call-{note.number}" role="doc-backlink" aria-label="{note.number}">↩</a>'
-            body = self.blocks(note.blocks)
-            body = body[: -len("</p>")] + back + "</p>" if body.endswith("</p>") else body + f"<p>{back}</p>"
-            made.append(f'<li id="note-{note.number}" value="{note.number}">{body}</li>')
+        while len(made) < len(self.footnotes):
+            note = self.footnotes[len(made)]
+            made.append(self.note(note.number, self.blocks(note.blocks)))
         return "\n".join(made)
+
+    def note(self, number: int, body: str) -> str:
+        """A note, with a way back."""
+        back = f' <a href="#call-{number}" role="doc-backlink" aria-label="{number}">↩</a>'
+        body = body[: -len("</p>")] + back + "</p>" if body.endswith("</p>") else body + f"<p>{back}</p>"
+        return f'<li id="note-{number}" value="{number}">{body}</li>'
 
     # --- blocks -------------------------------------------------------------------------------
 
