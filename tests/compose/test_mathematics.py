@@ -13,6 +13,7 @@ from hypothesis import strategies as s
 from wornpage.compose.mathematics import MathFault, read_formula, spoken
 from wornpage.output.html.mathml import mathml
 from wornpage.output.pdf.mathematics import equation
+from wornpage.output.pdf.writer import sheets_of
 from wornpage.output.stationery import find_stationery
 from wornpage.tree import formula as f
 
@@ -113,9 +114,8 @@ class Writing(unittest.TestCase):
             formula = read_formula(latex)
             lines += [f"Inline #{equation(formula, spoken(formula), display=display)};\n" for display in (False, True)]
         with TemporaryDirectory() as place:
-            Path(place, "sheet.typ").write_text(
-                find_stationery("report", Path("p.md")).looks["sheet.typ"][-1], encoding="utf-8"
-            )
+            for name, text in sheets_of(find_stationery("report", Path("p.md"))).items():
+                Path(place, name).write_text(text, encoding="utf-8")
             Path(place, "page.typ").write_text("\n".join(lines), encoding="utf-8")
             fonts = typst.Fonts(include_system_fonts=False)
             typst.compile(Path(place, "page.typ"), font_paths=fonts, format="pdf", pdf_standards=["ua-1"])
