@@ -190,7 +190,7 @@ class Outputs(unittest.TestCase):
         self.assertEqual([type(block) for block in blocks[1:]], [n.Paragraph, n.TableBlock])
 
     def test_code_can_show_its_fence_and_be_a_listing(self) -> None:
-        blocks, _ = shown(captions=(caption("How."),), show="source", fence=True, pick_out=(1,))
+        blocks, _ = shown(captions=(caption("How."),), show="source", fence=True, pick_out=((1,),))
         (code,) = blocks
         assert isinstance(code, n.CodeBlock)
         lines = ["".join(token.text for token in line.tokens) for line in code.lines]

@@ -74,7 +74,7 @@ class Levels(unittest.TestCase):
         options = settings.chunks["a"].options
         self.assertAlmostEqual(options.width or 0, 10.16)
         self.assertEqual(
-            (options.height, options.timeout, options.pick_out, options.scale), (8.0, 120.0, (3, 7, 8, 9), 0.5)
+            (options.height, options.timeout, options.pick_out, options.scale), (8.0, 120.0, ((3, 7, 8, 9),), 0.5)
         )
 
     def test_all_faults_are_told_at_once_with_near_misses(self) -> None:

@@ -25,7 +25,9 @@ from wornpage.session.failures import Places
 from wornpage.session.results import Answer, answer_from
 from wornpage.settings import Settings
 from wornpage.source import Page, build, build_inlines, fresh_label
+from wornpage.source.attributes import OF_SLIDES, is_picture
 from wornpage.tree import nodes as n
+from wornpage.tree.colours import in_digits
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.table import Told
@@ -132,6 +134,8 @@ class _Answering:
                 return n.InlinePicture(node.span, found) if found else ()
             case n.Command():
                 return self.command(node)
+            case n.Heading() if any(node.attributes.get(key) for key in OF_SLIDES):
+                return (self.slide(node), replace(node, children=self.words(node.children)))
         return None
 
     # --- marks and mathematics ----------------------------------------------------------------
@@ -232,11 +236,32 @@ class _Answering:
             return n.IndexList(command.span)
         if command.verb == "appendix":
             return n.AppendixBreak(command.span)
+        if command.verb == "new slide":
+            return self.slide(command)
         if command.verb == "new sheet":
             return n.SheetBreak(command.span)
         what = f"this version of Worn Page does not know {{{command.verb}}} yet."
         self.problems.append(Problem(command.span, what))
         return ()
+
+    def slide(self, node: n.Command | n.Heading) -> n.SlideBreak:
+        """Where a slide begins that is to look otherwise than others."""
+        attributes = node.attributes
+        said = attributes.get("background")
+        behind = None
+        if is_picture(said):
+            image = n.Image(attributes.span or node.span, said, "", (), n.Attributes(pairs=(("alt", "-"),)))
+            behind = self.picture(image)
+        steps = attributes.get("steps")
+        look = n.SlideLook(
+            attributes.get("title") != "no",
+            in_digits(said) if said and not is_picture(said) else "",
+            behind,
+            attributes.get("vertical").replace("center", "centre"),
+            steps == "yes" if steps else None,
+            attributes.get("fit"),
+        )
+        return n.SlideBreak(node.span, look)
 
     def graph(self, command: n.Command) -> n.Node:
         """The page's own graph; nothing of what ran or was reused is in it."""

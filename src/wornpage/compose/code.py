@@ -37,16 +37,24 @@ class ShownCode(Struct, frozen=True):
 
 
 def show_code(
-    code: str, language: str, picked: tuple[int, ...] = (), documentation: Documentation | None = None
+    code: str, language: str, turns: tuple[tuple[int, ...], ...] = (), documentation: Documentation | None = None
 ) -> ShownCode:
-    """`code` in lines of coloured tokens; `picked` lines are counted from 1; names are linked to their documentation."""
+    """`code` in lines of coloured tokens; lines picked out in `turns` are counted from 1; names are linked to their documentation."""
     bare, numbers, asides = _take_asides(code.rstrip("\n").split("\n"))
     lines = _highlight("\n".join(bare), language)
     if documentation is not None and language in {"python", "py"}:
         links = documentation.links("\n".join(bare))
         lines = tuple(_linked(line, links[number]) if number in links else line for number, line in enumerate(lines))
-    shown = tuple(CodeLine(tokens, index + 1 in picked, numbers.get(index, 0)) for index, tokens in enumerate(lines))
+    shown = tuple(
+        CodeLine(tokens, any(index + 1 in turn for turn in turns), numbers.get(index, 0), _turns_of(index + 1, turns))
+        for index, tokens in enumerate(lines)
+    )
     return ShownCode(shown, tuple(asides))
+
+
+def _turns_of(line: int, turns: tuple[tuple[int, ...], ...]) -> tuple[int, ...]:
+    """In which turns a line is picked out; in one that names none, all are. None where there is but one turn."""
+    return tuple(at for at, turn in enumerate(turns, 1) if line in turn or not turn) if len(turns) > 1 else ()
 
 
 def aside_inlines(words: str, span: Span) -> Inlines:

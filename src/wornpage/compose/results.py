@@ -72,7 +72,7 @@ def show_chunk(
             blocks.append(n.OutputText(chunk.span, text, "error"))
     elif captions and options.show == "nothing":
         shower.complain(captions[0], "this caption belongs to a chunk that shows nothing.", Severity.WARNING)
-    return n.ChunkView(chunk.span, chunk.label, tuple(blocks)), shower.problems
+    return n.ChunkView(chunk.span, chunk.label, tuple(blocks), options.output_goes), shower.problems
 
 
 class _Shower:
@@ -99,12 +99,12 @@ class _Shower:
     def code(self) -> n.CodeBlock:
         """The chunk's code; with a caption if code is all it shows."""
         chunk, options = self.chunk, self.options
-        code, picked = chunk.code, options.pick_out
+        code, turns = chunk.code, options.pick_out
         if options.fence:
             ticks = chunk.fence.split(chunk.language, 1)[0].strip() or "```"
             code = f"{chunk.fence}\n{code.rstrip()}\n{ticks}"
-            picked = tuple(line + 1 for line in picked)
-        shown = show_code(code, chunk.language, picked, self.documentation)
+            turns = tuple(tuple(line + 1 for line in turn) for turn in turns)
+        shown = show_code(code, chunk.language, turns, self.documentation)
         asides = tuple(self.teller.words(aside_inlines(words, chunk.span)) for words in shown.asides)
         caption = self.captions[0].words if options.show == "source" and self.captions else ()
         first = 0 if options.fence else 1

@@ -11,16 +11,23 @@ from msgspec.structs import replace
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import rewrite, walk
 
+DECKS = "slides"
+"""What outputs that are slides are called together."""
 
-def for_output(page: n.Composed, kind: str) -> n.Composed:
-    """`page` as the output `kind` has it.
+
+def for_output(page: n.Composed, kind: str, family: str = "") -> n.Composed:
+    """`page` as the output `kind` has it, one of a `family` or of none.
 
     What is meant for another output is left out, headings are set so that no level is skipped, sheets begin only between
-    blocks of the page itself, and links to what has been left out are words.
+    blocks of the page itself, links to what has been left out are words, and what only slides know (their beginnings, their
+    steps, the speaker's notes) leaves no trace in others.
     """
     blocks, nodes = page.blocks, list(walk(page.blocks))
-    if any(_is_left_out(node, kind) for node in nodes):
-        blocks = _levelled(_kept(blocks, kind))
+    audience = _Audience(kind, family)
+    if any(audience.leaves_out(node) for node in nodes):
+        blocks = _levelled(audience.kept(blocks))
+    if family != DECKS and any(_is_of_slides(node) for node in nodes):
+        blocks = _without_slides(blocks, kind)
     if any(isinstance(node, n.SheetBreak) for node in nodes):
         blocks = _without_inner_breaks(blocks)
     if blocks is not page.blocks:
@@ -43,28 +50,49 @@ def for_output(page: n.Composed, kind: str) -> n.Composed:
     )
 
 
-def _is_left_out(node: n.Node, kind: str) -> bool:
-    """Whether a node is a `:::` block that is meant for one output, and for another one than `kind`."""
-    return isinstance(node, n.Container) and node.kind.startswith("in ") and node.kind != f"in {kind}"
+class _Audience:
+    """Who an output is for."""
 
+    def __init__(self, kind: str, family: str) -> None:
+        self.kind, self.family = kind, family
 
-def _has_left_out(blocks: n.Blocks, kind: str) -> bool:
-    return any(_is_left_out(node, kind) for node in walk(blocks))
+    def leaves_out(self, node: n.Node) -> bool:
+        """Whether a node is a `:::` block for others."""
+        if not isinstance(node, n.Container):
+            return False
+        return not node.is_for(self.kind, self.family) or (node.kind == "speaker" and self.family != DECKS)
 
+    def kept(self, blocks: n.Blocks) -> n.Blocks:
+        """Blocks without those for others; what held nothing else goes with them."""
+        made: n.Blocks = rewrite(blocks, self._change)
+        return made
 
-def _kept(blocks: n.Blocks, kind: str) -> n.Blocks:
-    """Blocks without those for other outputs; what held nothing else goes with them."""
-
-    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
-        if _is_left_out(node, kind):
+    def _change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        if self.leaves_out(node):
             return ()
-        if isinstance(node, n.Container) and _has_left_out(node.blocks, kind):
-            inner: n.Blocks = rewrite(node.blocks, change)
+        if isinstance(node, n.Container) and any(self.leaves_out(one) for one in walk(node.blocks)):
+            inner: n.Blocks = rewrite(node.blocks, self._change)
             return replace(node, blocks=inner) if inner else ()
         return None
 
-    kept: n.Blocks = rewrite(blocks, change)
-    return kept
+
+def _is_of_slides(node: n.Node) -> bool:
+    return isinstance(node, n.SlideBreak) or (isinstance(node, n.Container) and node.kind in {"step", "steps"})
+
+
+def _without_slides(blocks: n.Blocks, kind: str) -> n.Blocks:
+    """Blocks without beginnings of slides; what comes in steps is there at once, and stays one block beside others."""
+
+    def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+        if isinstance(node, n.SlideBreak):
+            return ()
+        if isinstance(node, n.Container) and _is_of_slides(node):
+            inner: n.Blocks = rewrite(node.blocks, change)
+            return replace(node, kind=f"in {kind}", title=(), blocks=inner) if len(inner) > 1 else inner
+        return None
+
+    made: n.Blocks = rewrite(blocks, change)
+    return made
 
 
 def _levelled(blocks: n.Blocks) -> n.Blocks:
@@ -90,7 +118,7 @@ def _without_inner_breaks(blocks: n.Blocks) -> n.Blocks:
         return () if isinstance(node, n.SheetBreak) else None
 
     def outer(block: n.Block) -> Any:
-        if isinstance(block, n.Container) and block.kind.startswith("in "):
+        if isinstance(block, n.Container) and block.chosen:
             return replace(block, blocks=_without_inner_breaks(block.blocks))
         return block if isinstance(block, n.SheetBreak) else rewrite(block, change)
 

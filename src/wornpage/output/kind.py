@@ -72,6 +72,8 @@ class Output(Protocol):
     def suffix(self) -> str:
         """Of its main file, such as `.html`."""
 
+    # `shown_as`, where there is one: the output whose `chunks:` under `press:` say how chunks are shown here by default.
+
     @property
     def options(self) -> type[Struct]:
         """What may be set for it under `press:`."""

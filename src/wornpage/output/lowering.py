@@ -39,7 +39,7 @@ def _lowered(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
             return n.Raised(node.span, (n.Text(node.span, text),))
         case n.SoftBreak():
             return n.Text(node.span, " ")
-        case n.RawHtmlInline() | n.RawHtmlBlock() | n.AppendixBreak():
+        case n.RawHtmlInline() | n.RawHtmlBlock() | n.AppendixBreak() | n.SlideBreak():
             return ()
         case n.Definitions(entries=entries):
             return tuple(block for entry in entries for block in _definition(entry))
@@ -68,7 +68,7 @@ def _definition(entry: n.Definition) -> n.Blocks:
 def _container(node: n.Container) -> n.Blocks:
     """What is for one output alone is that output's; columns stand below each other; a box is set off as a quotation is."""
     inside = lower(node.blocks)
-    if node.kind.startswith("in "):
+    if node.chosen:
         return ()
     if node.kind == "side-by-side":
         return inside

@@ -26,7 +26,7 @@ from wornpage.tree.walk import blocks_of
 
 _checked_before = BlockCache("settings")
 _BOXES = ("note", "tip", "warning", "caution", "important", "example", "remark", "aside", "theorem", "proof", "definition", "exercise",
-          "solution", "summary", "side-by-side")  # fmt: skip
+          "solution", "summary", "side-by-side", "step", "steps", "speaker")  # fmt: skip
 """Kinds of `:::` blocks that are in common use; others are boxes too, for a stationery to draw."""
 
 
@@ -105,15 +105,17 @@ def _check_stationery(source: Page, settings: Settings) -> list[Problem]:
 
 def check_containers(blocks: n.Blocks) -> list[Problem]:
     """`:::` blocks for an output that there is not are read by nobody; a kind that is nearly a usual one may be a slip."""
-    outputs = [f"in {name}" for name in names()]
+    outputs = names()
     problems = []
     for node in blocks_of(blocks):
         if not isinstance(node, n.Container):
             continue
-        if node.kind.startswith("in ") and node.kind not in outputs:
-            hint = near_miss(node.kind, outputs) or f"There are: {', '.join(outputs)}."
-            problems.append(Problem(node.span, f"`::: {node.kind}` is for no output that there is.", hint))
-        elif node.kind not in _BOXES and (hint := near_miss(node.kind, _BOXES)):
+        unknown = [name for name in node.chosen if name not in outputs]
+        if unknown:
+            hint = near_miss(unknown[0], outputs) or f"There are: {', '.join(outputs)}."
+            what = f"`::: {node.kind}` is for no output that there is."
+            problems.append(Problem(node.span, what, hint))
+        elif not node.chosen and node.kind not in _BOXES and (hint := near_miss(node.kind, _BOXES)):
             what = f"`::: {node.kind}` is no usual kind of box."
             problems.append(Problem(node.span, what, hint, Severity.WARNING))
     return problems

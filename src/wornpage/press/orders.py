@@ -73,6 +73,7 @@ class Proof:
 
     source: Page
     settings: Settings
+    head: Head
     record: Record
     composed: Composed
     warnings: list[Problem]

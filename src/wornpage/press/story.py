@@ -9,7 +9,7 @@ from pathlib import Path
 
 from wornpage.colophon import colophon_of
 from wornpage.compose import compose
-from wornpage.output.outputs import USUAL, names
+from wornpage.output.outputs import USUAL, names, output_of
 from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
 from wornpage.press.abroad import Abroad
@@ -19,10 +19,11 @@ from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.writing import check_outputs, check_target, put, target_of, write_all
 from wornpage.session.early import Early, early_session
+from wornpage.settings.levels import shown_as
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import make_store, store_of, trouble_with
-from wornpage.tree.nodes import Blocks
+from wornpage.tree.nodes import Blocks, Composed
 from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
 from wornpage.tree.span import Span
 
@@ -71,7 +72,17 @@ def proof_of(
     problems += made_containers(composed.blocks, ran.warnings)
     stop_with(problems, ran.warnings, chunks)
     warnings = [*ran.warnings, *(problem for problem in problems if problem not in ran.warnings)]
-    return Proof(ran.source, ran.settings, ran.record, composed, warnings, ran.headline, ran.begun)
+    return Proof(ran.source, ran.settings, ran.head, ran.record, composed, warnings, ran.headline, ran.begun)
+
+
+def composed_for(kind: str, proof: Proof, today: datetime.date) -> tuple[Composed, list[Problem]]:
+    """The page as an output has it that shows chunks by defaults of its own, and what is wrong with it there; otherwise as all have it."""
+    family = getattr(output_of(kind), "shown_as", "")
+    settings = shown_as(proof.settings, family) if family else proof.settings
+    if settings is proof.settings:
+        return proof.composed, []
+    composed, problems = compose(proof.source, settings, proof.head, proof.record, today, Abroad(proof.source.path))
+    return composed, [problem for problem in problems if problem not in proof.warnings]
 
 
 def run_of(
@@ -115,13 +126,18 @@ def press_order(
     for kind in order.outputs:
         check_target(target_of(order, order.page, kind), order.page, [order.page])
     proof = proof_of(order, reporter, today, early)
-    source, settings, record, composed = proof.source, proof.settings, proof.record, proof.composed
+    source, settings, record = proof.source, proof.settings, proof.record
     chunks, warnings = tuple(record.chunks.values()), proof.warnings
+    composed = {kind: composed_for(kind, proof, today or datetime.date.today()) for kind in order.outputs}
+    for _, problems in composed.values():
+        stop_with(problems, warnings, chunks)
+        warnings += [problem for problem in problems if problem not in warnings]
     colophon = colophon_of(source, settings, record)
     place = order.store or store_of(source.path)
     if order.is_remembered and not order.afresh and make_store(place):
         keep_in(place)  # a page without chunks has had none so far
-    made, colophon = write_all(order.outputs, composed, colophon, settings.page, source)
+    pages = {kind: page for kind, (page, _) in composed.items()}
+    made, colophon = write_all(pages, colophon, settings.page, source)
     for one in made.values():
         stop_with(one.problems, warnings, chunks)
         warnings += one.problems
@@ -130,7 +146,7 @@ def press_order(
         check_target(target_of(order, source.path, kind), source.path, read)
     written = tuple(put(kind, source, order, one) for kind, one in made.items())
     ordered = tuple(sorted(warnings, key=lambda problem: problem.span))
-    pressing = Pressing(written, chunks, ordered, colophon, composed.plain_title, proof.headline)
+    pressing = Pressing(written, chunks, ordered, colophon, proof.composed.plain_title, proof.headline)
     save_all()
     if order.is_remembered:
         remember(proof, pressing, today or datetime.date.today(), order)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -29,16 +29,18 @@ def check_outputs(outputs: Sequence[str]) -> None:
 
 
 def write_all(
-    kinds: Sequence[str], composed: Composed, colophon: Colophon, settings: PageSettings, source: Page
+    pages: Mapping[str, Composed], colophon: Colophon, settings: PageSettings, source: Page
 ) -> tuple[dict[str, Written], Colophon]:
-    """All outputs, and the colophon with the fonts of this machine that they have letters from."""
-    made = {kind: write_as(kind, composed, colophon, settings, source) for kind in kinds}
+    """All outputs, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
+    made = {kind: write_as(kind, page, colophon, settings, source) for kind, page in pages.items()}
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_as(kind, composed, colophon, settings, source) for kind in kinds if _ends_with_it(kind, settings)
+        kind: write_as(kind, page, colophon, settings, source)
+        for kind, page in pages.items()
+        if _ends_with_it(kind, settings)
     }
     return made | again, colophon
 

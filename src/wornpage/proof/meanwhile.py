@@ -37,7 +37,7 @@ def meanwhile(path: Path, given: dict[str, object], before: Proof | None) -> Pro
         composed, _ = compose(source, settings, head, record, datetime.date.today())
     except PageError:
         return None
-    return Proof(source, settings, record, composed, warnings, {}, time.time_ns())
+    return Proof(source, settings, head, record, composed, warnings, {}, time.time_ns())
 
 
 def _record(source: Page, head: tuple[n.Node, ...], before: Proof | None) -> Record:

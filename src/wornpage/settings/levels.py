@@ -161,6 +161,25 @@ def settle_insert(
     return settings, [*problems, *_wrong_arguments(insert, settings.takes[template.name])]
 
 
+_FOR_ALL = ("built in", "worn.yaml", VOLUME_FILE, "chunks: all")
+"""Levels that speak of no chunk in particular."""
+
+
+def shown_as(settings: Settings, output: str) -> Settings:
+    """`settings` with an output's own defaults for how chunks are shown (`press: OUTPUT: chunks:`), which give way to what is said of a chunk."""
+    said = f"press.{output}.chunks."
+    own = getattr(getattr(settings.page.press, output.replace("-", "_")), "chunks", None)
+    names = [name.removeprefix(said).replace("-", "_") for name in settings.levels if name.startswith(said)]
+    if own is None or not names:
+        return settings
+    return replace(settings, chunks={key: _shown(one, own, names, said[:-1]) for key, one in settings.chunks.items()})
+
+
+def _shown(chunk: ChunkSettings, own: Struct, names: Iterable[str], level: str) -> ChunkSettings:
+    changed = {name: getattr(own, name) for name in names if chunk.levels[name] in _FOR_ALL}
+    return ChunkSettings(replace(chunk.options, **changed), chunk.levels | dict.fromkeys(changed, level))
+
+
 def _wrong_arguments(insert: Insert, takes: Mapping[str, Declared]) -> list[Problem]:
     """What is wrong with the names given to a file that declares what it takes."""
     problems: list[Problem] = []

@@ -11,13 +11,12 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from msgspec import Struct
 
 from wornpage.settings.outputs import press_settings
+from wornpage.settings.shown import ShownOptions
 from wornpage.tree.kinds import (
-    Align,
     Between,
-    Count,
     Duration,
     Length,
-    LineSet,
+    LineTurns,
     MacroName,
     OneFile,
     Paths,
@@ -34,11 +33,9 @@ from wornpage.tree.kinds import (
 )
 
 
-class ChunkOptions(Struct, frozen=True):
+class ChunkOptions(ShownOptions, frozen=True):
     """What may follow the label in a chunk's header, or stand under `chunks:`."""
 
-    show: Annotated[Literal["all", "source", "output", "nothing"], "What readers see."] = "all"
-    notices: Annotated[Truth, "Show warnings, messages and standard error."] = True
     on_error: Annotated[Literal["stop", "show"], "Stop the pressing, or print the error in the page and go on."] = (
         "stop"
     )
@@ -46,11 +43,8 @@ class ChunkOptions(Struct, frozen=True):
     height: Annotated[Length | None, "Real height of figures."] = None
     scale: Annotated[Percentage, "How large figures are shown."] = 1.0
     dpi: Annotated[Whole, Between(20, 2400), "Dots an inch of raster figures."] = 200
-    align: Annotated[Align, "Where figures and tables stand between the margins."] = "centre"
     alt: Annotated[Words, "Alternative text of figures; the caption's words otherwise."] = ""
-    tuck: Annotated[Truth, "Tuck the code away behind its label."] = False
-    line_numbers: Annotated[Truth, "Number the lines of code."] = False
-    pick_out: Annotated[LineSet, "Lines set off from the rest."] = ()
+    pick_out: Annotated[LineTurns, "Lines set off from the rest; `9 then 10-11` on slides in turn."] = ()
     fence: Annotated[Truth, "Show the chunk's own fence as written."] = False
     rerun: Annotated[Literal["stale", "always"], "`always` for what reads the clock or the network."] = "stale"
     reads: Annotated[SeveralWords, "Globs of files it depends on, beside those found automatically."] = ()
@@ -65,9 +59,6 @@ class ChunkOptions(Struct, frozen=True):
     when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""
     timeout: Annotated[Duration, "The longest the chunk may run."] = None
     seed: Annotated[Whole | None, "Seed of random numbers."] = None
-    decimals: Annotated[Annotated[Count, Between(0, 15)] | None, "Decimals of shown values and tables."] = None
-    max_lines: Annotated[Count, "Lines of printed output that are shown."] = 200
-    rows: Annotated[Count, Between(1, 2000), "Rows of a table that are shown; the rest is counted."] = 2000
 
 
 class Author(Struct, frozen=True):

@@ -17,6 +17,7 @@ TABLE = {
     "pdf": "wornpage.output.pdf",
     "docx": "wornpage.output.docx",
     "epub": "wornpage.output.epub",
+    "slides": "wornpage.output.slides",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Mapping
 
+from wornpage.tree.colours import in_digits
 from wornpage.tree.kinds import LENGTH, read_length, read_percentage
 from wornpage.tree.nodes import Attributes
 from wornpage.tree.problem import Problem, Severity, near_miss
@@ -92,8 +93,35 @@ def _words(value: str) -> None:
     """Any will do."""
 
 
+_PICTURE = re.compile(r".+\.(?:svg|png|jpe?g|gif|webp)", re.IGNORECASE)
+
+
+def is_picture(value: str) -> bool:
+    """Whether a background is a picture, and no colour."""
+    return _PICTURE.fullmatch(value) is not None
+
+
+def _background(value: str) -> None:
+    if not is_picture(value):
+        try:
+            in_digits(value)
+        except ValueError as fault:
+            raise ValueError(f"{fault}, or the name of a picture such as `hall.jpg`") from None
+
+
+_SLIDE: Mapping[str, Callable[[str], None]] = {
+    "background": _background,
+    "vertical": _one_of("top", "centre", "center", "bottom"),
+    "title": _one_of("yes", "no"),
+    "steps": _one_of("yes", "no"),
+    "fit": _one_of("tell", "shrink"),
+}
+OF_SLIDES = tuple(_SLIDE)
+"""What says how one slide looks: after its heading, or after `new slide`."""
 TAKES: Mapping[str, Mapping[str, Callable[[str], None]]] = {
-    "headings": {"number": _one_of("yes", "no")},
+    "headings": {"number": _one_of("yes", "no"), "slide": _one_of("yes", "no"), **_SLIDE},
+    "slides": _SLIDE,
+    "blocks": {"steps": _one_of("yes", "no")},
     "images": {"width": _size, "height": _size, "align": _one_of("left", "right", "centre", "center"), "alt": _words},
     "boxes": {"widths": _shares},
 }

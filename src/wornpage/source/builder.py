@@ -10,13 +10,13 @@ from markdown_it.token import Token as MdToken
 from msgspec import Struct
 from msgspec.structs import replace
 
-from wornpage.source import captions
+from wornpage.source import captions, stepping
 from wornpage.source.attributes import read_attributes
 from wornpage.source.grammar import DEEPEST, grammar
 from wornpage.source.header import is_chunk, listing_info, parse_header
 from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.table import READERS
-from wornpage.source.marks.verbs import COMMANDS, verb_of
+from wornpage.source.marks.verbs import command_of, verb_of
 from wornpage.source.naming import name_chunks, name_headings
 from wornpage.source.notes import note_problems
 from wornpage.source.pieces import Piece
@@ -32,8 +32,8 @@ from wornpage.tree.walk import rewrite, walk
 
 _TASK = re.compile(r"\[([ xX])\][ \t]+")
 _CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
-_ONE_OUTPUT = re.compile(r"in [\w-]+")
-"""What a `:::` block is called that is meant for one output."""
+_SOME_OUTPUTS = re.compile(r"(?:not )?in [\w-]+(?:,\s*[\w-]+)*")
+"""What a `:::` block is called that is meant for some outputs."""
 _ALIGN = {"left": "left", "right": "right", "center": "centre"}
 
 
@@ -133,7 +133,8 @@ class _Builder:
             if block is not None:
                 made.append(block)
         blocks, problems = captions.attach(made)
-        self.problems += problems
+        blocks, further = stepping.attach(blocks)
+        self.problems += [*problems, *further]
         return blocks
 
     def _span(self, token: MdToken) -> Span:
@@ -177,7 +178,15 @@ class _Builder:
             insert, problem = insert_mark(piece, piece.raw)
             self.problems += [problem] if problem else []
             return insert or n.Paragraph(piece.span, ())
-        return n.Command(piece.span, verb) if verb in COMMANDS else None
+        command = command_of(piece.raw)
+        attributes = (
+            self._attributes(piece.raw, piece.span, "slides", len(command)) if command != verb else n.NO_ATTRIBUTES
+        )
+        return n.Command(piece.span, command, attributes) if command else None
+
+    def _block_attributes(self, group: list[MdToken]) -> n.Block:
+        span = self._span(group[0])
+        return stepping.AttributeLine(span, self._attributes(group[0].content, span, "blocks"))
 
     def _caption(self, group: list[MdToken]) -> n.Block:
         span, meta = self._span(group[0]), group[0].meta
@@ -306,7 +315,7 @@ class _Builder:
             attributes = self._attributes(piece.raw, piece.span, "boxes")
             words = words.removesuffix(" ".join(piece.raw.split())).strip()
         kind, _, title = words.partition(" ")
-        if _ONE_OUTPUT.fullmatch(words):
+        if _SOME_OUTPUTS.fullmatch(words):
             kind, title = words, ""
         written = self.shielded.restore(self.lines[span.line - 1]).find(title)
         inlines, problems = build_inlines(title, span.at(span.line, max(written, 0) + 1)) if title else ((), [])
@@ -335,8 +344,9 @@ class _Builder:
         joined = _join_texts(self._give_images_attributes(made))
         return with_meanings(joined) if self.has_tags else joined
 
-    def _attributes(self, raw: str, span: Span, kind: str) -> n.Attributes:
-        attributes, problems = read_attributes(raw, span, kind)
+    def _attributes(self, raw: str, span: Span, kind: str, after: int = 0) -> n.Attributes:
+        """What an attribute list says; `after` letters of it are a verb."""
+        attributes, problems = read_attributes("{" + " " * after + raw[after + 1 :], span, kind)
         self.problems += problems
         return attributes
 

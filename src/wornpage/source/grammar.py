@@ -36,6 +36,7 @@ def grammar() -> MarkdownIt:
     interrupts: RuleOptionsType = {"alt": ["paragraph", "reference", "blockquote", "list"]}
     markdown.block.ruler.before("fence", "container_box", _box, interrupts)
     markdown.block.ruler.before("table", "caption", _caption, interrupts)
+    markdown.block.ruler.before("caption", "block_attributes", _block_attributes, interrupts)
     markdown.block.ruler.at("html_block", _html, {"alt": ["paragraph", "reference", "blockquote"]})
     markdown.inline.ruler.before("text", "piece", _piece)
     markdown.inline.add_terminator_char(OPEN)
@@ -111,6 +112,21 @@ def _box_end(state: StateBlock, start: int, end: int, colons: int) -> tuple[int,
         elif opening := _OPENS.match(text):
             inner.append(len(opening[1]))
     return end, False
+
+
+_BLOCK_ATTRIBUTES = re.compile(r"\{[ \t]*steps=[^{}\s]+[ \t]*\}[ \t]*$")
+
+
+def _block_attributes(state: StateBlock, start: int, end: int, silent: bool) -> bool:
+    """A line with an attribute list for the block above it, such as `{steps=yes}`."""
+    text = _line(state, start)
+    if not text.startswith("{") or state.is_code_block(start) or not _BLOCK_ATTRIBUTES.match(text):
+        return False
+    if not silent:
+        token = state.push("block_attributes", "", 0)
+        token.map, token.content = [start, start + 1], text.strip()
+        state.line = start + 1
+    return True
 
 
 def _caption(state: StateBlock, start: int, end: int, silent: bool) -> bool:

@@ -12,7 +12,7 @@ from bisect import bisect_right
 
 from msgspec import Struct
 
-from wornpage.source.marks.verbs import COMMANDS, VERBS, opening
+from wornpage.source.marks.verbs import COMMANDS, VERBS, WITH_ATTRIBUTES, opening
 from wornpage.source.pieces import Piece
 from wornpage.tree.brackets import closing_brace
 from wornpage.tree.problem import Problem, Severity, near_miss
@@ -32,6 +32,9 @@ _WORD = re.compile(r"\{([a-z]{2,12})(?=[ }])")
 _ATTRIBUTES = re.compile(
     r"\{[ \t]*(?:[#.][\w.:-]+|[A-Za-z][\w-]*=(?:\"[^\"\n]*\"|'[^'\n]*'|[^\s}\"']+))"
     r"(?:[ \t]+(?:[#.][\w.:-]+|[A-Za-z][\w-]*=(?:\"[^\"\n]*\"|'[^'\n]*'|[^\s}\"']+)))*[ \t]*\}"
+)
+_LONGER_COMMAND = re.compile(
+    r"\{(?:" + "|".join(WITH_ATTRIBUTES) + r")(?:[ \t]+[\w-]+=(?:\"[^\"\n]*\"|'[^'\n]*'|[^\s}\"']+))+[ \t]*\}"
 )
 _HEADING = re.compile(r"^[ \t>]*#{1,6}[ \t]")
 _SETEXT = re.compile(r"^[ \t>]*(?:=+|-+)[ \t]*$")
@@ -186,6 +189,9 @@ class _Shield:
         for command in COMMANDS:
             if text.startswith(command + "}", at + 1):
                 return self._lift("mark", at, at + len(command) + 2)
+        longer = _LONGER_COMMAND.match(text, at, end)
+        if longer:
+            return self._lift("mark", at, longer.end())
         attributes = _ATTRIBUTES.match(text, at, end)
         if attributes and self._may_have_attributes(at, attributes.end()):
             return self._lift("attributes", at, attributes.end())

@@ -111,13 +111,20 @@ def read_percentage(value: object) -> float:
     return float(match[1]) / 100
 
 
-def _line_set(value: object) -> tuple[int, ...]:
+def _line_turns(value: object) -> tuple[tuple[int, ...], ...]:
+    """Lines to pick out, turn by turn."""
+    return tuple(_line_set(turn) for turn in re.split(r"\s+then\s+", str(value).strip()))
+
+
+def _line_set(value: str) -> tuple[int, ...]:
+    if value == "all":
+        return ()
     lines: set[int] = set()
-    for part in str(value).split(","):
+    for part in value.split(","):
         match = re.match(r"\s*(\d+)(?:\s*-\s*(\d+))?\s*$", part)
         first, last = (int(match[1]), int(match[2] or match[1])) if match else (0, 0)
         if not 0 < first <= last <= first + 100_000:
-            raise ValueError("write line numbers such as `3,7-9`")
+            raise ValueError("write line numbers such as `3,7-9`, or `3 then 7-9` for slides")
         lines.update(range(first, last + 1))
     return tuple(sorted(lines))
 
@@ -181,8 +188,10 @@ Duration = Annotated[
 """Seconds; None for no limit."""
 Percentage = Annotated[float, Read(read_percentage, _as(type="string", pattern=r"^\d+(\.\d+)?\s*%$"))]
 """A factor: 0.8 for `80%`."""
-LineSet = Annotated[tuple[int, ...], Read(_line_set, _as(type=["string", "integer"], pattern=r"^[\d,\s-]+$"))]
-"""Line numbers, counted from 1."""
+LineTurns = Annotated[
+    tuple[tuple[int, ...], ...], Read(_line_turns, _as(type=["string", "integer"], pattern=r"^([\d,\s-]|then|all)+$"))
+]
+"""Line numbers, counted from 1, turn by turn; a turn without any is all of them."""
 Align = Annotated[str, Read(_align, _as(enum=["left", "centre", "center", "right"]))]
 Size = Annotated[int, Read(read_size, _as(type="string", pattern=r"^\d+(\.\d+)?\s*([MmGgTt][Bb])$"))]
 """Bytes."""

@@ -73,6 +73,8 @@ class Language(Struct, frozen=True, kw_only=True):
     """Words of tables, by the names that sessions use."""
     volume: dict[str, str]
     """What works of many pages say around these."""
+    slides: dict[str, str]
+    """What slides say around themselves."""
 
     @property
     def minus(self) -> str:

@@ -234,6 +234,8 @@ class Item(Block, frozen=True):
     blocks: Blocks
     done: bool | None = None
     """For a task: whether it is ticked; None for an ordinary item."""
+    step: int = 0
+    """On slides: the step that it comes with; 0 for one that is there from the first. So in containers."""
 
 
 class List(Block, frozen=True):
@@ -306,6 +308,18 @@ class Container(Block, frozen=True):
     blocks: Blocks
     title: Inlines = ()
     """Words after its kind."""
+    step: int = 0
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """The outputs that `in html, pdf` or `not in slides` names; none for a container that is for all."""
+        words = self.kind.removeprefix("not ")
+        return tuple(part.strip() for part in words[3:].split(",")) if words.startswith("in ") else ()
+
+    def is_for(self, output: str, family: str = "") -> bool:
+        """Whether an output shows it; what is said of a family of outputs holds for each."""
+        named = output in self.chosen or (family and family in self.chosen)
+        return not self.chosen or bool(named) != self.kind.startswith("not ")
 
 
 class PictureBlock(Block, frozen=True):
@@ -321,6 +335,8 @@ class Command(Block, frozen=True):
     """A mark alone in a paragraph that makes a list or a break, such as `{contents}`."""
 
     verb: str
+    attributes: Attributes = NO_ATTRIBUTES
+    """What follows the verb, such as `background=#123` after `new slide`."""
 
 
 class RawOption(Struct, frozen=True):
@@ -442,6 +458,8 @@ class CodeLine(Struct, frozen=True):
     picked: bool = False
     aside: int = 0
     """Number of the author's note to this line; 0 for none."""
+    turns: tuple[int, ...] = ()
+    """Where lines are picked out in turn: those of this line, counted from 1."""
 
 
 class CodeBlock(Block, frozen=True):
@@ -461,6 +479,13 @@ class CodeBlock(Block, frozen=True):
     first_number: int = 1
     name: str = ""
     """What it goes by where it is tucked away."""
+    step: int = 0
+    """On slides: the step after which its second turn comes."""
+
+    @property
+    def turns(self) -> int:
+        """How many turns its picked lines take; 0 where they take none."""
+        return max((max(line.turns, default=0) for line in self.lines), default=0)
 
 
 class OutputText(Block, frozen=True):
@@ -596,6 +621,29 @@ class SheetBreak(Block, frozen=True):
     """Whether on one that lies on the right of an open book."""
 
 
+class SlideLook(Struct, frozen=True):
+    """How one slide is to look."""
+
+    titled: bool = True
+    """Whether its title is shown."""
+    background: str = ""
+    """A colour as `#` and six digits; empty for that of the deck."""
+    picture: Picture | None = None
+    """What lies behind it."""
+    vertical: str = ""
+    """`top`, `centre` or `bottom`; empty for what its kind has."""
+    steps: bool | None = None
+    """Whether its lists come step by step; None for what is usual."""
+    fit: str = ""
+    """`tell` or `shrink` where it is too tall; empty for what is usual."""
+
+
+class SlideBreak(Block, frozen=True):
+    """What follows begins on a new slide, where there are slides."""
+
+    look: SlideLook = SlideLook()
+
+
 class AboutHere(Block, frozen=True):
     """Words in place of a figure or a table that stands at the end."""
 
@@ -669,6 +717,8 @@ class ChunkView(Block, frozen=True):
 
     label: str
     blocks: Blocks
+    output_goes: str = "below"
+    """On slides: where what it shows stands, beside its code (`ChunkOptions.output_goes`)."""
 
 
 class Person(Struct, frozen=True):
@@ -730,7 +780,8 @@ ComposedInline = (
 )  # fmt: skip
 ComposedBlock = (
     Heading | PartTitle | Paragraph | Quote | List | Definitions | Rule | RawHtmlBlock | Container | ChunkView | CodeBlock | OutputText
-    | Figure | TableBlock | MathBlock | RichHtml | ContentsList | IndexList | ReferenceList | AppendixBreak | SheetBreak | AboutHere
+    | Figure | TableBlock | MathBlock | RichHtml | ContentsList | IndexList | ReferenceList | AppendixBreak | SheetBreak | SlideBreak
+    | AboutHere
 )  # fmt: skip
 
 

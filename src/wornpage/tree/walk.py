@@ -26,7 +26,7 @@ def _fields_of(kind: type[n.Node | n.Part]) -> tuple[str, ...]:
 _WITHOUT_NODES = {
     "str", "int", "float", "bool", "bool | None", "bytes", "Span", "Span | None", "Formula", "Attributes", "TableData | None",
     "tuple[str, ...]", "tuple[int, ...]", "tuple[RawOption, ...]", "tuple[CodeLine, ...]", "tuple[Picture, ...]", "Picture",
-    "tuple[CiteItem, ...]", "tuple[IndexEntry, ...]", "tuple[Spot, ...]", "tuple[Argument, ...]", "Template | None",
+    "tuple[CiteItem, ...]", "tuple[IndexEntry, ...]", "SlideLook", "tuple[Spot, ...]", "tuple[Argument, ...]", "Template | None",
 }  # fmt: skip
 """Types of fields that are not looked into: most fields of most nodes, in trees of a hundred thousand."""
 

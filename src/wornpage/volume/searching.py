@@ -160,7 +160,7 @@ def _take(found: Found, block: n.Node) -> None:
                     _running(found, cell, 1)
         case n.OutputText(text=text):
             _say(found, text[:2000], 1)
-        case n.Container() as box if box.kind.startswith("in ") and box.kind != "in html":
+        case n.Container() as box if not box.is_for("html") or box.kind == "speaker":
             return
         case _:
             if isinstance(block, n.Container):

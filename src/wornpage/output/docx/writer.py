@@ -128,7 +128,7 @@ class DocumentWriter:
     def top(self, blocks: n.Blocks) -> None:
         """Blocks of the page's own level; what is too wide for a column has a section of its own."""
         for block in blocks:
-            if isinstance(block, n.ChunkView) or (isinstance(block, n.Container) and block.kind.startswith("in ")):
+            if isinstance(block, n.ChunkView) or (isinstance(block, n.Container) and block.chosen):
                 self.top(block.blocks)
             elif (wide := self.breadth(block)) is not None:
                 columns, turned = wide
@@ -283,7 +283,7 @@ class DocumentWriter:
                 return [code.output(self.running, n.OutputText(node.span, text, "output"), self.told)]
             case n.ContentsList(entries=entries, kind=kind):
                 return self.contents(entries, kind)
-            case n.AppendixBreak():
+            case n.AppendixBreak() | n.SlideBreak():
                 self.in_appendix = True
                 return []
             case n.AboutHere(words=words):
@@ -373,7 +373,7 @@ class DocumentWriter:
 
     def container(self, node: n.Container) -> list[str]:
         """A box, or things side by side."""
-        if node.kind.startswith("in "):
+        if node.chosen:
             return self.blocks(node.blocks)
         label = node.attributes.label
         if node.kind == "side-by-side":

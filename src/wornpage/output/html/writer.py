@@ -324,7 +324,7 @@ class HtmlWriter:
                 if self.around is not None:  # beside the contents of the volume
                     name = f"{name}: {self.around.own.plain if self.around.own is not None else self.around.site.title}"
                 return f'<nav class="above" aria-label="{escape(name)}">\n{self.contents(entries)}\n</nav>'
-            case n.AppendixBreak() as it:
+            case n.AppendixBreak() | n.SlideBreak():
                 return ""
             case n.IndexList() as it:
                 return self.index(it)
@@ -348,9 +348,12 @@ class HtmlWriter:
     def item_list(self, node: n.List) -> str:
         tag = "ol" if node.ordered else "ul"
         start = f' start="{node.start}"' if node.ordered and node.start != 1 else ""
-        looks = ["" if item.done is None else ' class="task"' for item in node.items]
-        items = "\n".join(f"<li{look}>{self.item(item)}</li>" for look, item in zip(looks, node.items, strict=True))
+        items = "\n".join(f"<li{self.item_look(item)}>{self.item(item)}</li>" for item in node.items)
         return f"<{tag}{start}>\n{items}\n</{tag}>"
+
+    def item_look(self, node: n.Item) -> str:
+        """Attributes of an item."""
+        return "" if node.done is None else ' class="task"'
 
     def item(self, node: n.Item) -> str:
         body = self.blocks(node.blocks)
@@ -368,7 +371,7 @@ class HtmlWriter:
         return f"<dt>{self.inlines(node.term)}</dt>\n{meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind.startswith("in "):
+        if node.chosen:
             return self.blocks(node.blocks)
         label = f' id="{escape(self.label(node.attributes.label))}"' if node.attributes.label else ""
         if node.kind == "side-by-side":
@@ -412,7 +415,11 @@ class HtmlWriter:
         )
         aside = f'<span class="aside">{line.aside}</span>' if line.aside else ""
         shown = number if number > 0 else ""
-        return f'<span class="line{" picked" if line.picked else ""}" data-line="{shown}">{tokens}{aside}\n</span>'
+        return f'<span class="line{" picked" if line.picked else ""}" data-line="{shown}"{self.line_look(line)}>{tokens}{aside}\n</span>'
+
+    def line_look(self, line: n.CodeLine) -> str:
+        """Further attributes of a line of code."""
+        return ""
 
     def output(self, node: n.OutputText) -> str:
         cut = f'\n<p class="cut">… {_text(node.cut)}</p>' if node.cut else ""
@@ -429,13 +436,17 @@ class HtmlWriter:
         pictures = []
         for picture in node.pictures:
             self.drawn += 1
-            drawn = f'<div class="picture">{self.drawn_as(picture)}</div>'
+            drawn = f'<div class="picture"{self.picture_look(picture)}>{self.drawn_as(picture)}</div>'
             letter = f'<div class="letter">({picture.letter})</div>' if picture.letter else ""
             pictures.append(f"<div>{drawn}{letter}</div>" if len(node.pictures) > 1 else drawn)
         body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
         label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         caption = "\n" + self.caption(node) if node.number else ""
         return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
+
+    def picture_look(self, picture: n.Picture) -> str:
+        """Further attributes of what stands around a picture."""
+        return ""
 
     def table(self, node: n.TableBlock) -> str:
         table = node.table

@@ -376,7 +376,7 @@ class TypesetWriter:
                 return self.output(n.OutputText(node.span, text, "output"))
             case n.ContentsList(entries=entries):
                 return self.contents(None, entries)
-            case n.AppendixBreak() as it:
+            case n.AppendixBreak() | n.SlideBreak():
                 return ""
             case n.AboutHere(words=words):
                 return f"#about-here[{self.text(words)}]"
@@ -406,7 +406,7 @@ class TypesetWriter:
         return f"#block(below: 0.5em, sticky: true, strong[{self.inlines(node.term)}]){meanings}"
 
     def container(self, node: n.Container) -> str:
-        if node.kind.startswith("in "):
+        if node.chosen:
             return self.blocks(node.blocks)
         label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
         if node.kind == "side-by-side":

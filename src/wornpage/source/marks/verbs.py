@@ -9,13 +9,23 @@ ANSWERED = ("=", "see", "cite", "index")
 VERBS = (*ANSWERED, "insert")
 _VALUE = r"(?:[a-z][a-z0-9+-]*)?="
 """How a value mark begins: with the word of a language that its expression is written in, or with none."""
-COMMANDS = ("contents", "figures", "tables", "references", "index", "new sheet", "appendix", "graph")
+COMMANDS = ("contents", "figures", "tables", "references", "index", "new sheet", "new slide", "appendix", "graph")
 """Marks that are one word, or two, and stand alone in a paragraph."""
+WITH_ATTRIBUTES = ("new slide",)
+"""Those that `key=value` may follow."""
 
 
 def opening(*verbs: str, then: str = r"\s") -> str:
     """A pattern for the brace and the verb (its first group) of marks with these verbs; `then` is what follows."""
     return r"\{(" + "|".join(_VALUE if verb == "=" else re.escape(verb) for verb in verbs) + ")" + then
+
+
+def command_of(raw: str) -> str:
+    """Which of `COMMANDS` a mark is; empty for none."""
+    inner = raw[1:-1]
+    if inner in COMMANDS:
+        return inner
+    return next((verb for verb in WITH_ATTRIBUTES if inner.startswith(f"{verb} ")), "")
 
 
 def verb_of(raw: str) -> str:

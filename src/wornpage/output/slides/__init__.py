@@ -1,0 +1,1 @@
+"""Slides in the browser: one HTML file that needs nothing else."""
