@@ -26,6 +26,7 @@ from wornpage.cli import (
     stationery,
     status,
     store,
+    talk,
 )
 from wornpage.cli.ending import ended
 
@@ -41,6 +42,7 @@ app = typer.Typer(
 app.command("new")(new.new)
 app.command("press")(press.press)
 app.command("proof")(proof.proof)
+app.command("talk")(talk.talk)
 app.command("run")(run.run)
 app.command("check")(check.check)
 app.command("status")(status.status)

@@ -18,8 +18,8 @@ from watchfiles import Change, awatch
 
 from wornpage.compose.graph import draw_graph
 from wornpage.proof.desk import Desk
-from wornpage.proof.loopback import Guard, Loopback, is_source, stamps
 from wornpage.proof.parts import own_file, page_with
+from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
 from wornpage.tree.files import as_json
 
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"

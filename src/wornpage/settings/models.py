@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 from msgspec import Struct
 
 from wornpage.settings.outputs import press_settings
-from wornpage.settings.shown import ShownOptions
 from wornpage.tree.kinds import (
     Between,
     Duration,
@@ -31,6 +30,7 @@ from wornpage.tree.kinds import (
     alone,
     or_one,
 )
+from wornpage.tree.shown import ShownOptions
 
 
 class ChunkOptions(ShownOptions, frozen=True):

@@ -20,7 +20,7 @@ from starlette.responses import FileResponse, PlainTextResponse, RedirectRespons
 from starlette.routing import Route
 from watchfiles import Change, awatch
 
-from wornpage.proof.loopback import Guard, Loopback, is_source, stamps
+from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
 from wornpage.store.place import store_of
 from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import UsageError, WornError

@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Naar dia",
         "drawing": "Tekenen",
         "unfit": "Dit bestand bevat geen tekening.",
+        "follow": "Meekijken op het eigen scherm",
     },
 )

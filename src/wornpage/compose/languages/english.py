@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Go to slide",
         "drawing": "Draw",
         "unfit": "This file holds no drawing.",
+        "follow": "Follow on your own screen",
     },
 )

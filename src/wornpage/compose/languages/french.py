@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Aller à la diapositive",
         "drawing": "Dessiner",
         "unfit": "Ce fichier ne contient pas de dessin.",
+        "follow": "Suivre sur votre écran",
     },
 )

@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Gehe zu Folie",
         "drawing": "Zeichnen",
         "unfit": "Diese Datei enthält keine Zeichnung.",
+        "follow": "Auf dem eigenen Bildschirm mitgehen",
     },
 )

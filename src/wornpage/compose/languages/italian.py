@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Vai alla diapositiva",
         "drawing": "Disegna",
         "unfit": "Questo file non contiene disegni.",
+        "follow": "Seguire sul proprio schermo",
     },
 )

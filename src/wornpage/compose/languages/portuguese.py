@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Ir para o slide",
         "drawing": "Desenhar",
         "unfit": "Este ficheiro não contém nenhum desenho.",
+        "follow": "Seguir no seu ecrã",
     },
 )

@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Ir a la diapositiva",
         "drawing": "Dibujar",
         "unfit": "Este archivo no contiene ningún dibujo.",
+        "follow": "Seguir en su pantalla",
     },
 )

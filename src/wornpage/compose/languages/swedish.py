@@ -149,5 +149,6 @@ LANGUAGE = Language(
         "jump": "Gå till bild",
         "drawing": "Rita",
         "unfit": "Filen innehåller ingen teckning.",
+        "follow": "Följ på din egen skärm",
     },
 )

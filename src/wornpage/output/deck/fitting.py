@@ -26,8 +26,12 @@ def fitted(slide: Slide, shape: Shape, terms: Language, usual: str) -> tuple[Sli
             return slide, None
     percent = max(1, round((needs.share - 1) * 100))
     smaller = " even with the smallest letters" if slide.scale < 1 else ""
-    what = f"this slide is {percent} % too tall{smaller}."
-    hint = "Begin another with `{new slide}`, or write `{fit=shrink}` after its heading."
+    if needs.across > needs.down:
+        what = f"this slide is {percent} % too wide{smaller}."
+        hint = "Show fewer columns, or write `{fit=shrink}` after its heading."
+    else:
+        what = f"this slide is {percent} % too tall{smaller}."
+        hint = "Begin another with `{new slide}`, or write `{fit=shrink}` after its heading."
     return slide, Problem(slide.span, what, hint, Severity.WARNING)
 
 

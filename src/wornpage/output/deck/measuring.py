@@ -5,6 +5,7 @@ Points are those of `Shape`. The numbers are the ones of the style sheet `slides
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from msgspec import Struct
@@ -15,7 +16,7 @@ from wornpage.output.sharing import shares
 from wornpage.tree import formula as f
 from wornpage.tree import nodes as n
 from wornpage.tree.language import Language
-from wornpage.tree.walk import walk
+from wornpage.tree.walk import walk, words_of
 
 LEADING = 1.4
 _HEAD_LEADING = 1.15
@@ -28,6 +29,9 @@ _CELL = (20.0, 9.0)
 _LEAST_FIGURE = 150.0
 """A figure takes what the slide leaves it, and needs this at least."""
 _RICH = 220.0
+_SHORT = 26
+"""Letters of cells that stay on one line, if no cell of their column has more."""
+_TAG = re.compile(r"<[^>]*>")
 _BOX = (20.0, 12.0)
 
 
@@ -36,11 +40,18 @@ class Needs(Struct, frozen=True):
 
     height: float
     room: float
+    across: float = 0.0
+    """How wide the widest is, as a share of the width there is for it."""
+
+    @property
+    def down(self) -> float:
+        """How tall they are, as a share of the height there is for them."""
+        return self.height / self.room
 
     @property
     def share(self) -> float:
         """More than 1 where they do not fit."""
-        return self.height / self.room
+        return max(self.down, self.across)
 
 
 def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
@@ -53,7 +64,7 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
         words = (n.Text(slide.span, f"{slide.number} "), *slide.title) if slide.number else slide.title
         room -= lines_of(words, shape.inner / shape.title, bold=True) * shape.title * _HEAD_LEADING + 20
     height = measure.blocks(slide.blocks, shape.inner) + measure.notes(slide.blocks, shape.inner)
-    return Needs(height, room)
+    return Needs(height, room, measure.widest)
 
 
 class _Measure:
@@ -63,6 +74,8 @@ class _Measure:
         self.text, self.code = shape.text * scale, shape.code * scale
         self.table, self.small, self.gap = shape.table * scale, shape.small * scale, shape.gap * scale
         self.terms = terms
+        self.widest = 0.0
+        """As in `Needs.across`; found on the way."""
 
     def blocks(self, blocks: n.Blocks, width: float) -> float:
         """Blocks below each other with gaps between; gaps around what shows nothing do not count."""
@@ -97,7 +110,11 @@ class _Measure:
             case n.Figure() as it:
                 return self.figure(it, width)
             case n.MathBlock(formula=formula):
-                return self.text * 1.3 * _rows(formula)
+                self.widest = max(self.widest, f.length(formula) * 0.5 * self.text / width)
+                return self.text * 1.5 * _rows(formula)
+            case n.RawHtmlBlock(html=html):
+                words = " ".join(_TAG.sub(" ", html).split())
+                return self.words((n.Text(block.span, words),), width, self.text) if words else 0.0
             case n.RichHtml():
                 return _RICH
             case n.ContentsList(entries=entries):
@@ -152,6 +169,8 @@ class _Measure:
         wished = [self.column(table, at) for at in range(len(table.aligns))]
         across = _CELL[0] * len(wished)
         total = sum(wished) * size + across
+        least = sum(self.narrowest(table, at, room) for at, room in enumerate(wished)) * size + across
+        self.widest = max(self.widest, least / width)
         shrunk = min(1.0, max(width - across, 1.0) / max(total - across, 1.0))
         rows = [self.row(row, wished, shrunk, size) for row in table.plain_rows]
         groups = len(table.rows) - len(rows)
@@ -176,6 +195,13 @@ class _Measure:
         cells = [row[at] for row in table.plain_rows[:200]]
         heads = [row[at].text for row in table.heads[-1:] if at < len(row) and row[at].span == 1]
         return max([natural_width(cell) for cell in cells] + [natural_width(head, True) for head in heads], default=1.0)
+
+    def narrowest(self, table: n.TextTable, at: int, wished: float) -> float:
+        """Ems that a column takes at least: long cells may be broken between words, short ones stay on one line."""
+        texts = [words_of(row[at]) for row in table.plain_rows[:200]]
+        if all(len(text) <= _SHORT for text in texts):
+            return wished
+        return min(wished, max((width_of(word) for text in texts for word in text.split()), default=1.0))
 
     def row(self, row: tuple[n.Inlines, ...], wished: list[float], shrunk: float, size: float) -> int:
         if shrunk >= 1:
@@ -220,6 +246,3 @@ def _rows(formula: object) -> float:
         case f.Formula():
             return max((_rows(getattr(formula, name)) for name in formula.__struct_fields__), default=1.0)
     return 1.0
-
-
-__all__ = ["Needs", "height_of", "width_of"]

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from msgspec import Struct
 
-from wornpage.settings.shown import ShownOptions
 from wornpage.tree.kinds import Between, Count, OneFile, Paths, Truth, Whole, Words
+from wornpage.tree.shown import ShownOptions
 
 
 class DeckPress(Struct, frozen=True):

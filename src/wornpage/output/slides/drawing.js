@@ -232,32 +232,32 @@
   on("escape", () => { if (state.board >= 0) toggleBoard(); else drawing(false); });
   on("tools", (tool) => {
     if (known.following) return;
-    const one = tool("drawing", "✎", () => drawing());
+    const one = tool("drawing", () => drawing());
     pens.push([one, () => root.classList.contains("drawing")]);
-    boardTool = tool("board", "▭", toggleBoard);
+    boardTool = tool("board", toggleBoard);
     tray = made("div", { class: "more", hidden: true });
-    const add = (name, sign, act, is) => {
-      const button = made("button", { type: "button", title: words[name], "aria-label": words[name], onclick: () => { act(); chosen(); } }, sign);
+    const add = (name, act, is) => {
+      const button = worn.button(name, () => { act(); chosen(); });
       tray.append(button);
       if (is) pens.push([button, is]);
       return button;
     };
-    add("pen", "✒", () => { mine.tool = "pen"; }, () => mine.tool === "pen");
-    add("marker", "▰", () => { mine.tool = "marker"; }, () => mine.tool === "marker");
-    add("rubber", "⌫", () => { mine.tool = "rubber"; }, () => mine.tool === "rubber");
+    add("pen", () => { mine.tool = "pen"; }, () => mine.tool === "pen");
+    add("marker", () => { mine.tool = "marker"; }, () => mine.tool === "marker");
+    add("rubber", () => { mine.tool = "rubber"; }, () => mine.tool === "rubber");
     for (const colour of colours) {
-      const button = add("colour", "", () => { mine.colour = colour; if (mine.tool === "rubber") mine.tool = "pen"; }, () => mine.colour === colour);
+      const button = add("colour", () => { mine.colour = colour; if (mine.tool === "rubber") mine.tool = "pen"; }, () => mine.colour === colour);
       button.className = "colour";
       button.style.background = colour;
       button.setAttribute("aria-label", `${words.colour} ${colour}`);
     }
-    add("undo", "↶", () => back(past, coming));
-    add("redo", "↷", () => back(coming, past));
-    add("clear", "✕", () => { if (strokes(key()).length) change(key(), []); });
-    add("sheet", "＋", () => toBoard(drawn.boards.length));
-    add("keep", "⤓", save);
-    add("load", "⤒", () => picker.click());
-    add("page", "⎙", savePage);
+    add("undo", () => back(past, coming));
+    add("redo", () => back(coming, past));
+    add("clear", () => { if (strokes(key()).length) change(key(), []); });
+    add("sheet", () => toBoard(drawn.boards.length));
+    add("keep", save);
+    add("load", () => picker.click());
+    add("page", savePage);
     worn.added(picker);
   });
   on("start", () => {
@@ -278,4 +278,3 @@
   on("all-drawn", (give) => give({ everything: all() }));
   try { take(JSON.parse(document.getElementById("worn-drawn").textContent || "{}")); } catch { /* nothing was drawn */ }
 })();
-worn.start();

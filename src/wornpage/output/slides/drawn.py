@@ -24,8 +24,8 @@ def drawn_in(folder: Path, name: str, deck: Deck) -> tuple[str, list[Problem]]:
         return "{}", []
     try:
         found = json.loads(file_text(folder / name))
-        slides = {str(key): [_stroke(one) for one in strokes] for key, strokes in found["slides"].items()}
-        boards = [[_stroke(one) for one in strokes] for strokes in found.get("boards", [])]
+        slides = {str(key): strokes_in(strokes) for key, strokes in found["slides"].items()}
+        boards = [strokes_in(strokes) for strokes in found.get("boards", [])]
     except (OSError, ValueError, KeyError, TypeError, AttributeError):
         what = f"{name!r} holds no drawing that slides have saved."
         return "{}", [Problem(Span(name, 1), what, "Draw on the slides, and save with their pen's tools.")]
@@ -42,8 +42,16 @@ def drawn_in(folder: Path, name: str, deck: Deck) -> tuple[str, list[Problem]]:
     return json.dumps(made, separators=(",", ":"), sort_keys=True).replace("<", "\\u003c"), problems
 
 
-def _stroke(found: Any) -> dict[str, Any]:
-    """One stroke: a tool, a colour, a width, and places with the pressure at each. Raises `ValueError` for anything else."""
+def strokes_in(found: Any) -> list[dict[str, Any]]:
+    """Several, checked; raises as `stroke_in`."""
+    return [stroke_in(one) for one in found]
+
+
+def stroke_in(found: Any) -> dict[str, Any]:
+    """One stroke: a tool, a colour, a width, and places with the pressure at each.
+
+    Raises `ValueError`, `TypeError`, `KeyError` or `AttributeError` for anything else.
+    """
     tool, colour, width, places = found["t"], found["c"], float(found["w"]), found["p"]
     numbers = [round(float(one), 2) for one in places]
     if tool not in _TOOLS or not _COLOUR.fullmatch(colour) or not 0 < width < 200 or len(numbers) % 3:

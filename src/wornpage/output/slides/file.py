@@ -9,6 +9,9 @@ from html import escape
 from importlib.resources import files
 from pathlib import Path
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from wornpage.output.deck.model import PLAIN, TITLE, Deck, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
@@ -26,19 +29,33 @@ from wornpage.tree.walk import words_of
 
 _HERE = "wornpage.output.slides"
 _SCRIPTS = ("show.js", "speaker.js", "drawing.js")
+_OF_TALKS = "following.js"
+_LAST = "start.js"
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufdd0-\ufdef\ufffe\uffff]")
 
 
-def write_slides(page: Composed, job: Job) -> Written:
-    """One file: the slides, their looks, and the script that shows them one by one."""
+class Talk(Struct, frozen=True):
+    """What slides are told that are shown in a talk."""
+
+    address: str = ""
+    """For the speaker's: where the audience's are; empty for those of the audience, which follow."""
+
+
+def write_slides(page: Composed, job: Job, talk: Talk | None = None) -> Written:
+    """One file: the slides, their looks, and the script that shows them one by one.
+
+    Slides of a `talk` listen to its server; those of the audience hold nothing that only the speaker sees.
+    """
     options: DeckPress = options_in(job.settings, "slides")
+    if talk is not None:
+        options = replace(options, speaker=bool(talk.address))
     deck, problems = deck_of(page, options, "slides")
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     sheets = [_own_style(stationery)]
     sheets += [_style(job.folder, name) for name in options.stylesheets]
     drawn, faults = drawn_in(job.folder, options.drawn, deck)
     body = _slides(deck, options, job.name)
-    text = _framed(deck, options, body, [sheet.text for sheet in sheets], drawn)
+    text = _framed(deck, options, body, [sheet.text for sheet in sheets], drawn, talk)
     told = [problem for sheet in sheets for problem in sheet.problems]
     read = tuple(path for sheet in sheets for path in sheet.read)
     return Written(as_utf8(_CONTROLS.sub("\ufffd", text)), (*problems, *faults, *told), read=read)
@@ -149,17 +166,20 @@ def _foot(slide: Slide, at: int, deck: Deck) -> str:
 # --- the file -------------------------------------------------------------------------------------
 
 
-def _framed(deck: Deck, options: DeckPress, body: str, styles: list[str], drawn: str) -> str:
+def _framed(deck: Deck, options: DeckPress, body: str, styles: list[str], drawn: str, talk: Talk | None) -> str:
     shape, terms = deck.shape, deck.terms
     known = {
         "title": deck.plain_title, "width": shape.width, "height": shape.height, "minutes": deck.minutes, "words": terms.slides,
         "motion": options.motion,
     }  # fmt: skip
+    if talk is not None:
+        known |= {"talking": talk.address} if talk.address else {"following": True}
+    scripts = (*_SCRIPTS, *([_OF_TALKS] if talk is not None else []), _LAST)
     sizes = f":root {{ --width: {shape.width}px; --height: {shape.height}px; --side: {shape.side}px; }}"
     paper = f"@page {{ size: {shape.width}px {shape.height}px; margin: 0; }}"
     mathematics = math_style(body)
     direction = ' dir="rtl"' if terms.right_to_left else ""
-    script = "\n".join((files(_HERE) / name).read_text(encoding="utf-8").strip() for name in _SCRIPTS)
+    script = "\n".join((files(_HERE) / name).read_text(encoding="utf-8").strip() for name in scripts)
     style = "\n".join(filter(None, (_faces(), sizes, paper, mathematics, *styles)))
     return f"""<!DOCTYPE html>
 <html lang="{escape(deck.language)}"{direction}>

@@ -24,6 +24,23 @@ const worn = (() => {
     element.append(...inner);
     return element;
   }
+  const signs = { // lines on a square of 24
+    back: "M15 5l-7 7 7 7", next: "M9 5l7 7-7 7", overview: "M4 4h7v7H4zM13 4h7v7h-7zM4 13h7v7H4zM13 13h7v7h-7z", full: "M4 9V4h5M15 4h5v5M20 15v5h-5M9 20H4v-5",
+    keys: "M8.5 9a3.5 3.5 0 1 1 5 3.2c-1.2.6-1.5 1.1-1.5 2.3M12 18.5v.5", speaker: "M12 11a3.5 3.5 0 1 0-.1 0M5 20c.6-4.5 3.2-6 7-6s6.400 1.500 7 6", drawing: "M4 20l1.200-5L16 4.200l3.800 3.800L9 18.800z",
+    board: "M3 5h18v11H3zM8 21l1.500-5M16 21l-1.500-5", pen: "M4 20c4-.8 6-2 8-4l6-8.500L14.500 4 6 10c-2 2-1.200 6-2 10zM4 20l5.500-5.500", marker: "M4 20.500h16M7.500 16l7.500-11 4.500 3L12 18.500z", rubber: "M8 19l-4-4L13 5l7 6-8 8zM9 9.500l7 6.500M12 19h8",
+    undo: "M9 4L4 9l5 5M4 9h9a5 5 0 0 1 0 10h-3", redo: "M15 4l5 5-5 5M20 9h-9a5 5 0 0 0 0 10h3", clear: "M6 6l12 12M18 6L6 18", sheet: "M12 5v14M5 12h14", keep: "M12 4v11M7 10l5 5 5-5M5 20h14", load: "M12 16V5M7 10l5-5 5 5M5 20h14",
+    page: "M6 3h8l4 4v14H6zM14 3v4h4M9 12h6M9 16h6", follow: "M4 4h6v6H4zM14 4h6v6h-6zM4 14h6v6H4zM14 14h2.500v2.500H14zM18 18h2v2h-2zM19 14v1M14 19v1",
+  };
+  function sign(name) {
+    const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+    const line = document.createElementNS("http://www.w3.org/2000/svg", "path");
+    svg.setAttribute("viewBox", "0 0 24 24");
+    svg.setAttribute("aria-hidden", "true");
+    svg.setAttribute("class", "sign");
+    line.setAttribute("d", signs[name]);
+    svg.append(line);
+    return svg;
+  }
   const added = (element) => { element.dataset.run = ""; document.body.append(element); return element; };
   const steps = (slide) => Number(slide.dataset.steps) || 0;
   const listed = () => root.classList.contains("listed");
@@ -105,6 +122,7 @@ const worn = (() => {
   upright.addEventListener("change", () => asList(upright.matches));
   let passed = 0;
   addEventListener("scroll", () => {
+    if (listed()) stir();
     if (!listed() || passed) return;
     passed = requestAnimationFrame(() => {
       passed = 0;
@@ -211,21 +229,24 @@ const worn = (() => {
   }
   addEventListener("mousemove", stir);
   const tools = made("div", { class: "tools", role: "toolbar", "aria-label": words.slides });
-  function tool(name, sign, act, further = {}) {
-    const button = made("button", { type: "button", title: words[name], "aria-label": words[name], onclick: act, ...further }, sign);
-    tools.append(button);
-    return button;
+  function button(name, act) {
+    return made("button", { type: "button", title: words[name], "aria-label": words[name], onclick: act }, ...(signs[name] ? [sign(rtl && name === "back" ? "next" : rtl && name === "next" ? "back" : name)] : []));
+  }
+  function tool(name, act) {
+    const one = button(name, act);
+    tools.append(one);
+    return one;
   }
   const count = made("span", { class: "count", "aria-hidden": "true" });
   const said = made("div", { class: "unseen", role: "status", "aria-live": "polite" });
   function start() {
-    tool("back", rtl ? "▶" : "◀", () => go(-1));
+    tool("back", () => go(-1));
     tools.append(count);
-    tool("next", rtl ? "◀" : "▶", () => go(1));
-    tool("overview", "▦", () => all());
+    tool("next", () => go(1));
+    tool("overview", () => all());
     tell("tools", tool);
-    tool("full", "⛶", full);
-    tool("keys", "?", help);
+    tool("full", full);
+    tool("keys", help);
     added(tools);
     added(made("div", { class: "black-screen", onclick: black }));
     added(said);
@@ -242,6 +263,6 @@ const worn = (() => {
     if (turned) said.textContent = `${words.slide} ${slides[now.at].getAttribute("aria-label")}`;
   });
 
-  return { root, known, words, slides, state, on, tell, made, added, show, stage, go, turn, find, fit, deeds, dialog, steps, start, listed,
+  return { root, known, words, slides, state, on, tell, made, added, button, show, stage, go, turn, find, fit, deeds, dialog, steps, start, listed,
     pane: (found) => { pane = found; fit(); } };
 })();

@@ -87,7 +87,7 @@
     if (other) say({ hello: true });
   }
 
-  on("tools", (tool) => { if (!isSpeaker && !worn.known.following) tool("speaker", "🗣", open); });
+  on("tools", (tool) => { if (!isSpeaker && !worn.known.following) tool("speaker", open); });
   if (!isSpeaker && !known.following) worn.deeds.push(["speaker", ["s"], open]);
   on("start", () => { if (isSpeaker) speak(); });
 })();

@@ -1,4 +1,4 @@
-"""A server on this machine's loopback alone, under an address that nobody else knows, and the browsers that listen to it."""
+"""A server on this machine's loopback, unless another network is named, under an address that nobody else knows; and the browsers that listen to it."""
 
 from __future__ import annotations
 
@@ -18,6 +18,10 @@ from starlette.responses import PlainTextResponse, Response, StreamingResponse
 from wornpage.tree.files import as_json
 
 _HOST = "127.0.0.1"
+_MOST_WAITING = 200
+"""Events that wait for one browser."""
+_SILENCE = 20.0
+"""Seconds."""
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed", "bound"})
 _OWN = (".part", "~", ".swp", ".html", ".pdf", ".docx", ".epub")
 _POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; form-action 'none'"
@@ -26,13 +30,14 @@ _POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; for
 class Loopback:
     """The address, and what is told to whoever looks at it."""
 
-    def __init__(self, port: int) -> None:
-        """Take a port, any if it is 0. Raises `OSError` if it is taken."""
+    def __init__(self, port: int, host: str = _HOST) -> None:
+        """Take a port of `host`, any if it is 0. Raises `OSError` if it cannot be had."""
         self.token = secrets.token_urlsafe(18)
-        self.socket = socket.socket()
+        self.host = host
+        self.socket = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
         self.socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        self.socket.bind((_HOST, port))
-        self.socket.listen(64)  # whoever is quicker than the server waits
+        self.socket.bind((host, port))
+        self.socket.listen(512)  # whoever is quicker than the server waits
         self.port = self.socket.getsockname()[1]
         self._loop: asyncio.AbstractEventLoop | None = None
         self._listeners: set[asyncio.Queue[bytes | None]] = set()
@@ -40,7 +45,13 @@ class Loopback:
     @property
     def address(self) -> str:
         """What to open."""
-        return f"http://{_HOST}:{self.port}/{self.token}/"
+        return f"{self.base}{self.token}/"
+
+    @property
+    def base(self) -> str:
+        """What all its addresses begin with, as others would call this machine."""
+        name = own_name(self.host)
+        return f"http://{f'[{name}]' if ':' in name else name}:{self.port}/"
 
     def app(self) -> Any:
         """What answers."""
@@ -67,9 +78,15 @@ class Loopback:
                 self._loop.call_soon_threadsafe(self._send, _event(event, data))
 
     def _send(self, text: bytes | None) -> None:
-        """Send an event to all; None ends it."""
+        """Send an event to all; None ends it. Who is far behind is told anew how things stand instead."""
         for listener in self._listeners:
-            listener.put_nowait(text)
+            if listener.qsize() >= _MOST_WAITING and text is not None:
+                while not listener.empty():
+                    listener.get_nowait()
+                text_now = _event(*self.greeting())
+                listener.put_nowait(text_now)
+            else:
+                listener.put_nowait(text)
 
     async def events(self, request: Request) -> Response:
         """What happens, as server-sent events."""
@@ -80,10 +97,28 @@ class Loopback:
         self._listeners.add(listener)
         try:
             yield b"retry: 500\n" + _event(*self.greeting())
-            while (text := await listener.get()) is not None:
+            while (text := await _next(listener)) is not None:
                 yield text
         finally:
             self._listeners.discard(listener)
+
+
+async def _next(listener: asyncio.Queue[bytes | None]) -> bytes | None:
+    """The next event; a remark where there is none for long, so that it shows who has gone."""
+    try:
+        return await asyncio.wait_for(listener.get(), _SILENCE)
+    except TimeoutError:
+        return b": still here\n\n"
+
+
+def own_name(host: str) -> str:
+    """What others call this machine by, where it listens to whoever can reach it: the address it has in its own network."""
+    if host not in {"0.0.0.0", "::"}:
+        return host
+    with suppress(OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        probe.connect(("192.0.2.1", 9))  # nothing is sent: the system only says which of its addresses it would use
+        return str(probe.getsockname()[0])
+    return socket.gethostname()
 
 
 def _event(name: str, data: dict[str, object]) -> bytes:
@@ -107,11 +142,14 @@ def stamps(paths: Iterable[Path]) -> dict[Path, tuple[int, int, int]]:
 
 
 class Guard:
-    """Lets through what comes from this machine's browser and knows the address; nobody else, whatever they claim."""
+    """Lets through what comes from this machine's browser and knows the address; nobody else, whatever they claim.
 
-    def __init__(self, app: Any, port: int) -> None:
-        self._app = app
-        self._hosts = {f"{name}:{port}" for name in (_HOST, "localhost")}
+    Where others are let in on purpose (`is_open`), no page of another site may still ask for anything in their name.
+    """
+
+    def __init__(self, app: Any, port: int, is_open: bool = False) -> None:
+        self._app, self._is_open = app, is_open
+        self._hosts = {f"{name}:{port}" for name in (_HOST, "localhost", "[::1]")}
 
     async def __call__(self, scope: Any, receive: Any, send: Any) -> None:
         if scope["type"] != "http":
@@ -120,8 +158,9 @@ class Guard:
         headers = {name.lower(): value.decode("latin-1") for name, value in scope["headers"]}
         origin = headers.get(b"origin")
         site = headers.get(b"sec-fetch-site", "none")
-        strange = headers.get(b"host") not in self._hosts or site not in {"none", "same-origin"}
-        if strange or (origin is not None and origin.removeprefix("http://") not in self._hosts):
+        hosts = {headers.get(b"host", "")} if self._is_open else self._hosts
+        strange = headers.get(b"host") not in hosts or site not in {"none", "same-origin"}
+        if strange or (origin is not None and origin.removeprefix("http://") not in hosts):
             await PlainTextResponse("this page is served to its own browser alone", 403)(scope, receive, send)
             return
 

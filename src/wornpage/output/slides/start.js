@@ -1,0 +1,1 @@
+worn.start();

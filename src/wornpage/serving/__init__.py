@@ -1,0 +1,1 @@
+"""Serving pages to browsers: on loopback, unless somebody asks for more."""

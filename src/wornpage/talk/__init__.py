@@ -1,0 +1,5 @@
+"""A talk: slides that a speaker shows and an audience follows on screens of their own."""
+
+from wornpage.talk.server import Talk, prepare, serve
+
+__all__ = ["Talk", "prepare", "serve"]
