@@ -18,6 +18,7 @@ TABLE = {
     "docx": "wornpage.output.docx",
     "epub": "wornpage.output.epub",
     "slides": "wornpage.output.slides",
+    "slides-pdf": "wornpage.output.slides_pdf",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.output.deck.letters import MONO, lines_of, natural_width, width_of
 from wornpage.output.deck.model import POINTS_A_CENTIMETRE, SECTION, TITLE, Shape, Slide
@@ -28,6 +29,8 @@ _CELL = (20.0, 9.0)
 """Left free in a cell of a table: across and up."""
 _LEAST_FIGURE = 150.0
 """A figure takes what the slide leaves it, and needs this at least."""
+BETWEEN_COLUMNS = 32.0
+_BETWEEN_PARTS = 24.0
 _RICH = 220.0
 _SHORT = 26
 """Letters of cells that stay on one line, if no cell of their column has more."""
@@ -67,6 +70,15 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
     return Needs(height, room, measure.widest)
 
 
+def figure_rooms(slide: Slide, shape: Shape, terms: Language) -> dict[int, tuple[float, float]]:
+    """By `id` of each figure on a slide: the width and the height, in points, of the room that the slide leaves for its pictures."""
+    needs = height_of(replace(slide, blocks=()), shape, terms)
+    measure = _Measure(shape, slide.scale, terms)
+    room = needs.room - measure.notes(slide.blocks, shape.inner)
+    measure.share_out(slide.blocks, shape.inner, room)
+    return measure.rooms
+
+
 class _Measure:
     """Heights of blocks at one size of letters."""
 
@@ -76,6 +88,9 @@ class _Measure:
         self.terms = terms
         self.widest = 0.0
         """As in `Needs.across`; found on the way."""
+        self.full = False
+        """Whether figures are measured as large as their width allows, and not as small as they may be."""
+        self.rooms: dict[int, tuple[float, float]] = {}
 
     def blocks(self, blocks: n.Blocks, width: float) -> float:
         """Blocks below each other with gaps between; gaps around what shows nothing do not count."""
@@ -138,15 +153,17 @@ class _Measure:
 
     def container(self, it: n.Container, width: float) -> float:
         if it.kind == "side-by-side" and it.blocks:
-            parts = shares(it)
-            free = width - 32.0 * (len(parts) - 1)
-            return max(
-                self.block(block, free * part / sum(parts)) for block, part in zip(it.blocks, parts, strict=True)
-            )
+            return max(self.block(block, part) for block, part in zip(it.blocks, self.columns(it, width), strict=True))
         if it.kind in {"step", "steps"}:
             return self.blocks(it.blocks, width)
         title = self.words(it.title, width, self.small, bold=True) + 4 if it.title else 0.0
         return title + self.blocks(it.blocks, width - 2 * _BOX[0]) + 2 * _BOX[1]
+
+    def columns(self, it: n.Container, width: float) -> list[float]:
+        """The width of each of several blocks beside each other."""
+        parts = shares(it)
+        free = width - BETWEEN_COLUMNS * (len(parts) - 1)
+        return [free * part / sum(parts) for part in parts]
 
     def code_block(self, it: n.CodeBlock, width: float) -> float:
         lines = ["".join(token.text for token in line.tokens) for line in it.lines]
@@ -209,11 +226,52 @@ class _Measure:
         return max((lines_of(cell, max(room * shrunk, 3.0)) for cell, room in zip(row, wished, strict=True)), default=1)
 
     def figure(self, it: n.Figure, width: float) -> float:
-        """The least that it needs: it takes what the slide leaves."""
+        """The least that it needs, since it takes what the slide leaves; or the most that it can use."""
+        caption = self.caption(it.caption, width)
+        if self.full:
+            across = (width - _BETWEEN_PARTS * (len(it.pictures) - 1)) / max(len(it.pictures), 1)
+            return max((across / ratio_of(one) for one in it.pictures), default=0.0) + caption
         pictures = [picture.height * POINTS_A_CENTIMETRE for picture in it.pictures if picture.height] or [
             _LEAST_FIGURE
         ]
-        return min(max(pictures), _LEAST_FIGURE) + self.caption(it.caption, width)
+        return min(max(pictures), _LEAST_FIGURE) + caption
+
+    # --- what is left for figures -----------------------------------------------------------------
+
+    def share_out(self, blocks: n.Blocks, width: float, height: float) -> None:
+        """Give figures, and what holds figures, equal parts of what the others leave, but none more than it can use."""
+        least = [self.block(block, width) for block in blocks]
+        self.full = True
+        most = [self.block(block, width) for block in blocks]
+        self.full = False
+        shown = sum(one > 0 for one in least)
+        left = height - sum(least) - self.gap * max(shown - 1, 0)
+        growing = sorted((at for at in range(len(blocks)) if most[at] > least[at]), key=lambda at: most[at] - least[at])
+        for taken, at in enumerate(growing):
+            more = min(most[at] - least[at], max(left, 0.0) / (len(growing) - taken))
+            left -= more
+            least[at] += more
+        for at, block in enumerate(blocks):
+            self.within(block, width, least[at])
+
+    def within(self, block: n.Block, width: float, height: float) -> None:
+        match block:
+            case n.Figure() as it:
+                self.rooms[id(it)] = (width, height - self.caption(it.caption, width))
+            case n.Container(kind="side-by-side") as it if it.blocks:
+                for inner, part in zip(it.blocks, self.columns(it, width), strict=True):
+                    self.share_out((inner,), part, height)
+            case n.Container() as it if it.kind not in {"step", "steps"}:
+                title = self.words(it.title, width, self.small, bold=True) + 4 if it.title else 0.0
+                self.share_out(it.blocks, width - 2 * _BOX[0], height - title - 2 * _BOX[1])
+            case n.ChunkView(blocks=inner) | n.Container(blocks=inner):
+                self.share_out(inner, width, height)
+            case n.Quote(blocks=inner):
+                self.share_out(inner, width - self.text, height)
+            case n.List(items=items):
+                for item in items:
+                    for inner_block in item.blocks:
+                        self.within(inner_block, width - _INDENT * self.text, self.block(inner_block, width))
 
     def notes(self, blocks: n.Blocks, width: float) -> float:
         """The notes that are called on the slide, at its foot."""
@@ -222,6 +280,11 @@ class _Measure:
             return 0.0
         words = (inner for note in found.values() for inner in _words_of(note.blocks))
         return sum(self.words(one, width - self.small, self.small) for one in words) + self.gap
+
+
+def ratio_of(picture: n.Picture) -> float:
+    """Width by height; that of a screen where it is not known."""
+    return picture.width / picture.height if picture.width and picture.height else 16 / 9
 
 
 def _words_of(blocks: n.Blocks) -> Iterator[n.Inlines]:

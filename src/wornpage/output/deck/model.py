@@ -22,6 +22,8 @@ class Slide(Struct, frozen=True):
     title: n.Inlines
     number: str = ""
     """What stands before its title: a word and a number."""
+    level: int = 1
+    """That of its heading."""
     blocks: n.Blocks = ()
     speaker: n.Blocks = ()
     """What only the speaker sees."""

@@ -138,7 +138,9 @@ class _Parting:
             self.blocks.append(heading)
             return
         number = f"{heading.word} {heading.number}" if heading.word else heading.number
-        self.begin(PLAIN, heading.span, heading.label, heading.children, number, due.look if due else None)
+        self.begin(
+            PLAIN, heading.span, heading.label, heading.children, number, due.look if due else None, heading.level
+        )
 
     def note(self, notes: n.Container) -> None:
         """What the speaker sees, on the slide where it is written."""
@@ -160,10 +162,17 @@ class _Parting:
     # --- slides -----------------------------------------------------------------------------------
 
     def begin(
-        self, kind: str, span: Span, label: str, title: n.Inlines, number: str = "", look: n.SlideLook | None = None
+        self,
+        kind: str,
+        span: Span,
+        label: str,
+        title: n.Inlines,
+        number: str = "",
+        look: n.SlideLook | None = None,
+        level: int = 1,
     ) -> None:
         self.close()
-        self.open = Slide(span, label, kind, title, number, look=look or n.SlideLook())
+        self.open = Slide(span, label, kind, title, number, level, look=look or n.SlideLook())
 
     def close(self) -> None:
         """Keep the open slide."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from typing import Any, assert_never
 
@@ -51,27 +51,43 @@ def write_pdf(page: n.Composed, job: Job) -> Written:
     settings, folder, name = job.settings, job.folder, job.name
     options: PdfPress = options_in(settings, "pdf")
     page, cut = bounded(for_output(page, "pdf"), "PDF")
-    fonts = fonts_for(_texts(page), [folder / path for path in options.fonts])
-    problems = [*cut, *_missing_letters(page, fonts, name)]
+    fonts = fonts_for(texts_of(page), [folder / path for path in options.fonts])
+    problems = [*cut, *missing_letters(page, fonts, name)]
     stationery = find_stationery(settings.stationery, folder / name)
     writer = TypesetWriter(page.terms, fonts, stationery, options.paper)
     source = writer.document(page, settings, options)
+    own = [folder / path for path in options.fonts]
+    sheets = sheets_of(stationery, page.terms.right_to_left)
+    data = typeset({**sheets, "page.typ": source}, writer.files, fonts, own, stationery, name)
+    read = (*fonts.read, *own)
+    return Written(data, (*problems, *writer.problems), read=read, fonts=fonts.of_system)
+
+
+def typeset(
+    texts: Mapping[str, str],
+    files: Mapping[str, bytes],
+    fonts: Fonts,
+    own: list[Path],
+    stationery: Stationery,
+    name: str,
+) -> bytes:
+    """The sheets that `page.typ` of `texts` makes, with `files` beside it; `own` are folders with the page's own fonts.
+
+    Raises `PageError` where the typesetter refuses it.
+    """
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         root = Path(place)
-        for file, text in sheets_of(stationery, page.terms.right_to_left).items():
+        for file, text in texts.items():
             (root / file).write_text(text, encoding="utf-8")
-        (root / "page.typ").write_text(source, encoding="utf-8")
-        for file, data in writer.files.items():
+        for file, data in files.items():
             (root / file).write_bytes(data)
         for path in fonts.files:
             (root / path.name).write_bytes(path.read_bytes())
         for file, path in stationery.assets.items():
             (root / file).parent.mkdir(parents=True, exist_ok=True)
             (root / file).write_bytes(path.read_bytes())
-        folders = [*(folder / path for path in options.fonts), *([root] if fonts.files or stationery.assets else [])]
-        data = _typeset(root, folders, stationery, name)
-    read = (*fonts.read, *(folder / path for path in options.fonts))
-    return Written(data, (*problems, *writer.problems), read=read, fonts=fonts.of_system)
+        has_fonts = bool(fonts.files or stationery.assets or any(file.endswith(".ttf") for file in files))
+        return _typeset(root, [*own, *([root] if has_fonts else [])], stationery, name)
 
 
 def _typeset(root: Path, fonts: list[Path], stationery: Stationery, name: str) -> bytes:
@@ -103,7 +119,7 @@ def _place_in(diagnostic: str, stationery: Stationery) -> Span | None:
     return None
 
 
-def _texts(page: n.Composed) -> Iterator[str]:
+def texts_of(page: n.Composed) -> Iterator[str]:
     """Every text that is set."""
     yield page.plain_title
     yield page.head.date
@@ -139,7 +155,7 @@ def _flat(items: tuple[Any, ...]) -> Iterator[n.Node]:
             yield item
 
 
-def _missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]:
+def missing_letters(page: n.Composed, fonts: Fonts, name: str) -> list[Problem]:
     """One warning for each block that holds letters no font has."""
     if not fonts.missing:
         return []
@@ -269,6 +285,10 @@ class TypesetWriter:
         """Text in markup."""
         return f"#{self.text_string(text)};" if text else ""
 
+    def at(self, label: str) -> str:
+        """What makes the place before it one that links lead to; nothing for no label."""
+        return f"#label({string(label)})" if label else ""
+
     def inline(self, node: n.Inline) -> str:
         match n.composed_inline(node):
             case n.Text(text=text):
@@ -280,7 +300,7 @@ class TypesetWriter:
             case n.Strike(children=children):
                 return f"#strike[{self.inlines(children)}];"
             case n.Citation(anchor=anchor, children=children):
-                return f"#metadata(none)#label({string(anchor)});{self.inlines(children)}"
+                return f"#metadata(none){self.at(anchor)};{self.inlines(children)}"
             case n.Raised(children=children, below=below):
                 return f"#{'sub' if below else 'super'}[{self.inlines(children)}];"
             case n.SmallCaps(children=children):
@@ -304,7 +324,7 @@ class TypesetWriter:
             case n.Footnote() as note:
                 return self.footnote(note)
             case n.Anchor(label=label):
-                return f"#metadata(none)#label({string(label)});"
+                return f"#metadata(none){self.at(label)};"
             case n.RawHtmlInline(html=html):
                 if html.lower().startswith("<br"):
                     return "#linebreak();"
@@ -341,7 +361,7 @@ class TypesetWriter:
             case n.Heading() as it:
                 shown = f"{it.word} {it.number}" if it.word else it.number
                 words = f"numbered({string(shown)}, [{self.inlines(it.children)}])"
-                return f"#heading(level: {it.level}, {words})#label({string(it.label)})"
+                return f"#heading(level: {it.level}, {words}){self.at(it.label)}"
             case n.PartTitle(children=children, label=label, number=number, word=word):
                 return f"#part-title({string(f'{word} {number}'.strip())}, [{self.inlines(children)}], label({string(label)}))"
             case n.Paragraph(children=children):
@@ -371,7 +391,7 @@ class TypesetWriter:
                 return self.table(it)
             case n.MathBlock() as it:
                 made = equation(it.formula, it.alt, display=True, number=it.number)
-                return f"#{made}" + (f"#label({string(it.label)})" if it.label else "")
+                return f"#{made}{self.at(it.label)}"
             case n.RichHtml(text=text):
                 return self.output(n.OutputText(node.span, text, "output"))
             case n.ContentsList(entries=entries):
@@ -408,7 +428,7 @@ class TypesetWriter:
     def container(self, node: n.Container) -> str:
         if node.chosen:
             return self.blocks(node.blocks)
-        label = f"#label({string(node.attributes.label)})" if node.attributes.label else ""
+        label = self.at(node.attributes.label)
         if node.kind == "side-by-side":
             return self.columns(node) + label
         title = f"title: [{self.inlines(node.title)}]" if node.title else ""
@@ -442,7 +462,7 @@ class TypesetWriter:
             return "#{" + made + "}" if asides else "#" + made
         word, breaks = string(node.word), str(_is_long(node)).lower()
         words = f"[{self.inlines(node.caption)}]"
-        label = f"#label({string(node.label)})"
+        label = self.at(node.label)
         return f"#listing({word}, {string(node.number)}, {words}, breaks: {breaks}, {{{made}}}){label}"
 
     def code_line(self, line: n.CodeLine, node: n.CodeBlock, number: int) -> str:
@@ -466,7 +486,7 @@ class TypesetWriter:
     def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str) -> str:
         words = f"[{self.inlines(node.caption)}]" if node.number else "none"
         side = _SIDES.get(getattr(node, "align", "left"), "left")
-        label = f"#label({string(node.label)})" if node.label else ""
+        label = self.at(node.label)
         breaks = str(_is_long(node)).lower()
         wide = str(self.spreads).lower()
         made = (

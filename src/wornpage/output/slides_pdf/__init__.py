@@ -1,0 +1,1 @@
+"""Slides on sheets: one a sheet, each step a sheet, or three to a sheet with lines beside."""
