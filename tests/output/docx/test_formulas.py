@@ -7,7 +7,7 @@ from pathlib import Path
 from tests.output.docx.documents import invalid
 from tests.support import FolderCase
 from wornpage.compose.mathematics import read_formula
-from wornpage.output.docx.formulas import equation
+from wornpage.output.ooxml.formulas import equation
 from wornpage.press import press
 
 CORPUS = Path(__file__).parents[2] / "compose" / "formulas.txt"

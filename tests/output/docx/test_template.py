@@ -7,7 +7,8 @@ from pathlib import Path
 from tests.output.docx.documents import invalid, loose_ends, part, shown, styles, together
 from tests.output.docx.test_document import PAGE, SVG
 from tests.support import FolderCase
-from wornpage.output.docx.xml import HEAD, NAMESPACES, R
+from wornpage.output.docx.xml import NAMESPACES
+from wornpage.output.ooxml.xml import HEAD, R
 from wornpage.press import press
 from wornpage.tree.problem import PageError
 

@@ -11,9 +11,9 @@ import zlib
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
-from wornpage.output.docx.package import Relations, relations_part
 from wornpage.output.docx.remarks import Threaded
-from wornpage.output.docx.xml import HEAD, escaped
+from wornpage.output.ooxml.package import Relations, relations_part
+from wornpage.output.ooxml.xml import HEAD, escaped
 from wornpage.store.blocks import FileCache
 from wornpage.store.hashes import hash128
 from wornpage.tree.span import Span

@@ -11,12 +11,13 @@ from wornpage.output.docx.carrying import PROPERTIES, WENT_OUT, carried
 from wornpage.output.docx.looks import Looks
 from wornpage.output.docx.numbering import Numbering
 from wornpage.output.docx.options import DocxPress
-from wornpage.output.docx.package import Relations, office, relations_part, types_part
 from wornpage.output.docx.remarks import TYPES, Remarks
 from wornpage.output.docx.sheet import Sheet, sheet_of
 from wornpage.output.docx.styles import DEEPEST, defaults, our_styles
-from wornpage.output.docx.xml import HEAD, NAMESPACES
+from wornpage.output.docx.xml import NAMESPACES
 from wornpage.output.kind import Job
+from wornpage.output.ooxml.package import Relations, office, relations_part, types_part
+from wornpage.output.ooxml.xml import HEAD
 from wornpage.output.stationery import Stationery
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem

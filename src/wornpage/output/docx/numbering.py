@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from wornpage.output.docx.xml import HEAD, NAMESPACES
+from wornpage.output.docx.xml import NAMESPACES
+from wornpage.output.ooxml.xml import HEAD
 from wornpage.tree.counting import letters
 
 _HEADINGS, _APPENDIX, _BULLETS, _NUMBERS, _OPEN, _DONE = range(1, 7)

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from wornpage.output.docx.looks import Looks
-from wornpage.output.docx.package import Leading, relations_part
-from wornpage.output.docx.xml import HEAD, NAMESPACES, Properties, escaped, field, paragraph, run
+from wornpage.output.docx.xml import NAMESPACES, Properties, field, paragraph, run
+from wornpage.output.ooxml.package import Leading, relations_part
+from wornpage.output.ooxml.xml import HEAD, escaped
 from wornpage.tree import nodes as n
 from wornpage.tree.language import Language
 from wornpage.tree.walk import words_of

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from wornpage.output.docx.xml import HEAD, NAMESPACES, escaped
+from wornpage.output.docx.xml import NAMESPACES
+from wornpage.output.ooxml.xml import HEAD, escaped
 from wornpage.source.comments import Note, placed, read_notes, stretch
 from wornpage.source.units import units_of
 

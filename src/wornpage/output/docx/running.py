@@ -10,13 +10,13 @@ from typing import assert_never
 from msgspec.structs import replace
 
 from wornpage.output.docx.carrying import Carrier
-from wornpage.output.docx.formulas import equation
-from wornpage.output.docx.package import Relations
 from wornpage.output.docx.pictures import Pictures
 from wornpage.output.docx.places import Bookmarks, Goal, bookmark
 from wornpage.output.docx.remarks import around
 from wornpage.output.docx.xml import PLAIN, Look, field, run
 from wornpage.output.links import is_safe
+from wornpage.output.ooxml.formulas import equation
+from wornpage.output.ooxml.package import Relations
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 

@@ -7,7 +7,8 @@ from collections.abc import Iterable, Mapping
 from msgspec import Struct
 
 from wornpage.output.docx.looks import Looks
-from wornpage.output.docx.xml import Properties, escaped, twips
+from wornpage.output.docx.xml import Properties, twips
+from wornpage.output.ooxml.xml import escaped
 
 DEEPEST = 6
 """Levels of headings."""

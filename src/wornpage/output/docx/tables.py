@@ -5,7 +5,8 @@ from __future__ import annotations
 import re
 
 from wornpage.output.docx.running import Running
-from wornpage.output.docx.xml import PLAIN, Look, Properties, escaped, paragraph, twips
+from wornpage.output.docx.xml import PLAIN, Look, Properties, paragraph, twips
+from wornpage.output.ooxml.xml import escaped
 from wornpage.output.widths import Fit, fit
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of

@@ -15,12 +15,13 @@ from wornpage.output.docx.dress import Dress
 from wornpage.output.docx.filling import fill, place_of_body
 from wornpage.output.docx.looks import Looks
 from wornpage.output.docx.options import DocxPress
-from wornpage.output.docx.package import EXTENSIONS, Relations, office
 from wornpage.output.docx.sheet import Sheet
 from wornpage.output.docx.styles import DEEPEST, our_styles
 from wornpage.output.docx.templatesheet import sheet_in
-from wornpage.output.docx.xml import HEAD, NAMESPACES, R, W
+from wornpage.output.docx.xml import NAMESPACES, W
 from wornpage.output.kind import Job
+from wornpage.output.ooxml.package import EXTENSIONS, Relations, office
+from wornpage.output.ooxml.xml import HEAD, R
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, near_miss
 from wornpage.tree.span import Span

@@ -13,11 +13,9 @@ from wornpage.output.bounds import bounded
 from wornpage.output.docx import code
 from wornpage.output.docx.carrying import Carrier, carried_in, remember
 from wornpage.output.docx.dress import Dress, dress_for
-from wornpage.output.docx.formulas import equation
 from wornpage.output.docx.looks import looks_of
 from wornpage.output.docx.numbering import NOWHERE, Place, indent
 from wornpage.output.docx.options import DocxPress
-from wornpage.output.docx.package import Relations, packed
 from wornpage.output.docx.pictures import Pictures
 from wornpage.output.docx.places import Bookmarks, bookmark, goals_of
 from wornpage.output.docx.remarks import Remarks, remarks_for
@@ -28,6 +26,8 @@ from wornpage.output.docx.title import Titles
 from wornpage.output.docx.xml import PLAIN, Look, Properties, field, paragraph, twips
 from wornpage.output.kind import Job, Written
 from wornpage.output.left_out import left_out
+from wornpage.output.ooxml.formulas import equation
+from wornpage.output.ooxml.package import Relations, packed
 from wornpage.output.outputs import options_in
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery

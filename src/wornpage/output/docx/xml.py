@@ -2,30 +2,21 @@
 
 from __future__ import annotations
 
-from html import escape
 from typing import Literal
 
 from msgspec import Struct
 
-HEAD = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n'
+from wornpage.output.ooxml.xml import A, M, R, escaped
+
 W = "http://schemas.openxmlformats.org/wordprocessingml/2006/main"
-R = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
 NAMESPACES = (
     f'xmlns:w="{W}" xmlns:r="{R}" '
-    'xmlns:m="http://schemas.openxmlformats.org/officeDocument/2006/math" '
+    f'xmlns:m="{M}" '
     'xmlns:wp="http://schemas.openxmlformats.org/drawingml/2006/wordprocessingDrawing" '
-    'xmlns:a="http://schemas.openxmlformats.org/drawingml/2006/main" '
+    f'xmlns:a="{A}" '
     'xmlns:pic="http://schemas.openxmlformats.org/drawingml/2006/picture" '
     'xmlns:asvg="http://schemas.microsoft.com/office/drawing/2016/SVG/main"'
 )
-
-_ILLEGAL = dict.fromkeys([*range(9), 11, 12, *range(14, 32), *range(127, 160), 65534, 65535], "\ufffd")
-_ILLEGAL |= dict.fromkeys(range(0xD800, 0xE000), "\ufffd") | dict.fromkeys(range(64976, 65008), "\ufffd")
-
-
-def escaped(text: str) -> str:
-    """`text` as XML has it, in elements and attributes; letters that no XML may hold as replacement signs."""
-    return escape(text.translate(_ILLEGAL))
 
 
 class Look(Struct, frozen=True):
@@ -140,8 +131,3 @@ def paragraph(inner: str, properties: Properties) -> str:
 def twips(centimetres: float) -> int:
     """A length in twentieths of a point."""
     return round(centimetres / 2.54 * 1440)
-
-
-def emus(centimetres: float) -> int:
-    """A length as drawings have it."""
-    return round(centimetres * 360_000)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wornpage.output.docx.xml import escaped
 from wornpage.output.letters import styled_letters
+from wornpage.output.ooxml.xml import escaped
 from wornpage.tree import formula as f
 
 _EMPTY = "\u200b"
@@ -24,16 +24,16 @@ _NAMED_COLOURS = {
 }  # fmt: skip
 
 
-def equation(formula: f.Formula) -> str:
-    """`m:oMath` of a formula."""
-    return f"<m:oMath>{_Writer().filled(formula)}</m:oMath>"
+def equation(formula: f.Formula, in_drawing: bool = False, colour: str = "") -> str:
+    """`m:oMath` of a formula, for a document, or for a text in a drawing such as a slide has."""
+    return f"<m:oMath>{_Writer(in_drawing, colour).filled(formula)}</m:oMath>"
 
 
 class _Writer:
     """Writes formulas; one method a shape."""
 
-    def __init__(self) -> None:
-        self.colour = ""
+    def __init__(self, in_drawing: bool, colour: str) -> None:
+        self.in_drawing, self.colour = in_drawing, colour
 
     def filled(self, node: f.Formula | None) -> str:
         """A formula for a slot that must not be empty."""
@@ -50,10 +50,20 @@ class _Writer:
         """
         told = "<m:nor/>" if words or upright else f'<m:sty m:val="{style}"/>' if style else ""
         about = f"<m:rPr>{told}</m:rPr>" if told else ""
+        looks = self.drawn_looks(words) if self.in_drawing else self.looks(words)
+        return f'<m:r>{about}{looks}<m:t xml:space="preserve">{escaped(text)}</m:t></m:r>' if text else ""
+
+    def looks(self, words: bool) -> str:
+        """How letters look in a document."""
         font = "" if words else '<w:rFonts w:ascii="Cambria Math" w:hAnsi="Cambria Math"/>'
         colour = f'<w:color w:val="{self.colour}"/>' if self.colour else ""
-        looks = f"<w:rPr>{font}{colour}</w:rPr>" if font or colour else ""
-        return f'<m:r>{about}{looks}<m:t xml:space="preserve">{escaped(text)}</m:t></m:r>' if text else ""
+        return f"<w:rPr>{font}{colour}</w:rPr>" if font or colour else ""
+
+    def drawn_looks(self, words: bool) -> str:
+        """So in a drawing."""
+        font = "" if words else '<a:latin typeface="Cambria Math"/>'
+        colour = f'<a:solidFill><a:srgbClr val="{self.colour}"/></a:solidFill>' if self.colour else ""
+        return f"<a:rPr>{colour}{font}</a:rPr>" if font or colour else ""
 
     def write(self, node: f.Formula | None) -> str:
         """Any formula."""

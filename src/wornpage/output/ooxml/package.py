@@ -9,7 +9,7 @@ from urllib.parse import quote
 
 from msgspec import Struct
 
-from wornpage.output.docx.xml import HEAD, R, escaped
+from wornpage.output.ooxml.xml import HEAD, R, escaped
 
 _OFFICE = "application/vnd.openxmlformats-officedocument.wordprocessingml."
 _RELATIONSHIPS = "http://schemas.openxmlformats.org/package/2006/relationships"
