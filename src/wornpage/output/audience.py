@@ -32,7 +32,7 @@ def for_output(page: n.Composed, kind: str, family: str = "") -> n.Composed:
         blocks = _without_inner_breaks(blocks)
     if blocks is not page.blocks:
         nodes = list(walk(blocks))
-    there = frozenset(_anchors(nodes))
+    there = frozenset(labels_in(nodes))
     asked = frozenset(_asked(page, nodes))
     if blocks is page.blocks and asked <= there:
         return page
@@ -126,7 +126,7 @@ def _without_inner_breaks(blocks: n.Blocks) -> n.Blocks:
     return blocks if all(new is old for new, old in zip(made, blocks, strict=True)) else made
 
 
-def _anchors(nodes: Iterable[n.Node]) -> Iterator[str]:
+def labels_in(nodes: Iterable[n.Node]) -> Iterator[str]:
     """Every place among `nodes` that a link can lead to."""
     for node in nodes:
         match node:

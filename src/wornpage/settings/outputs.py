@@ -19,6 +19,7 @@ TABLE = {
     "epub": "wornpage.output.epub",
     "slides": "wornpage.output.slides",
     "slides-pdf": "wornpage.output.slides_pdf",
+    "pptx": "wornpage.output.pptx",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

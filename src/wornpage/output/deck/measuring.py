@@ -62,7 +62,7 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
     room = float(shape.height - shape.top - shape.foot)
     if slide.kind in {TITLE, SECTION}:
         return Needs(0.0, room)
-    measure = _Measure(shape, slide.scale, terms)
+    measure = Measure(shape, slide.scale, terms)
     if slide.title and slide.look.titled:
         words = (n.Text(slide.span, f"{slide.number} "), *slide.title) if slide.number else slide.title
         room -= lines_of(words, shape.inner / shape.title, bold=True) * shape.title * _HEAD_LEADING + 20
@@ -73,13 +73,13 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
 def figure_rooms(slide: Slide, shape: Shape, terms: Language) -> dict[int, tuple[float, float]]:
     """By `id` of each figure on a slide: the width and the height, in points, of the room that the slide leaves for its pictures."""
     needs = height_of(replace(slide, blocks=()), shape, terms)
-    measure = _Measure(shape, slide.scale, terms)
+    measure = Measure(shape, slide.scale, terms)
     room = needs.room - measure.notes(slide.blocks, shape.inner)
     measure.share_out(slide.blocks, shape.inner, room)
     return measure.rooms
 
 
-class _Measure:
+class Measure:
     """Heights of blocks at one size of letters."""
 
     def __init__(self, shape: Shape, scale: float, terms: Language) -> None:
@@ -238,8 +238,8 @@ class _Measure:
 
     # --- what is left for figures -----------------------------------------------------------------
 
-    def share_out(self, blocks: n.Blocks, width: float, height: float) -> None:
-        """Give figures, and what holds figures, equal parts of what the others leave, but none more than it can use."""
+    def share_out(self, blocks: n.Blocks, width: float, height: float) -> list[float]:
+        """The height of each block: figures, and what holds figures, have equal parts of what the others leave, but none more than it can use."""
         least = [self.block(block, width) for block in blocks]
         self.full = True
         most = [self.block(block, width) for block in blocks]
@@ -253,6 +253,7 @@ class _Measure:
             least[at] += more
         for at, block in enumerate(blocks):
             self.within(block, width, least[at])
+        return least
 
     def within(self, block: n.Block, width: float, height: float) -> None:
         match block:

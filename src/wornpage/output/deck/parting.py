@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from wornpage.output.audience import DECKS, for_output
 from wornpage.output.deck.fitting import fitted
-from wornpage.output.deck.model import PLAIN, SECTION, SHAPES, TITLE, Deck, Slide
+from wornpage.output.deck.model import PLAIN, SECTION, SHAPES, TITLE, Deck, Shape, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.staging import staged
 from wornpage.tree import nodes as n
@@ -17,10 +17,10 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite, walk
 
 
-def deck_of(page: n.Composed, options: DeckPress, kind: str) -> tuple[Deck, list[Problem]]:
-    """The slides of `page` for the output `kind`, and a warning for each that is too tall."""
+def deck_of(page: n.Composed, options: DeckPress, kind: str, shape: Shape | None = None) -> tuple[Deck, list[Problem]]:
+    """The slides of `page` for the output `kind`, and a warning for each that is too tall; `shape` is that of a template."""
     page = for_output(page, kind, DECKS)
-    shape = SHAPES[options.shape]
+    shape = shape or SHAPES[options.shape]
     slides = _Parting(page, options).slides()
     made = [fitted(staged(slide, options.steps), shape, page.terms, options.fit) for slide in slides]
     deck = Deck(

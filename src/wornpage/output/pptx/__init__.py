@@ -1,0 +1,1 @@
+"""Presentations in Office Open XML."""

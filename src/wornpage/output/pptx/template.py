@@ -1,0 +1,295 @@
+"""A template: the parts of a presentation without its slides, and its layouts by what they are for."""
+
+from __future__ import annotations
+
+import posixpath
+import re
+import zipfile
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from lxml import etree
+from msgspec import Struct
+
+from wornpage.output.deck.model import Shape
+from wornpage.output.ooxml.xml import A, R
+from wornpage.output.pptx.drawingml import Box, P
+from wornpage.tree.problem import PageError, Problem, near_miss
+from wornpage.tree.span import Span
+
+Element = Any
+"""An element of lxml, whose types it does not tell."""
+RELATIONSHIPS = "{http://schemas.openxmlformats.org/package/2006/relationships}"
+TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
+_MOST_BYTES = 300_000_000
+_POINT = 9525
+_KINDS = {
+    "title": ("title", r"first|title slide|titel(folie)?|page de titre|portada|cover|deckblatt"),
+    "section": ("secHead", r"section|abschnitt|kapitel|chapter|divider|trenn"),
+    "text": ("obj", r"content|text|inhalt|contenu|contenido|bullet"),
+    "columns": ("twoObj", r"two|zwei|deux|dos |columns|spalten|2 "),
+    "bare": ("titleOnly", r"title only|nur titel|titre seul|solo"),
+    "blank": ("blank", r"blank|empty|leer|vide|blanco"),
+}
+"""By what a layout is for: the kind that the standard has for it, and words in its name where that is not said."""
+_LIKE = {
+    "text": ("tx", "objTx", "txAndObj"),
+    "columns": ("twoColTx", "twoTxTwoObj"),
+    "section": ("title",),
+    "bare": ("obj", "tx"),
+    "blank": ("titleOnly",),
+}
+
+
+class Holder(Struct, frozen=True):
+    """A placeholder."""
+
+    kind: str
+    """`title`, `ctrTitle`, `subTitle`, `body`, `obj`, `pic`, `ftr`, `sldNum`, `dt` and so on."""
+    number: str
+    """As `idx` has it."""
+    box: Box | None
+
+    @property
+    def is_text(self) -> bool:
+        """Whether text or anything else may stand in it."""
+        return self.kind in {"obj", "body"}
+
+
+class Layout(Struct, frozen=True):
+    """A layout."""
+
+    part: str
+    name: str
+    kind: str
+    holders: tuple[Holder, ...]
+
+    def first(self, *kinds: str) -> Holder | None:
+        """Its first placeholder of one of these kinds."""
+        return next((one for one in self.holders if one.kind in kinds), None)
+
+    @property
+    def texts(self) -> list[Holder]:
+        """Placeholders for text, from the left."""
+        found = [one for one in self.holders if one.is_text and one.box is not None]
+        return sorted(found, key=lambda one: (one.box.x, one.box.y) if one.box else (0, 0))
+
+
+def parsed(data: bytes) -> Element:
+    """An XML part; nothing outside of it is asked for. Raises `etree.XMLSyntaxError`."""
+    return etree.fromstring(data, etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False))
+
+
+def serialized(root: Element) -> bytes:
+    """A part as bytes."""
+    made: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8", standalone=True)
+    return made
+
+
+class Template:
+    """A presentation that others are made from."""
+
+    def __init__(self, parts: dict[str, bytes], name: str, page: str, wished: Mapping[str, str]) -> None:
+        """Raises `PageError` where it is none."""
+        self.name, self._page, self.parts = name, page, parts
+        root = self.xml("_rels/.rels")
+        self.main = next(
+            (
+                posixpath.normpath(target.lstrip("/"))
+                for kind, target, _ in _leads(root)
+                if kind.endswith("/officeDocument")
+            ),
+            "",
+        )
+        if not self.main or self.main not in parts:
+            raise self.fault("is no presentation.")
+        self.folder = posixpath.dirname(self.main)
+        self.presentation = self.xml(self.main)
+        if etree.QName(self.presentation).localname != "presentation":
+            raise self.fault("is no presentation.")
+        size = self.presentation.find(f"{{{P}}}sldSz")
+        self.width, self.height = (
+            (int(size.get(key)) / _POINT for key in ("cx", "cy")) if size is not None else (960.0, 720.0)
+        )
+        self.masters = self._masters()
+        self.layouts = self._all_layouts()
+        if not self.layouts:
+            raise self.fault("has no layouts.", "Save it with at least one slide master.")
+        self.by_use = self._by_use(wished)
+
+    # --- reading ------------------------------------------------------------------------------------
+
+    def fault(self, what: str, hint: str = "") -> PageError:
+        """What is told of a template that cannot be used."""
+        return PageError([Problem(Span(self._page, 1), f"the template {self.name} {what}", hint)])
+
+    def xml(self, name: str) -> Element:
+        """A part. Raises `PageError`."""
+        try:
+            return parsed(self.parts[name])
+        except KeyError:
+            raise self.fault(f"is no presentation: it has no {name}.") from None
+        except etree.XMLSyntaxError as error:
+            raise self.fault(f"is damaged: {name}: {error}.") from None
+
+    def leads(self, part: str) -> list[tuple[str, str, str]]:
+        """Where a part leads within the package: kind, part, id."""
+        name = relations_of(part)
+        if name not in self.parts:
+            return []
+        folder = posixpath.dirname(part)
+        return [
+            (
+                kind,
+                target.lstrip("/") if target.startswith("/") else posixpath.normpath(posixpath.join(folder, target)),
+                key,
+            )
+            for kind, target, key in _leads(self.xml(name))
+        ]
+
+    def _masters(self) -> list[str]:
+        return [
+            target
+            for kind, target, _ in self.leads(self.main)
+            if kind.endswith("/slideMaster") and target in self.parts
+        ]
+
+    def _all_layouts(self) -> list[Layout]:
+        """The layouts of the first master first, each in the order of its master."""
+        found = []
+        for master in self.masters:
+            root = self.xml(master)
+            order = {key: target for kind, target, key in self.leads(master) if kind.endswith("/slideLayout")}
+            ids = [one.get(f"{{{R}}}id") for one in root.iter(f"{{{P}}}sldLayoutId")]
+            above = _holders(root)
+            for target in [order[key] for key in ids if key in order]:
+                if target in self.parts:
+                    found.append(self._layout(target, above))
+        return found
+
+    def _layout(self, part: str, above: list[Holder]) -> Layout:
+        root = self.xml(part)
+        held = root.find(f"{{{P}}}cSld")
+        name = held.get("name", "") if held is not None else ""
+        holders = tuple(
+            one if one.box is not None else Holder(one.kind, one.number, _inherited(one, above))
+            for one in _holders(root)
+        )
+        return Layout(part, name, root.get("type", ""), holders)
+
+    def _by_use(self, wished: Mapping[str, str]) -> dict[str, Layout]:
+        """The layout for each use: as wished by name, by its kind, by a word in its name, or the most like it."""
+        made: dict[str, Layout] = {}
+        names = [one.name for one in self.layouts]
+        for use, (kind, words) in _KINDS.items():
+            if name := wished.get(use, ""):
+                chosen = next((one for one in self.layouts if one.name.strip().lower() == name.strip().lower()), None)
+                if chosen is None:
+                    raise self.fault(
+                        f"has no layout {name!r}.", near_miss(name, names) or f"It has: {', '.join(names)}."
+                    )
+            else:
+                chosen = next((one for one in self.layouts if one.kind == kind), None)
+                chosen = chosen or next(
+                    (one for one in self.layouts if re.search(words, one.name, re.IGNORECASE)), None
+                )
+                chosen = chosen or next(
+                    (one for like in _LIKE.get(use, ()) for one in self.layouts if one.kind == like), None
+                )
+            made[use] = chosen or self._most_like(use)
+        return made
+
+    def _most_like(self, use: str) -> Layout:
+        """A layout by the placeholders it has, where nothing says what it is for."""
+        wanted = {"text": 1, "columns": 2}.get(use, 0)
+        with_title = [one for one in self.layouts if one.first("title", "ctrTitle")]
+        same = [one for one in with_title or self.layouts if len(one.texts) == wanted]
+        return (same or with_title or self.layouts)[0]
+
+    # --- measures -----------------------------------------------------------------------------------
+
+    def shape(self, usual: Shape) -> Shape:
+        """The measures of its slides: those of the layout for text, and the sizes of its letters."""
+        layout = self.by_use["text"]
+        body = layout.texts[0].box if layout.texts else None
+        title = layout.first("title", "ctrTitle")
+        text, heading = self.sizes(usual)
+        factor = text / usual.text
+        if body is None:
+            body = Box(self.width * 0.06, self.height * 0.22, self.width * 0.88, self.height * 0.66)
+        top = title.box.y if title is not None and title.box is not None else self.height * 0.06
+        side = (self.width - body.width) / 2
+        room = heading * 1.15 + 20
+        foot = self.height - top - room - body.height
+        return Shape(
+            round(self.width), round(self.height), round(side), round(top), round(foot), heading, text, usual.code * factor,
+            usual.table * factor, usual.small * factor, usual.gap * factor,
+        )  # fmt: skip
+
+    def sizes(self, usual: Shape) -> tuple[float, float]:
+        """The size of text and of titles, in points of a screen."""
+        root = self.xml(self.masters[0])
+        found = []
+        for style, otherwise in (("bodyStyle", usual.text), ("titleStyle", usual.title)):
+            letters = root.find(f"{{{P}}}txStyles/{{{P}}}{style}/{{{A}}}lvl1pPr/{{{A}}}defRPr")
+            size = letters.get("sz") if letters is not None else None
+            found.append(int(size) / 75 if size else otherwise)
+        return found[0], found[1]
+
+
+def relations_of(part: str) -> str:
+    """The part that says where another leads."""
+    folder, name = posixpath.split(part)
+    return posixpath.join(folder, "_rels", f"{name}.rels")
+
+
+def _leads(root: Element) -> Iterator[tuple[str, str, str]]:
+    for one in root.iter(f"{RELATIONSHIPS}Relationship"):
+        if one.get("TargetMode") != "External":
+            yield str(one.get("Type", "")), str(one.get("Target", "")), str(one.get("Id", ""))
+
+
+def _holders(root: Element) -> list[Holder]:
+    found = []
+    for shape in root.iter(f"{{{P}}}sp", f"{{{P}}}pic"):
+        held = shape.find(f".//{{{P}}}nvPr/{{{P}}}ph")
+        if held is not None:
+            found.append(Holder(held.get("type", "obj"), held.get("idx", "0"), _box(shape)))
+    return found
+
+
+def _box(shape: Element) -> Box | None:
+    place = shape.find(f"{{{P}}}spPr/{{{A}}}xfrm")
+    if place is None:
+        return None
+    off, ext = place.find(f"{{{A}}}off"), place.find(f"{{{A}}}ext")
+    if off is None or ext is None:
+        return None
+    return Box(*(int(value) / _POINT for value in (off.get("x"), off.get("y"), ext.get("cx"), ext.get("cy"))))
+
+
+_SAME = {"ctrTitle": "title", "obj": "body", "subTitle": "body", "pic": "body", "chart": "body", "tbl": "body"}
+
+
+def _inherited(holder: Holder, above: list[Holder]) -> Box | None:
+    kind = _SAME.get(holder.kind, holder.kind)
+    return next((one.box for one in above if _SAME.get(one.kind, one.kind) == kind), None)
+
+
+def read_parts(path: Path, name: str, page: str) -> dict[str, bytes]:
+    """All parts of a template by name. Raises `PageError`."""
+
+    def fault(what: str, hint: str = "") -> PageError:
+        return PageError([Problem(Span(page, 1), f"the template {name} {what}", hint)])
+
+    hint = "Save it as a presentation (.pptx) or a template (.potx) without a password."
+    try:
+        with zipfile.ZipFile(path) as archive:
+            if sum(one.file_size for one in archive.infolist()) > _MOST_BYTES:
+                raise fault("is too large.", "300 megabytes are read.")
+            return {one: archive.read(one) for one in archive.namelist() if not one.endswith("/")}
+    except FileNotFoundError:
+        raise fault("is not there.", f"Looked for {path}.") from None
+    except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
+        raise fault(f"cannot be read: {error}.", hint) from None

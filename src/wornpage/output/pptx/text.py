@@ -1,0 +1,228 @@
+"""Running text and paragraphs of a slide."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any, assert_never
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from wornpage.output.left_out import left_out
+from wornpage.output.links import is_safe
+from wornpage.output.ooxml.formulas import equation
+from wornpage.output.ooxml.package import Relations
+from wornpage.output.ooxml.xml import escaped
+from wornpage.output.pptx.drawingml import BARE, BULLET, Face, Lines, numbered
+from wornpage.output.pptx.own import CODE_FONT
+from wornpage.tree import nodes as n
+from wornpage.tree.language import Language
+from wornpage.tree.problem import Problem
+
+INDENT = 36.0
+"""Points that each level of a list stands in, outside of placeholders."""
+
+
+class Paragraph(Struct, frozen=True):
+    """One paragraph, and the step that it comes with."""
+
+    xml: str
+    step: int = 0
+    has_formula: bool = False
+    plain: str = ""
+    """The same without formulas, for programs that know none."""
+
+
+class Text:
+    """Writes text of one slide; `held` says whether it stands in a placeholder, which has looks of its own."""
+
+    def __init__(
+        self, language: str, terms: Language, relations: Relations, slide_of: Callable[[str], str], held: bool, size: float,
+        problems: list[Problem],
+    ) -> None:  # fmt: skip
+        self.language, self.terms, self.relations, self.slide_of = language, terms, relations, slide_of
+        self.held, self.size, self.problems = held, size, problems
+        self.notes: dict[int, n.Footnote] = {}
+        self.pictures: list[n.InlinePicture] = []
+        """Pictures that stand among words; no text can hold them here, and they stand below."""
+        self.formulas = True
+        """Whether formulas are written as such."""
+
+    # --- running text -------------------------------------------------------------------------------
+
+    def runs(self, inlines: Iterable[n.Inline], face: Face) -> str:
+        return "".join(self.run(node, face) for node in inlines)
+
+    def letters(self, text: str, face: Face) -> str:
+        """Letters in one look."""
+        if not text:
+            return ""
+        return f"<a:r>{face.properties('a:rPr', self.language)}<a:t>{escaped(text)}</a:t></a:r>"
+
+    def run(self, node: n.Inline, face: Face) -> str:
+        match n.composed_inline(node):
+            case n.Text(text=text):
+                return self.letters(text, face)
+            case n.Emphasis(children=children):
+                return self.runs(children, replace(face, italic=not face.italic))
+            case n.Strong(children=children):
+                return self.runs(children, replace(face, bold=True))
+            case n.Strike(children=children):
+                return self.runs(children, replace(face, strike=True))
+            case n.Raised(children=children, below=below):
+                return self.runs(children, replace(face, raised=-25 if below else 30))
+            case n.SmallCaps(children=children):
+                return self.runs(children, replace(face, small_caps=True))
+            case n.Superscript(text=text):
+                return self.letters(text, replace(face, raised=30))
+            case n.Code(text=text):
+                return self.letters(text, replace(face, font=CODE_FONT))
+            case n.Answered(children=children) | n.Citation(children=children):
+                return self.runs(children, face)
+            case n.Link() as link:
+                return self.link(link, face)
+            case n.SoftBreak():
+                return self.letters(" ", face)
+            case n.HardBreak():
+                return "<a:br/>"
+            case n.Math(formula=formula, alt=alt):
+                return self.formula(formula, alt, face)
+            case n.InlinePicture() as shown:
+                self.pictures.append(shown)
+                return ""
+            case n.Footnote(number=number) as note:
+                self.notes.setdefault(number, note)
+                return self.letters(str(number), replace(face, raised=30))
+            case n.Anchor():
+                return ""
+            case n.RawHtmlInline(html=html):
+                if html.lower().startswith("<br"):
+                    return "<a:br/>"
+                told = left_out(node.span, html, "presentation")
+                self.problems += [told] if told and told not in self.problems else []
+                return ""
+            case never:
+                assert_never(never)
+
+    def link(self, node: n.Link, face: Face) -> str:
+        if node.to:
+            target = self.slide_of(node.to)
+            if not target:
+                return self.runs(node.children, face)
+            return self.runs(node.children, replace(face, link=self.relations.to("slide", target), jump=True))
+        if not node.address or not is_safe(node.address) or node.address.startswith("#"):
+            return self.runs(node.children, face)
+        return self.runs(node.children, replace(face, link=self.relations.address(node.address)))
+
+    def formula(self, formula: Any, alt: str, face: Face) -> str:
+        if not self.formulas:
+            return self.letters(alt, face)
+        colour = face.colour if len(face.colour) == 6 else ""
+        return f"<a14:m>{equation(formula, in_drawing=True, colour=colour)}</a14:m>"
+
+    # --- paragraphs ---------------------------------------------------------------------------------
+
+    def paragraph(self, inlines: n.Inlines, lines: Lines, face: Face, step: int = 0) -> Paragraph:
+        """One paragraph; an empty one keeps its line."""
+        told = replace(lines, rtl=self.terms.right_to_left)
+        made = self.runs(inlines, face)
+        has_formula = "<a14:m>" in made
+        self.formulas = False
+        plain = self.runs(inlines, face) if has_formula else ""
+        self.formulas = True
+        end = face.properties("a:endParaRPr", self.language)
+
+        def whole(inner: str) -> str:
+            return f"<a:p>{told.xml()}{inner}{end}</a:p>"
+
+        return Paragraph(whole(made), step, has_formula, whole(plain) if has_formula else "")
+
+    def blocks(
+        self, blocks: Iterable[n.Block], level: int = 0, step: int = 0, face: Face | None = None
+    ) -> list[Paragraph]:
+        """The paragraphs of blocks that are text."""
+        face = face or self.face()
+        made: list[Paragraph] = []
+        for block in blocks:
+            made += self.block(block, level, step, face)
+        return made
+
+    def face(self) -> Face:
+        """The look of running text: that of the placeholder, or of its own."""
+        return Face() if self.held else Face(size=self.size)
+
+    def at(self, level: int, mark: str = BARE) -> Lines:
+        """How a paragraph at a level of lists stands, or one that is no item."""
+        if mark == BARE:
+            return Lines(mark=BARE, left=INDENT * level, before=8)
+        if self.held:
+            return Lines(level=level - 1, mark="" if mark == BULLET else mark)
+        return Lines(mark=mark, left=INDENT * level, first=-INDENT * 0.75, before=6)
+
+    def block(self, block: n.Block, level: int, step: int, face: Face) -> list[Paragraph]:
+        match block:
+            case n.Paragraph(children=children):
+                return [self.paragraph(children, self.at(level), face, step)]
+            case n.Heading() as it:
+                number = f"{it.word} {it.number}" if it.word else it.number
+                words = (n.Text(it.span, f"{number}  "), *it.children) if number else it.children
+                return [self.paragraph(words, self.at(level), replace(face, bold=True), step)]
+            case n.List() as it:
+                return self.items(it, level + 1, step, face)
+            case n.Definitions(entries=entries):
+                made = []
+                for entry in entries:
+                    made.append(self.paragraph(entry.term, self.at(level), replace(face, bold=True), step))
+                    for meaning in entry.meanings:
+                        made += self.blocks(meaning, level + 1, step, face)
+                return made
+            case n.Quote(blocks=blocks):
+                return self.blocks(blocks, level + 1, step, replace(face, italic=not face.italic))
+            case n.ContentsList(entries=entries):
+                return [self.entry(block, one, face) for one in entries]
+            case n.ReferenceList(entries=entries):
+                small = replace(face, size=self.size * 0.68)
+                return [self.reference(block, one, small) for one in entries]
+            case n.AboutHere(words=words):
+                return [self.paragraph((n.Text(block.span, words),), self.at(level), replace(face, italic=True), step)]
+            case n.RichHtml(text=text) | n.OutputText(text=text):
+                return [
+                    self.paragraph((n.Text(block.span, line),), self.at(level), face, step) for line in text.split("\n")
+                ]
+        return []
+
+    def items(self, it: n.List, level: int, step: int, face: Face) -> list[Paragraph]:
+        made = []
+        for item in it.items:
+            comes = item.step or step
+            mark = numbered(it.start) if it.ordered else BULLET
+            blocks = item.blocks
+            first = blocks[0] if blocks and isinstance(blocks[0], n.Paragraph) else None
+            box = () if item.done is None else (n.Text(item.span, "☑ " if item.done else "☐ "),)
+            words = (*box, *(first.children if first else ()))
+            if words:
+                lines = self.at(level, BARE if item.done is not None else mark)
+                made.append(self.paragraph(words, lines, face, comes))
+            made += self.blocks(blocks[1:] if first else blocks, level, comes, face)
+        return made
+
+    def entry(self, block: n.Block, entry: n.ContentsEntry, face: Face) -> Paragraph:
+        number = (n.Text(block.span, f"{entry.number}  "),) if entry.number else ()
+        link = n.Link(block.span, "", "", (*number, *entry.children), entry.label)
+        return self.paragraph((link,), Lines(mark=BARE, left=INDENT * (entry.level - 1), before=6), face)
+
+    def reference(self, block: n.Block, entry: n.Reference, face: Face) -> Paragraph:
+        label = (*entry.label, n.Text(block.span, " ")) if entry.label else ()
+        return self.paragraph((*label, *entry.words), Lines(mark=BARE, left=24, first=-24, before=4), face)
+
+
+def is_text(block: n.Block) -> bool:
+    """Whether a block is nothing but text, which stands in one shape with its neighbours."""
+    match block:
+        case n.Paragraph() | n.Heading() | n.Definitions() | n.ContentsList() | n.ReferenceList() | n.AboutHere():
+            return True
+        case n.List(items=items):
+            return all(is_text(inner) for item in items for inner in item.blocks)
+        case n.Quote(blocks=blocks):
+            return all(is_text(inner) for inner in blocks)
+    return False
