@@ -77,7 +77,10 @@ class _Audience:
 
 
 def _is_of_slides(node: n.Node) -> bool:
-    return isinstance(node, n.SlideBreak) or (isinstance(node, n.Container) and node.kind in {"step", "steps"})
+    """Whether a node is there for slides alone, or only holds blocks together."""
+    return isinstance(node, n.SlideBreak) or (
+        isinstance(node, n.Container) and node.kind in {"step", "steps", "column"}
+    )
 
 
 def _without_slides(blocks: n.Blocks, kind: str) -> n.Blocks:

@@ -26,7 +26,7 @@ from wornpage.tree.walk import blocks_of
 
 _checked_before = BlockCache("settings")
 _BOXES = ("note", "tip", "warning", "caution", "important", "example", "remark", "aside", "theorem", "proof", "definition", "exercise",
-          "solution", "summary", "side-by-side", "step", "steps", "speaker")  # fmt: skip
+          "solution", "summary", "side-by-side", "column", "step", "steps", "speaker")  # fmt: skip
 """Kinds of `:::` blocks that are in common use; others are boxes too, for a stationery to draw."""
 
 

@@ -80,6 +80,8 @@ class Proof:
     headline: dict[str, str]
     begun: int
     """When the page was begun to be read, in nanoseconds since the epoch."""
+    shown_as: str = ""
+    """The output whose defaults for chunks it is composed by; empty for those of the page."""
 
 
 @dataclass(frozen=True, slots=True)

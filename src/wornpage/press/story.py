@@ -66,20 +66,28 @@ def proof_of(
     """Run what must run, and compose; `source` is the page if it has been read already. Raises `PageError`."""
     ran = run_of(order, reporter, early, source)
     chunks = tuple(ran.record.chunks.values())
+    families = {_family(kind) for kind in order.outputs}
+    family = families.pop() if len(families) == 1 else ""
+    settings = shown_as(ran.settings, family) if family else ran.settings
     composed, problems = compose(
-        ran.source, ran.settings, ran.head, ran.record, today or datetime.date.today(), Abroad(ran.source.path)
+        ran.source, settings, ran.head, ran.record, today or datetime.date.today(), Abroad(ran.source.path)
     )
     problems += made_containers(composed.blocks, ran.warnings)
     stop_with(problems, ran.warnings, chunks)
     warnings = [*ran.warnings, *(problem for problem in problems if problem not in ran.warnings)]
-    return Proof(ran.source, ran.settings, ran.head, ran.record, composed, warnings, ran.headline, ran.begun)
+    return Proof(ran.source, ran.settings, ran.head, ran.record, composed, warnings, ran.headline, ran.begun, family)
+
+
+def _family(kind: str) -> str:
+    """The output whose defaults for chunks another goes by; empty for none but the page's."""
+    return str(getattr(output_of(kind), "shown_as", ""))
 
 
 def composed_for(kind: str, proof: Proof, today: datetime.date) -> tuple[Composed, list[Problem]]:
     """The page as an output has it that shows chunks by defaults of its own, and what is wrong with it there; otherwise as all have it."""
-    family = getattr(output_of(kind), "shown_as", "")
+    family = _family(kind)
     settings = shown_as(proof.settings, family) if family else proof.settings
-    if settings is proof.settings:
+    if family == proof.shown_as or (settings is proof.settings and not proof.shown_as):
         return proof.composed, []
     composed, problems = compose(proof.source, settings, proof.head, proof.record, today, Abroad(proof.source.path))
     return composed, [problem for problem in problems if problem not in proof.warnings]

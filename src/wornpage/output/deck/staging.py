@@ -36,6 +36,8 @@ class _Staging:
                 return replace(it, step=step, blocks=self.blocks(it.blocks))
             case n.Container(kind="steps") as it:
                 return self.in_steps(it) if it.attributes.get("steps") != "no" else n.ChunkView(it.span, "", it.blocks)
+            case n.Container(kind="column") as it:
+                return n.ChunkView(it.span, "", self.blocks(it.blocks))
             case n.List() as it if self.by_steps:
                 return self.items(it)
             case n.List() as it:

@@ -89,6 +89,8 @@ class SlideMaker:
 
     def made(self) -> Made:
         slide = self.slide
+        if slide.look.picture is not None:
+            self.veil()
         if slide.kind == TITLE:
             self.first()
         else:
@@ -117,12 +119,17 @@ class SlideMaker:
         look = self.slide.look
         if look.picture is not None and self.media.can_show(look.picture):
             held = self.relations.to("image", f"../{self.media.dots(look.picture)}")
-            veil = '<a:lum bright="-45000" contrast="-30000"/>'
             crop = _cover(ratio_of(look.picture), self.deck.shape.width / self.deck.shape.height)
-            return f'<p:bg><p:bgPr><a:blipFill><a:blip r:embed="{held}">{veil}</a:blip>{crop}<a:stretch><a:fillRect/></a:stretch></a:blipFill><a:effectLst/></p:bgPr></p:bg>'
+            return f'<p:bg><p:bgPr><a:blipFill><a:blip r:embed="{held}"/>{crop}<a:stretch><a:fillRect/></a:stretch></a:blipFill><a:effectLst/></p:bgPr></p:bg>'
         if look.background:
             return f"<p:bg><p:bgPr>{fill(look.background[1:])}<a:effectLst/></p:bgPr></p:bg>"
         return ""
+
+    def veil(self) -> None:
+        """What darkens a picture behind a slide, so that letters can be read on it."""
+        shape = self.deck.shape
+        veil = '<a:solidFill><a:srgbClr val="0B1416"><a:alpha val="64000"/></a:srgbClr></a:solidFill>'
+        self.plain("Veil", Box(0, 0, shape.width, shape.height), veil)
 
     def next(self) -> int:
         self.number += 1
@@ -238,9 +245,13 @@ class SlideMaker:
 
     def bar(self, box: Box, colour: str) -> None:
         """A coloured edge."""
+        self.plain("Edge", box, fill(colour))
+
+    def plain(self, name: str, box: Box, filled: str) -> None:
+        """A rectangle that says nothing."""
         number = self.next()
-        looks = f'<p:spPr>{box.xml()}<a:prstGeom prst="rect"><a:avLst/></a:prstGeom>{fill(colour)}<a:ln><a:noFill/></a:ln></p:spPr>'
-        about = f'<p:nvSpPr><p:cNvPr id="{number}" name="Edge {number}"><a:extLst><a:ext uri="{{C183D7F6-B498-43B3-948B-1728B52AA6E4}}"><adec:decorative xmlns:adec="http://schemas.microsoft.com/office/drawing/2017/decorative" val="1"/></a:ext></a:extLst></p:cNvPr><p:cNvSpPr/><p:nvPr/></p:nvSpPr>'
+        looks = f'<p:spPr>{box.xml()}<a:prstGeom prst="rect"><a:avLst/></a:prstGeom>{filled}<a:ln><a:noFill/></a:ln></p:spPr>'
+        about = f'<p:nvSpPr><p:cNvPr id="{number}" name="{name} {number}"><a:extLst><a:ext uri="{{C183D7F6-B498-43B3-948B-1728B52AA6E4}}"><adec:decorative xmlns:adec="http://schemas.microsoft.com/office/drawing/2017/decorative" val="1"/></a:ext></a:extLst></p:cNvPr><p:cNvSpPr/><p:nvPr/></p:nvSpPr>'
         self.shapes.append(
             f'<p:sp>{about}{looks}<p:txBody><a:bodyPr/><a:lstStyle/><a:p><a:endParaRPr lang="en"/></a:p></p:txBody></p:sp>'
         )
@@ -273,7 +284,8 @@ class SlideMaker:
                 assert holder.box is not None
                 self.free = [holder]
                 self.column((block,), holder.box)
-            self.notes_below()
+            below = self.measure.notes(self.slide.blocks, shape.inner)
+            self.notes_below(Box(shape.side, shape.height - shape.foot - below, shape.inner, below))
             return
         room = self.free[0].box if self.free else None
         if room is None:
@@ -285,8 +297,8 @@ class SlideMaker:
         if self.use() == "blank":
             room = Box(room.x, shape.top, room.width, room.y + room.height - shape.top)
         below = self.measure.notes(self.slide.blocks, room.width)
-        self.column(self.slide.blocks, Box(room.x, room.y, room.width, room.height - below))
-        self.notes_below()
+        self.column(self.slide.blocks, replace(room, height=room.height - below))
+        self.notes_below(Box(room.x, room.y + room.height - below, room.width, below))
 
     def column(self, blocks: n.Blocks, room: Box) -> None:
         """Blocks below each other in a place."""
@@ -405,11 +417,11 @@ class SlideMaker:
         self.after(text, box)
         self.column(others, Box(box.x, box.y + max(height, 20), box.width, box.height - max(height, 20)))
 
-    def notes_below(self) -> None:
+    def notes_below(self, box: Box) -> None:
         """The notes that the slide calls."""
         if not self.notes:
             return
-        shape, small = self.deck.shape, self.measure.small
+        small = self.measure.small
         text = self.text(False, small)
         made: list[Paragraph] = []
         done = 0
@@ -425,8 +437,7 @@ class SlideMaker:
             made += text.blocks(note.blocks[1:] if first else note.blocks, face=Face(size=small))
             self.notes.update({key: one for key, one in text.notes.items() if key not in self.notes})
             done += 1
-        height = self.measure.notes(self.slide.blocks, shape.inner)
-        self.box("Notes", Box(shape.side, shape.height - shape.foot - height, shape.inner, height), made, anchor="b")
+        self.box("Notes", box, made, anchor="b")
 
     # --- code, output -------------------------------------------------------------------------------
 

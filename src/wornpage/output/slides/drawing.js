@@ -197,7 +197,7 @@
     copy.className = "";
     copy.removeAttribute("style");
     copy.querySelectorAll("[data-run]").forEach((one) => one.remove());
-    copy.querySelectorAll(".now, .later, .dim, .in-turn").forEach((one) => one.classList.remove("now", "later", "dim", "in-turn"));
+    copy.querySelectorAll(".now, .near, .later, .dim, .in-turn").forEach((one) => one.classList.remove("now", "near", "later", "dim", "in-turn"));
     copy.querySelector(".slide").classList.add("now");
     copy.querySelector("#worn-drawn").textContent = JSON.stringify(all()).replace(/</g, "\\u003c");
     download(`${stem()}.slides.html`, "<!DOCTYPE html>\n" + copy.outerHTML + "\n", "text/html");

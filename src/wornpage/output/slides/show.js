@@ -74,8 +74,22 @@ const worn = (() => {
     if (listed() && turned) slides[at].scrollIntoView({ block: "start" });
     const address = "#" + slides[at].dataset.address;
     if (turned && decodeURIComponent(location.hash) !== address) history.replaceState(null, "", address);
+    if (turned) ready(at);
     tell("state", state, from, turned);
   }
+  let near = [], later = 0;
+  function ready(at) {
+    // The slides beside this one are laid out while nothing else is to be done, so that they show at once.
+    cancel(later);
+    later = idle(() => {
+      const now = [slides[at + 1], slides[at - 1]].filter(Boolean);
+      near.filter((slide) => !now.includes(slide)).forEach((slide) => slide.classList.remove("near"));
+      now.forEach((slide) => slide.classList.add("near"));
+      near = now;
+    });
+  }
+  const idle = window.requestIdleCallback ? (call) => requestIdleCallback(call, { timeout: 400 }) : (call) => setTimeout(call, 60);
+  const cancel = window.cancelIdleCallback ? (number) => cancelIdleCallback(number) : clearTimeout;
 
   function go(by) {
     if (state.black) return show({ ...state, black: false });
@@ -257,6 +271,7 @@ const worn = (() => {
     const at = find(location.hash);
     slides.forEach((slide) => slide.classList.remove("now"));
     show({ at: Math.max(at, 0) }, "start");
+    ready(state.at);
   }
   on("state", (now, from, turned) => {
     count.textContent = `${now.at + 1} / ${slides.length}`;

@@ -70,7 +70,7 @@
       if (!next) return ahead.append(made("p", { class: "done" }, words.end));
       const copy = next.cloneNode(true);
       copy.removeAttribute("id");
-      copy.classList.remove("now");
+      copy.classList.remove("now", "near");
       copy.querySelectorAll(".speaker").forEach((one) => one.remove());
       worn.stage(copy, more ? state.step + 1 : 0);
       copy.querySelectorAll("h1[id], h2[id], figure[id], .step[id], span[id], li[id]").forEach((one) => one.removeAttribute("id"));

@@ -58,13 +58,10 @@
       }
       set text(size: u(29 * scale))
       show heading: set text(size: u(31.3 * scale))
-      body
+      if vertical == "top" { body } else { block(width: 100%, height: 1fr, align(if vertical == "centre" { horizon } else { bottom }, block(width: 100%, body))) }
       if notes != none { v(1fr); line(length: 100%, stroke: 0.75pt + hair); sized(18, faint(notes)) }
     }
-    pad(x: u(side), top: u(44), bottom: u(46), {
-      if vertical == "top" { block(width: 100%, height: 100%, whole) }
-      else { block(width: 100%, height: 100%, align(if vertical == "centre" { horizon } else { bottom }, block(width: 100%, whole))) }
-    })
+    pad(x: u(side), top: u(44), bottom: u(46), block(width: 100%, height: 100%, whole))
   }
   if foot != none and kind != "title" {
     pdf.artifact(place(bottom, pad(x: u(side), bottom: u(14), block(width: 100%, { set text(size: u(15)); faint(foot); h(1fr); faint(count) }))))
