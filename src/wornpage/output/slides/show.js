@@ -242,7 +242,7 @@ const worn = (() => {
     still = setTimeout(() => root.classList.remove("stirred"), 2600);
   }
   addEventListener("mousemove", stir);
-  const tools = made("div", { class: "tools", role: "toolbar", "aria-label": words.slides });
+  const tools = made("nav", { class: "tools", "aria-label": words.slides });
   function button(name, act) {
     return made("button", { type: "button", title: words[name], "aria-label": words[name], onclick: act }, ...(signs[name] ? [sign(rtl && name === "back" ? "next" : rtl && name === "next" ? "back" : name)] : []));
   }
