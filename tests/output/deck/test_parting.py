@@ -192,10 +192,10 @@ class Parting(DeckCase):
 
     def test_mistakes_have_a_place_and_say_what_is_meant(self) -> None:
         for written, place, what in (
-            ("# A {background=greenish}", "page.md:1:5", "write a colour"),
-            ("# A {vertical=middle}", "page.md:1:5", "top, centre"),
+            ("# A {background=greenish}", "page.md:1:6", "write a colour"),
+            ("# A {vertical=middle}", "page.md:1:6", "top, centre"),
             ("{new slide backgruond=#fff}", "page.md:1:12", "background"),
-            ("# A {background=none.png}", "page.md:1:3", "cannot be read"),
+            ("# A {background=none.png}", "page.md:1:5", "cannot be read"),
             ("# A\n\n{steps=yes}", "page.md:3:1", "no block above"),
             ("::: speeker\nx\n:::", "page.md:1:1", "speaker"),
             ("::: in slidse\nx\n:::", "page.md:1:1", "slides"),

@@ -51,8 +51,8 @@ def lines_of(inlines: n.Inlines, room: float, bold: bool = False) -> int:
             lines, at = lines + 1, width
         else:
             at += width
-            while at > room > 1:  # a word longer than a line is broken
-                lines, at = lines + 1, at - room
+        while width > room > 1 and at > room:  # a word longer than a line is broken
+            lines, at = lines + 1, at - room
     return lines
 
 
