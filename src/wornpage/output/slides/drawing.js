@@ -112,7 +112,7 @@
     event.preventDefault();
     document.getElementById("deck").setPointerCapture?.(event.pointerId);
     const at = place(event);
-    if (mine.tool === "rubber" || event.buttons === 32) rubbing = { name: key(), before: strokes(key()) }, rub(at);
+    if (mine.tool === "rubber" || event.buttons === 32) rubbing = { name: key(), before: strokes(key()), at }, rub(at);
     else stroke = { name: key(), one: { t: mine.tool, c: mine.colour, w: mine.tool === "marker" ? 22 : mine.width, p: at }, id: event.pointerId, shape: null };
     if (stroke) live();
   }
@@ -124,7 +124,13 @@
     if (Date.now() - told > 60) { told = Date.now(); worn.tell("drawn", { name: stroke.name, live: stroke.one }, "here"); }
   }
   function moves(event) {
-    if (rubbing) return rub(place(event));
+    if (rubbing) {
+      // A quick hand is told of in leaps: what lies between is rubbed too.
+      const to = place(event), from = rubbing.at, far = Math.hypot(to[0] - from[0], to[1] - from[1]), parts = Math.max(Math.ceil(far / 10), 1);
+      for (let part = 1; part <= parts; part++) rub([from[0] + (to[0] - from[0]) * part / parts, from[1] + (to[1] - from[1]) * part / parts]);
+      rubbing.at = to;
+      return;
+    }
     if (!stroke || event.pointerId !== stroke.id) return;
     const p = stroke.one.p;
     for (const one of event.getCoalescedEvents?.().length ? event.getCoalescedEvents() : [event]) {
