@@ -34,7 +34,7 @@ unit:
 
 # What the tests need beside Python: a browser, a PDF reader, Java for the checker of HTML, R, a database server, an office program.
 system:
-	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-math
+	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-impress libreoffice-math
 
 checkers: tests/checkers/node_modules/.package-lock.json
 
