@@ -18,7 +18,7 @@ def demo(
     from wornpage.cli.binding import Asked, bind_wanted
     from wornpage.cli.collate import collate
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, VOLUME, write_demo
+    from wornpage.demo import IN_EDITIONS, IN_SLIDES, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, VOLUME, write_demo
     from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
@@ -30,7 +30,8 @@ def demo(
         if missing:
             say(f"{page} is written, and not pressed: {missing[0].partition(chr(10))[0]}")
             continue
-        press(folder / page, kinds=f"html,pdf{',docx' * (page in IN_WORDS)}", all_editions=page in IN_EDITIONS)
+        kinds = "html,pdf" + ",docx" * (page in IN_WORDS) + ",slides,slides-pdf,pptx" * (page in IN_SLIDES)
+        press(folder / page, kinds=kinds, all_editions=page in IN_EDITIONS)
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)
     say(f"worn bind {VOLUME}")

@@ -19,7 +19,7 @@ def new(
     kind: Annotated[
         str,
         typer.Option(
-            help="What to begin from: `report`, `manuscript`, `notes` or `blank`; or `volume`, a folder of pages."
+            help="What to begin from: `report`, `manuscript`, `slides`, `notes` or `blank`; or `volume`, a folder of pages."
         ),
     ] = "report",
     language: Annotated[str, typer.Option(help="The language of its chunks: `python` or `r`.")] = "python",
@@ -50,7 +50,8 @@ def new(
         if not (path.parent / beside).exists():
             (path.parent / beside).write_text(text, encoding="utf-8")
             typer.echo(str(path.parent / beside))
-    say(f"press it with: worn press {shlex.quote(str(path))}")
+    outputs = " --as slides,html" if kind == "slides" else ""
+    say(f"press it with: worn press {shlex.quote(str(path))}{outputs}")
     return None
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from wornpage.tree.problem import UsageError
 
 FILES = (
-    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "loans-and-acid.reviewed.docx", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "parts/kind-of-paper.md", "worn.yaml",
+    "paper-wear.md", "measuring-paper.md", "folding-tester.svg", "loans-and-acid.md", "loans-and-acid.reviewed.docx", "make_data.py", "references.bib", "works.json", "branch-report.md", "worn-or-acid.md", "wear-course.md", "wear-course.drawn.json", "parts/kind-of-paper.md", "worn.yaml",
     "yearly/volume.yaml", "yearly/preface.md", "yearly/handbook/testing.md", "yearly/handbook/mending.md", "yearly/handbook/keeping.md", "yearly/branch.md", "yearly/paper.md", "yearly/data.md",
     "data/branches.csv", "data/volumes.csv", "data/climate.csv", "data/repairs.csv",
 )  # fmt: skip
@@ -23,6 +23,8 @@ IN_EDITIONS = ("branch-report.md",)
 """Pages that are pressed for many given values."""
 IN_WORDS = ("loans-and-acid.md",)
 """Pages that are pressed to documents for word processors, too."""
+IN_SLIDES = ("wear-course.md",)
+"""Pages that are pressed to slides, too."""
 REVIEWED = "loans-and-acid.reviewed.docx"
 """The paper as a reviewer sent it back."""
 PAPER = "loans-and-acid.md"

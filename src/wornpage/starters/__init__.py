@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib.resources import files
 
-KINDS = ("report", "manuscript", "notes", "blank")
+KINDS = ("report", "manuscript", "slides", "notes", "blank")
 VOLUME = "volume"
 """A folder of pages, which are bound as one work."""
 LANGUAGES = {"python": KINDS, "r": ("report",)}

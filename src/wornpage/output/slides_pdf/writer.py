@@ -43,6 +43,7 @@ def write_slides_pdf(page: n.Composed, job: Job) -> Written:
     source = writer.deck_source(options.sheets, job.settings.running_title or page.plain_title)
     sheets = {
         **sheets_of(stationery, page.terms.right_to_left),
+        "deck-base.typ": stationery.looks["deck.typ"][0],
         "deck.typ": stationery.looks["deck.typ"][-1],
         "page.typ": source,
     }
