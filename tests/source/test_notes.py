@@ -3,7 +3,9 @@
 import unittest
 
 from wornpage.source.builder import build
+from wornpage.tree import nodes as n
 from wornpage.tree.problem import Severity
+from wornpage.tree.walk import walk
 
 
 class Notes(unittest.TestCase):
@@ -28,6 +30,12 @@ class Notes(unittest.TestCase):
     def test_only_a_note_written_twice_is_an_error(self) -> None:
         found = build("[^a] [^c]\n\n[^a]: One.\n\n[^a]: Two.\n\n[^b]: Three.\n", "p.md").problems
         self.assertEqual(sorted(one.severity for one in found), [Severity.ERROR, Severity.WARNING, Severity.WARNING])
+
+    def test_notes_may_call_notes_that_are_written_below_or_themselves(self) -> None:
+        built = build("One[^a].\n\n[^a]: Two[^b].\n\n[^b]: Three[^a].\n", "p.md")
+        found = [node for node in walk(built.blocks) if isinstance(node, n.Footnote)]
+        said = ["".join(one.text for one in walk(note.blocks) if isinstance(one, n.Text)) for note in found[:2]]
+        self.assertEqual(said, ["TwoThree..", "Three."])
 
     def test_a_near_miss_is_named(self) -> None:
         (problem,) = build("One[^frist][^first].\n\n[^first]: Words.\n", "p.md").problems

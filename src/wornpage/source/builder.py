@@ -97,6 +97,8 @@ class _Builder:
         self.lie: Lie | None = None
         """Where the running text at hand lies in the page."""
         self.notes: dict[int, n.Blocks] = {}
+        self.unread_notes: dict[int, list[MdToken]] = {}
+        """Notes that nobody has called yet, and that are not built."""
         self.noted: set[int] = set()
 
     # --- blocks -------------------------------------------------------------------------------
@@ -110,10 +112,20 @@ class _Builder:
         for group in _groups(tokens):
             if group[0].type == "footnote_block_open":
                 for note in _groups(group[1:-1]):
-                    number = int(note[0].meta["id"])
                     inner = [token for token in note[1:-1] if token.type != "footnote_anchor"]
                     self._find_note(inner)
-                    self.notes[number] = self._sequence(inner)
+                    self.unread_notes[int(note[0].meta["id"])] = inner
+        for number in list(self.unread_notes):
+            self._note(number)
+
+    def _note(self, number: int) -> n.Blocks:
+        """What a note says; one that is called within another is built before it."""
+        inner = self.unread_notes.pop(number, None)
+        if inner is not None:
+            before = self.lie
+            self.notes[number] = self._sequence(inner)
+            self.lie = before
+        return self.notes.get(number, ())
 
     def _find_note(self, tokens: list[MdToken]) -> None:
         """The words of a note that is written within a sentence come without their lines."""
@@ -430,7 +442,7 @@ class _Builder:
         number = int(token.meta["id"])
         first = number not in self.noted
         self.noted.add(number)
-        return n.Footnote(span, str(number + 1), self.notes.get(number, ()), first=first)
+        return n.Footnote(span, str(number + 1), self._note(number), first=first)
 
     def _piece_of(self, token: MdToken) -> Piece:
         piece: Piece = self.shielded.pieces[token.meta["index"]]

@@ -90,6 +90,7 @@ class Measure:
         """As in `Needs.across`; found on the way."""
         self.full = False
         """Whether figures are measured as large as their width allows, and not as small as they may be."""
+        self.in_list = False
         self.rooms: dict[int, tuple[float, float]] = {}
 
     def blocks(self, blocks: n.Blocks, width: float) -> float:
@@ -136,13 +137,19 @@ class Measure:
                 return sum(self.words(one.children, width, self.text) + self.gap / 2 for one in entries)
             case n.ReferenceList(entries=entries):
                 return sum(self.words((*one.label, *one.words), width, self.small) + 6 for one in entries)
+            case n.IndexList(entries=indexed):
+                return sum(1 + len(entry.narrower) for entry in indexed) * self.text * 0.7 * LEADING / 2
+            case n.AboutHere() | n.PartTitle():
+                return self.text * LEADING
             case n.Rule():
                 return 2 * self.gap
         return 0.0
 
     def items(self, it: n.List, width: float) -> float:
         inner = width - _INDENT * self.text
+        outer, self.in_list = self.in_list, True  # figures stand there at their own size
         heights = [self.blocks(item.blocks, inner) for item in it.items]
+        self.in_list = outer
         between = self.gap * (0.45 if it.tight else 0.8)
         return sum(heights) + between * max(len(heights) - 1, 0)
 
@@ -175,7 +182,7 @@ class Measure:
 
     def monospaced(self, lines: list[str], width: float, padding: float) -> float:
         letters = max(int((width - 2 * _CODE_PADDING) / (MONO * self.code)), 8)
-        count = sum(max(1, -(-len(line.expandtabs(4)) // letters)) for line in lines)
+        count = sum(_lines_of_code(line.expandtabs(4), letters) for line in lines)
         return count * self.code * _CODE_LEADING + padding
 
     def caption(self, words: n.Inlines, width: float) -> float:
@@ -228,6 +235,10 @@ class Measure:
     def figure(self, it: n.Figure, width: float) -> float:
         """The least that it needs, since it takes what the slide leaves; or the most that it can use."""
         caption = self.caption(it.caption, width)
+        if self.in_list:
+            sizes = [(one.width or 8.0) * POINTS_A_CENTIMETRE for one in it.pictures]
+            drawn = [min(size, width) / ratio_of(one) for size, one in zip(sizes, it.pictures, strict=True)]
+            return max(drawn, default=0.0) + caption
         if self.full:
             across = (width - _BETWEEN_PARTS * (len(it.pictures) - 1)) / max(len(it.pictures), 1)
             return max((across / ratio_of(one) for one in it.pictures), default=0.0) + caption
@@ -270,9 +281,12 @@ class Measure:
             case n.Quote(blocks=inner):
                 self.share_out(inner, width - self.text, height)
             case n.List(items=items):
+                outer, self.in_list = self.in_list, True
                 for item in items:
                     for inner_block in item.blocks:
-                        self.within(inner_block, width - _INDENT * self.text, self.block(inner_block, width))
+                        room = width - _INDENT * self.text
+                        self.within(inner_block, room, self.block(inner_block, room))
+                self.in_list = outer
 
     def notes(self, blocks: n.Blocks, width: float) -> float:
         """The notes that are called on the slide, at its foot."""
@@ -281,6 +295,20 @@ class Measure:
             return 0.0
         words = (inner for note in found.values() for inner in _words_of(note.blocks))
         return sum(self.words(one, width - self.small, self.small) for one in words) + self.gap
+
+
+def _lines_of_code(line: str, letters: int) -> int:
+    """Lines that code takes which is broken between words, and within those that are longer than a line."""
+    if len(line) <= letters:
+        return 1
+    count, at = 1, 0
+    for word in re.findall(r"\s+|\S+", line):
+        if at and not word.isspace() and at + len(word) > letters:
+            count, at = count + 1, 0
+        at += len(word)
+        if not word.isspace() and at > letters:
+            count, at = count + (at - 1) // letters, (at - 1) % letters + 1
+    return count
 
 
 def ratio_of(picture: n.Picture) -> float:

@@ -11,6 +11,7 @@ NAMESPACES = (
     f'xmlns:a="{A}" xmlns:r="{R}" xmlns:p="{P}" xmlns:m="{M}" '
     'xmlns:mc="http://schemas.openxmlformats.org/markup-compatibility/2006" '
     'xmlns:a14="http://schemas.microsoft.com/office/drawing/2010/main" '
+    'xmlns:a16="http://schemas.microsoft.com/office/drawing/2014/main" '
     'xmlns:asvg="http://schemas.microsoft.com/office/drawing/2016/SVG/main"'
 )
 _EMUS = 9525

@@ -21,6 +21,7 @@ DARK_MAP = (
     .replace('bg1="lt1" tx1="dk1"', 'bg1="dk1" tx1="lt1"')
     .replace('hlink="hlink" folHlink="folHlink"', 'hlink="lt1" folHlink="lt1"')
 )
+LIGHT_MAP = _MAP
 _OFFICE = "application/vnd.openxmlformats-officedocument.presentationml."
 
 

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import groupby
+from itertools import groupby, takewhile
+from typing import assert_never
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.output.deck.measuring import BETWEEN_COLUMNS, Measure, ratio_of
 from wornpage.output.deck.model import PLAIN, SECTION, TITLE, Deck, Slide
-from wornpage.output.ooxml.media import VECTORS, Media
+from wornpage.output.left_out import left_out
+from wornpage.output.ooxml.media import Media
 from wornpage.output.ooxml.package import Relations
 from wornpage.output.ooxml.xml import HEAD, escaped
-from wornpage.output.pptx.drawingml import BARE, GROUP, NAMESPACES, Box, Face, Lines, fill, text_body
-from wornpage.output.pptx.own import CODE_FONT, DARK_MAP
+from wornpage.output.pptx.drawingml import BARE, GROUP, NAMESPACES, Box, Face, Lines, fill
+from wornpage.output.pptx.own import CODE_FONT, DARK_MAP, LIGHT_MAP
+from wornpage.output.pptx.shapes import Canvas
 from wornpage.output.pptx.tables import table_frame, table_xml
-from wornpage.output.pptx.template import Holder, Layout, Template
+from wornpage.output.pptx.template import Layout, Template
 from wornpage.output.pptx.text import Paragraph, Text, is_text
 from wornpage.output.pptx.timing import Target, timing
 from wornpage.tree import nodes as n
@@ -41,22 +44,16 @@ class Made(Struct, frozen=True):
     layout: Layout
 
 
-class SlideMaker:
+class SlideMaker(Canvas):
     """Makes one slide, at one step of it or with its steps as effects."""
 
     def __init__(
         self, slide: Slide, at: int, deck: Deck, template: Template, media: Media, slide_of: Callable[[str], str],
         problems: list[Problem], step: int | None,
     ) -> None:  # fmt: skip
-        self.slide, self.at, self.deck, self.template, self.media = slide, at, deck, template, media
-        self.slide_of, self.problems, self.step = slide_of, problems, step
-        self.relations = Relations("rIdW")
-        self.shapes: list[str] = []
-        self.number = 1
-        """The last number that a shape has."""
-        self.coming: dict[int, list[Target]] = {}
-        self.under = 0
-        """The step that all of it comes with, which is being written."""
+        super().__init__(deck.shape, slide.scale, media, step)
+        self.slide, self.at, self.deck, self.template = slide, at, deck, template
+        self.slide_of, self.problems = slide_of, problems
         self.notes: dict[int, n.Footnote] = {}
         self.measure = Measure(deck.shape, slide.scale, deck.terms)
         self.layout = template.by_use[self.use()]
@@ -102,8 +99,9 @@ class SlideMaker:
             shape = self.deck.shape
             self.picture(self.over, Box(0, 0, shape.width, shape.height), 0.0)
         behind = self.ground()
-        dark = self.is_dark()
-        colours = f"<a:overrideClrMapping {DARK_MAP}/>" if dark else "<a:masterClrMapping/>"
+        colours = "<a:masterClrMapping/>"
+        if slide.look.picture is not None or slide.look.background:
+            colours = f"<a:overrideClrMapping {DARK_MAP if self.is_dark() else LIGHT_MAP}/>"
         xml = (
             f"{HEAD}<p:sld {NAMESPACES}><p:cSld>{behind}<p:spTree>{GROUP}{''.join(self.shapes)}</p:spTree></p:cSld>"
             f"<p:clrMapOvr>{colours}</p:clrMapOvr>{timing(self.coming)}</p:sld>"
@@ -130,10 +128,6 @@ class SlideMaker:
         shape = self.deck.shape
         veil = '<a:solidFill><a:srgbClr val="0B1416"><a:alpha val="64000"/></a:srgbClr></a:solidFill>'
         self.plain("Veil", Box(0, 0, shape.width, shape.height), veil)
-
-    def next(self) -> int:
-        self.number += 1
-        return self.number
 
     def text(self, held: bool, size: float = 0.0) -> Text:
         """A writer of text."""
@@ -175,88 +169,6 @@ class SlideMaker:
         holder = self.layout.first("title", "ctrTitle")
         if slide.look.titled:
             self.hold(holder, "Title", made)
-
-    def hold(self, holder: Holder | None, name: str, paragraphs: list[Paragraph], box: Box | None = None) -> None:
-        """Text in a placeholder; at a place of its own where `box` says so."""
-        if holder is None:
-            shape = self.deck.shape
-            self.box(name, box or Box(shape.side, shape.top, shape.inner, shape.title * 1.3), paragraphs)
-            return
-        kind = "" if holder.kind == "obj" else f' type="{holder.kind}"'
-        index = "" if holder.number == "0" else f' idx="{holder.number}"'
-        place = box.xml() if box is not None else ""
-        shrunk = (
-            f'<a:normAutofit fontScale="{round(self.slide.scale * 100_000)}"/>'
-            if self.slide.scale < 1 and holder.is_text
-            else ""
-        )
-        number = self.next()
-        about = f'<p:nvSpPr><p:cNvPr id="{number}" name="{name} {number}"/><p:cNvSpPr><a:spLocks noGrp="1"/></p:cNvSpPr><p:nvPr><p:ph{kind}{index}/></p:nvPr></p:nvSpPr>'
-        self.put_text(number, about + f"<p:spPr>{place}</p:spPr>", paragraphs, None, "", shrunk)
-
-    def put_text(
-        self,
-        number: int,
-        before: str,
-        paragraphs: list[Paragraph],
-        inset: tuple[float, float] | None,
-        anchor: str,
-        further: str,
-    ) -> None:
-        """A shape with text. Programs that know no formulas show words in their place."""
-        kept = [one for one in paragraphs if self.step is None or one.step <= self.step] or [Paragraph("<a:p/>")]
-
-        def whole(xml: str) -> str:
-            return f"<p:sp>{before}{text_body(xml, inset, anchor, further)}</p:sp>"
-
-        made = whole("".join(one.xml for one in kept))
-        if any(one.has_formula for one in kept):
-            plain = whole("".join(one.plain or one.xml for one in kept))
-            made = f'<mc:AlternateContent><mc:Choice Requires="a14">{made}</mc:Choice><mc:Fallback>{plain}</mc:Fallback></mc:AlternateContent>'
-        self.shapes.append(made)
-        for at, one in enumerate(paragraphs):
-            if one.step and one.step != self.under:
-                self.comes(one.step, Target(number, at))
-        if self.under:
-            self.comes(self.under, Target(number))
-
-    def comes(self, step: int, target: Target) -> None:
-        if self.step is None:
-            self.coming.setdefault(step, []).append(target)
-
-    def box(
-        self,
-        name: str,
-        box: Box,
-        paragraphs: list[Paragraph],
-        ground: str = "",
-        edge: str = "",
-        inset: tuple[float, float] = (0, 0),
-        anchor: str = "t",
-    ) -> None:
-        """Text at a place of its own."""
-        number = self.next()
-        filled = fill(ground) if ground else "<a:noFill/>"
-        looks = f'<p:spPr>{box.xml()}<a:prstGeom prst="rect"><a:avLst/></a:prstGeom>{filled}</p:spPr>'
-        about = f'<p:nvSpPr><p:cNvPr id="{number}" name="{name} {number}"/><p:cNvSpPr txBox="1"/><p:nvPr/></p:nvSpPr>'
-        self.put_text(number, about + looks, paragraphs, inset, anchor, "<a:noAutofit/>")
-        if edge:
-            self.bar(Box(box.x, box.y, 5, box.height), edge)
-
-    def bar(self, box: Box, colour: str) -> None:
-        """A coloured edge."""
-        self.plain("Edge", box, fill(colour))
-
-    def plain(self, name: str, box: Box, filled: str) -> None:
-        """A rectangle that says nothing."""
-        number = self.next()
-        looks = f'<p:spPr>{box.xml()}<a:prstGeom prst="rect"><a:avLst/></a:prstGeom>{filled}<a:ln><a:noFill/></a:ln></p:spPr>'
-        about = f'<p:nvSpPr><p:cNvPr id="{number}" name="{name} {number}"><a:extLst><a:ext uri="{{C183D7F6-B498-43B3-948B-1728B52AA6E4}}"><adec:decorative xmlns:adec="http://schemas.microsoft.com/office/drawing/2017/decorative" val="1"/></a:ext></a:extLst></p:cNvPr><p:cNvSpPr/><p:nvPr/></p:nvSpPr>'
-        self.shapes.append(
-            f'<p:sp>{about}{looks}<p:txBody><a:bodyPr/><a:lstStyle/><a:p><a:endParaRPr lang="en"/></a:p></p:txBody></p:sp>'
-        )
-        if self.under:
-            self.comes(self.under, Target(number))
 
     def foot(self) -> None:
         """Footer and number, in the placeholders that the layout has for them."""
@@ -345,7 +257,7 @@ class SlideMaker:
                 )
 
     def block(self, block: n.Block, box: Box) -> None:
-        match block:
+        match n.composed_block(block):
             case n.ChunkView(blocks=blocks):
                 self.column(blocks, box)
             case n.Container(kind="side-by-side") as it:
@@ -364,12 +276,22 @@ class SlideMaker:
                 self.table(it, box)
             case n.MathBlock() as it:
                 self.math(it, box)
-            case n.List() | n.Quote():
-                self.mixed(block, box)
+            case (n.List() | n.Quote()) as held:
+                self.mixed(held, box)
             case n.Rule():
                 self.bar(Box(box.x + box.width * 0.35, box.y + box.height / 2, box.width * 0.3, 2), "D8D4CA")
             case n.RichHtml(text=words):
                 self.output(n.OutputText(block.span, words, "output"), box)
+            case n.RawHtmlBlock(html=html):
+                told = left_out(block.span, html, "presentation")
+                self.problems += [told] if told and told not in self.problems else []
+            case n.AppendixBreak() | n.SheetBreak() | n.SlideBreak():
+                pass
+            case (n.Paragraph() | n.Heading() | n.Definitions() | n.ContentsList() | n.ReferenceList() | n.IndexList() | n.AboutHere()
+                  | n.PartTitle()):  # fmt: skip
+                self.words((block,), box, False)
+            case never:
+                assert_never(never)
 
     def later(self, it: n.Container, box: Box) -> None:
         """What comes with a step."""
@@ -387,7 +309,8 @@ class SlideMaker:
 
     def boxed(self, it: n.Container, box: Box) -> None:
         """A box: its ground and its edge first, then what stands in it."""
-        edge = "98321F" if it.kind in {"caution", "warning"} else "accent1"
+        alarms = it.kind in {"caution", "warning"}
+        edge, ground = ("98321F", "F8E9E4") if alarms else ("accent1", _TINT)
         title = [
             self.text(False, self.measure.small).paragraph(
                 it.title, Lines(mark=BARE), Face(size=self.measure.small, bold=True, colour=_INK)
@@ -397,25 +320,20 @@ class SlideMaker:
         if plain:
             text = self.text(False)
             inner = text.blocks(it.blocks, face=Face(size=self.measure.text, colour=_INK))
-            self.box("Box", box, [*(title if it.title else []), *inner], _TINT, edge, (20, 12))
+            self.box("Box", box, [*(title if it.title else []), *inner], ground, edge, (20, 12))
             self.after(text, box)
             return
-        self.box("Box", box, title if it.title else [Paragraph("<a:p/>")], _TINT, edge, (20, 12))
+        self.box("Box", box, title if it.title else [Paragraph("<a:p/>")], ground, edge, (20, 12))
         above = self.measure.words(it.title, box.width, self.measure.small, bold=True) + 4 if it.title else 0.0
         self.column(it.blocks, Box(box.x + 20, box.y + 12 + above, box.width - 40, box.height - 24 - above))
 
     def mixed(self, block: n.List | n.Quote, box: Box) -> None:
-        """A list or a quotation that holds more than text: its text, and below it the rest."""
-        text = self.text(False)
-        inner = (
-            [one for item in block.items for one in item.blocks] if isinstance(block, n.List) else list(block.blocks)
-        )
-        others = tuple(one for one in inner if not is_text(one))
-        paragraphs = text.blocks((block,))
-        height = box.height - sum(self.measure.block(one, box.width) for one in others)
-        self.box("Text", Box(box.x, box.y, box.width, max(height, 20)), paragraphs)
-        self.after(text, box)
-        self.column(others, Box(box.x, box.y + max(height, 20), box.width, box.height - max(height, 20)))
+        """A list or a quotation that holds more than text: its pieces in their order."""
+        if isinstance(block, n.Quote):
+            self.bar(Box(box.x, box.y, 5, box.height), "D8D4CA")
+            self.column(block.blocks, Box(box.x + self.measure.text, box.y, box.width - self.measure.text, box.height))
+        else:
+            self.column(_pieces(block), box)
 
     def notes_below(self, box: Box) -> None:
         """The notes that the slide calls."""
@@ -540,28 +458,6 @@ class SlideMaker:
             align = {"left": "l", "right": "r"}.get(it.align, "ctr")
             self.caption_at(it, Box(box.x, bottom + lettered + 4, box.width, caption), align)
 
-    def picture(self, picture: n.Picture, room: Box, side: float) -> Box:
-        """A picture as large as there is room for it; where it stands."""
-        width, height = self.media.size(picture, 14.0)
-        ratio = width / height if width and height else ratio_of(picture)
-        across = min(room.width, room.height * ratio)
-        box = Box(room.x + (room.width - across) * side, room.y, across, across / ratio)
-        number = self.next()
-        dots = self.relations.to("image", f"../{self.media.dots(picture)}")
-        vectors = ""
-        if file := self.media.vectors(picture):
-            own = self.relations.to("image", f"../{file}")
-            vectors = f'<a:extLst><a:ext uri="{VECTORS}"><asvg:svgBlip r:embed="{own}"/></a:ext></a:extLst>'
-        words = escaped(picture.alt or f"Picture {number}")
-        self.shapes.append(
-            f'<p:pic><p:nvPicPr><p:cNvPr id="{number}" name="Picture {number}" descr="{words}"/><p:cNvPicPr><a:picLocks noChangeAspect="1"/></p:cNvPicPr><p:nvPr/></p:nvPicPr>'
-            f'<p:blipFill><a:blip r:embed="{dots}">{vectors}</a:blip><a:stretch><a:fillRect/></a:stretch></p:blipFill>'
-            f'<p:spPr>{box.xml()}<a:prstGeom prst="rect"><a:avLst/></a:prstGeom></p:spPr></p:pic>'
-        )
-        if self.under:
-            self.comes(self.under, Target(number))
-        return box
-
     def table(self, it: n.TableBlock, box: Box) -> None:
         caption = self.caption_above(it, box)
         text = self.text(False, self.measure.table)
@@ -608,6 +504,21 @@ class SlideMaker:
                 Face(size=self.measure.text * 0.8),
             )
             self.box("Number", Box(box.x + box.width - 100, box.y, 100, box.height), [number], anchor="ctr")
+
+
+def _pieces(it: n.List) -> n.Blocks:
+    """A list as shorter ones that are text, and what stands between."""
+    made: list[n.Block] = []
+    for at, item in enumerate(it.items):
+        words = tuple(takewhile(is_text, item.blocks))
+        if words:
+            made.append(replace(it, items=(replace(item, blocks=words),), start=it.start + at))
+        rest = item.blocks[len(words) :]
+        if rest and item.step:
+            made.append(n.Container(it.span, "step", n.NO_ATTRIBUTES, rest, step=item.step))
+        else:
+            made += rest
+    return tuple(made)
 
 
 def _cover(picture: float, slide: float) -> str:

@@ -18,6 +18,7 @@ from wornpage.output.pptx.own import CODE_FONT
 from wornpage.tree import nodes as n
 from wornpage.tree.language import Language
 from wornpage.tree.problem import Problem
+from wornpage.tree.walk import rewrite
 
 INDENT = 36.0
 """Points that each level of a list stands in, outside of placeholders."""
@@ -29,6 +30,8 @@ class Paragraph(Struct, frozen=True):
     xml: str
     step: int = 0
     has_formula: bool = False
+    is_formula: bool = False
+    """Whether it holds one formula, and nothing else."""
     plain: str = ""
     """The same without formulas, for programs that know none."""
 
@@ -135,7 +138,8 @@ class Text:
         def whole(inner: str) -> str:
             return f"<a:p>{told.xml()}{inner}{end}</a:p>"
 
-        return Paragraph(whole(made), step, has_formula, whole(plain) if has_formula else "")
+        is_formula = len(inlines) == 1 and isinstance(inlines[0], n.Math)
+        return Paragraph(whole(made), step, has_formula, is_formula, whole(plain) if has_formula else "")
 
     def blocks(
         self, blocks: Iterable[n.Block], level: int = 0, step: int = 0, face: Face | None = None
@@ -180,6 +184,10 @@ class Text:
                 return self.blocks(blocks, level + 1, step, replace(face, italic=not face.italic))
             case n.ContentsList(entries=entries):
                 return [self.entry(block, one, face) for one in entries]
+            case n.PartTitle(children=children):
+                return [self.paragraph(children, self.at(level), replace(face, bold=True), step)]
+            case n.IndexList(entries=entries):
+                return [made for entry in entries for made in self.term(block, entry, level, face)]
             case n.ReferenceList(entries=entries):
                 small = replace(face, size=self.size * 0.68)
                 return [self.reference(block, one, small) for one in entries]
@@ -208,8 +216,23 @@ class Text:
 
     def entry(self, block: n.Block, entry: n.ContentsEntry, face: Face) -> Paragraph:
         number = (n.Text(block.span, f"{entry.number}  "),) if entry.number else ()
-        link = n.Link(block.span, "", "", (*number, *entry.children), entry.label)
+        words = rewrite(entry.children, lambda node: () if isinstance(node, n.InlinePicture) else None)
+        link = n.Link(block.span, "", "", (*number, *words), entry.label)
         return self.paragraph((link,), Lines(mark=BARE, left=INDENT * (entry.level - 1), before=6), face)
+
+    def term(self, block: n.Block, entry: n.IndexEntry, level: int, face: Face) -> list[Paragraph]:
+        """A term of the index, with links to the slides that name it."""
+        words = self.terms.volume
+        led = [(words["see"], one) for one in entry.see] + [(words["also"], one) for one in entry.also]
+        places = [
+            n.Link(block.span, "", "", (n.Text(block.span, place.said or "→"),), place.label) for place in entry.places
+        ]
+        said: list[n.Inline] = [n.Text(block.span, entry.words)]
+        for one in places:
+            said += [n.Text(block.span, ", "), one]
+        said += [n.Text(block.span, f", {word} {other}") for word, other in led]
+        made = [self.paragraph(tuple(said), self.at(level), face)]
+        return made + [one for narrower in entry.narrower for one in self.term(block, narrower, level + 1, face)]
 
     def reference(self, block: n.Block, entry: n.Reference, face: Face) -> Paragraph:
         label = (*entry.label, n.Text(block.span, " ")) if entry.label else ()
@@ -219,7 +242,15 @@ class Text:
 def is_text(block: n.Block) -> bool:
     """Whether a block is nothing but text, which stands in one shape with its neighbours."""
     match block:
-        case n.Paragraph() | n.Heading() | n.Definitions() | n.ContentsList() | n.ReferenceList() | n.AboutHere():
+        case (
+            n.Paragraph()
+            | n.Heading()
+            | n.Definitions()
+            | n.ContentsList()
+            | n.ReferenceList()
+            | n.IndexList()
+            | n.AboutHere()
+        ):
             return True
         case n.List(items=items):
             return all(is_text(inner) for item in items for inner in item.blocks)

@@ -52,16 +52,20 @@
   } else if kind == "section" {
     block(width: 100%, height: 100%, inset: (x: u(side * 1.5)), align(horizon, { set text(size: u(52)); show heading: set text(size: u(52)); set par(leading: 0.15em); title }))
   } else {
-    let whole = {
+    let whole(natural) = {
       if title != none {
         block(below: u(20), { set text(size: u(42)); show heading: set text(size: u(42)); set par(leading: 0.15em); title })
       }
       set text(size: u(29 * scale))
       show heading: set text(size: u(31.3 * scale))
-      if vertical == "top" { body } else { block(width: 100%, height: 1fr, align(if vertical == "centre" { horizon } else { bottom }, block(width: 100%, body))) }
-      if notes != none { v(1fr); line(length: 100%, stroke: 0.75pt + hair); sized(18, faint(notes)) }
+      if natural or vertical == "top" { body } else { block(width: 100%, height: 1fr, align(if vertical == "centre" { horizon } else { bottom }, block(width: 100%, body))) }
+      if notes != none { if not natural { v(1fr) }; line(length: 100%, stroke: 0.75pt + hair); sized(18, faint(notes)) }
     }
-    pad(x: u(side), top: u(44), bottom: u(46), block(width: 100%, height: 100%, whole))
+    pad(x: u(side), top: u(44), bottom: u(46), layout(room => {
+      // what is too tall keeps its lines, and runs out of the slide
+      let needed = measure(width: room.width, whole(true)).height
+      block(width: 100%, height: calc.max(needed, room.height), whole(false))
+    }))
   }
   if foot != none and kind != "title" {
     pdf.artifact(place(bottom, pad(x: u(side), bottom: u(14), block(width: 100%, { set text(size: u(15)); faint(foot); h(1fr); faint(count) }))))
@@ -89,7 +93,7 @@
   if authors.len() > 0 {
     v(u(38), weak: true)
     set text(size: u(21))
-    grid(columns: calc.min(authors.len(), 3) * (auto,), column-gutter: 2em, row-gutter: 0.8em, ..authors.map(a => {
+    grid(columns: calc.min(authors.len(), 3) * (auto,), column-gutter: 2em, row-gutter: 0.8em, align: top + start, ..authors.map(a => {
       strong(a.name)
       for place in a.places { linebreak(); text(fill: soft, place) }
     }))
