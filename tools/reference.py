@@ -15,11 +15,17 @@ from wornpage.settings.checking import model_of
 from wornpage.settings.models import Check, ChunkOptions, Editions, PageSettings, ProjectSettings
 from wornpage.settings.outputs import names as outputs
 from wornpage.settings.outputs import options_of
+from wornpage.source.attributes import TAKES
 from wornpage.source.marks.see import POINTER_FORMS
 from wornpage.source.marks.value import VALUE_FORMS
 from wornpage.source.marks.verbs import COMMANDS
 
 TARGET = Path(__file__).parent.parent / "docs/reference.md"
+
+
+def attributes() -> str:
+    """What each kind of thing takes."""
+    return "\n".join(f"- {kind.capitalize()}: {', '.join(f'`{key}`' for key in keys)}." for kind, keys in TAKES.items())
 
 
 def keys(kind: type[Struct]) -> str:
@@ -118,6 +124,18 @@ In the header as `key=value`, or in the front matter under `chunks:`. Lengths ar
 - `Caption: words` under a chunk, a table, an image or a listing; `Caption (table):` and `Caption (figure):` say which.
 - `Label: name` under a displayed formula or a hand-written table.
 - `\\Caption:` is ordinary text.
+- `{{steps=yes}}` under a list, a table, a box or a paragraph: on slides it comes step by step.
+
+## Attribute lists
+
+`{{#label .class key=value}}` after a heading, an image, the first line of a box, or the words of `{{new slide key=value}}`.
+
+{attributes()}
+
+## Boxes
+
+`::: KIND words` to `:::`. Any kind is a box, with the words as its title; these are something else: `side-by-side` (each block a column), `column` (one block of several), `in OUTPUT, OUTPUT` and `not in OUTPUT` (for some outputs alone;
+`slides` speaks of all that are slides), `step` and `steps` (on slides: comes with a step, block by block), `speaker` (on slides: seen by the speaker alone).
 
 ## Exit status
 
