@@ -72,6 +72,7 @@ class Output(Protocol):
     def suffix(self) -> str:
         """Of its main file, such as `.html`."""
 
+    # `manifest`, where there is one: keys for it that a stationery's manifest may have.
     # `shown_as`, where there is one: the output whose `chunks:` under `press:` say how chunks are shown here by default.
 
     @property

@@ -37,6 +37,8 @@ class Stationery(Struct, frozen=True):
     """Files beside the page that it was read from, pictures and fonts among them; none for one that is built in."""
     folder: Path | None = None
     """Where it lies, if it is not built in."""
+    said: dict[str, str] = {}
+    """What its manifest says for single outputs, such as what its template calls a layout."""
 
     @property
     def assets(self) -> dict[str, Path]:
@@ -117,6 +119,7 @@ def _read(folder: Path, name: str, found: tuple[Path, ...]) -> Stationery:
         _length(manifest, "column-width", base.column_width if base else 16.0, name),
         found,
         folder if found else None,
+        {key: value for key, value in manifest.items() if key not in _KEYS},
     )
 
 
@@ -135,6 +138,11 @@ def _text(path: Path) -> str:
 _KEYS = ("name", "about", "base", "text-width", "column-width")
 
 
+def _keys() -> tuple[str, ...]:
+    """What a manifest may say: of all outputs, and for single ones."""
+    return (*_KEYS, *(key for output in outputs() for key in getattr(output_of(output), "manifest", ())))
+
+
 def _manifest(folder: Path) -> dict[str, str]:
     """What a manifest says. Raises `StationeryFault`."""
     where = f"{folder.name}/{MANIFEST}"
@@ -145,8 +153,8 @@ def _manifest(folder: Path) -> dict[str, str]:
         raise StationeryFault(f"{where}: it is no TOML: {error}.", 'A line is such as `base = "report"`.') from None
     for key, value in made.items():
         at = next((number for number, line in enumerate(text.splitlines(), 1) if line.strip().startswith(key)), 1)
-        if key not in _KEYS:
-            hint = near_miss(key, _KEYS) or f"Known: {', '.join(_KEYS)}."
+        if key not in _keys():
+            hint = near_miss(key, _keys()) or f"Known: {', '.join(_keys())}."
             raise StationeryFault(f"{where}:{at}:1: a manifest has no {key!r}.", hint)
         if not isinstance(value, str | int | float):
             raise StationeryFault(f"{where}:{at}:1: {key} is one text or one number.")

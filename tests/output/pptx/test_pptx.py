@@ -232,11 +232,14 @@ class Templates(FolderCase):
         self.assertEqual([re.findall(r"slideLayout(\d)", one)[0] for one in leads], ["2", "3", "4"])
 
     def test_a_template_in_a_stationery(self) -> None:
-        self.write("house/stationery.toml", 'base = "report"\n')
-        self.template(Calibri="House Sans").rename(self.folder / "house/deck.pptx")
+        self.write("house/stationery.toml", 'base = "report"\ntext-layout = "Odd"\n')
+        self.template(**{"Calibri": "House Sans", "Title_and_text": "Odd", 'type="obj"': ""}).rename(
+            self.folder / "house/deck.pptx"
+        )
         press(self.write("talk.md", "---\nstationery: house\n---\n\n# A\n\nWords.\n"), ["pptx"])
         with zipfile.ZipFile(self.folder / "talk.pptx") as archive:
             self.assertIn(b"House Sans", archive.read("ppt/theme/theme1.xml"))
+            self.assertIn(b"slideLayout3", archive.read("ppt/slides/_rels/slide1.xml.rels"))
 
     def test_what_is_no_template_is_told(self) -> None:
         self.write("no.pptx", "words")

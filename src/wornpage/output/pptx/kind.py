@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wornpage.output.kind import Input, Job, Written
-from wornpage.output.pptx.options import PptxPress
+from wornpage.output.pptx.options import USES, PptxPress
 from wornpage.tree.nodes import Composed
 
 
@@ -14,6 +14,7 @@ class Pptx:
     options = PptxPress
     looks: tuple[str, ...] = ()
     shown_as = "slides"
+    manifest = tuple(f"{use}-layout" for use in USES)
 
     def inputs(self, options: PptxPress) -> tuple[Input, ...]:
         """The template."""

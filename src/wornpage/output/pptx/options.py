@@ -8,6 +8,9 @@ from msgspec import Struct
 
 from wornpage.tree.kinds import OneFile, Words
 
+USES = ("title", "section", "text", "columns", "bare", "blank")
+"""What layouts are for."""
+
 
 class PptxPress(Struct, frozen=True):
     """Settings of the presentation."""

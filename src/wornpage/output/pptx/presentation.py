@@ -23,7 +23,7 @@ from wornpage.output.ooxml.xml import HEAD, R, escaped
 from wornpage.output.outputs import options_in
 from wornpage.output.pptx.drawingml import P
 from wornpage.output.pptx.notes import notes_master, notes_page
-from wornpage.output.pptx.options import PptxPress
+from wornpage.output.pptx.options import USES, PptxPress
 from wornpage.output.pptx.own import own_parts, theme
 from wornpage.output.pptx.slide import SlideMaker
 from wornpage.output.pptx.template import RELATIONSHIPS, TYPES, Template, parsed, read_parts, relations_of, serialized
@@ -46,11 +46,8 @@ def write_pptx(page: n.Composed, job: Job) -> Written:
     of_deck: DeckPress = options_in(job.settings, "slides")
     page, cut = bounded(page, "presentation")
     usual = SHAPES[of_deck.shape]
-    path = _template_of(job, options)
-    wished = {
-        "title": options.title_layout, "section": options.section_layout, "text": options.text_layout, "columns": options.columns_layout,
-        "bare": options.bare_layout, "blank": options.blank_layout,
-    }  # fmt: skip
+    path, said = _template_of(job, options)
+    wished = {use: getattr(options, f"{use}_layout") or said.get(f"{use}-layout", "") for use in USES}
     parts = read_parts(path, path.name, job.name) if path is not None else own_parts(usual)
     template = Template(parts, path.name if path is not None else "of our own", job.name, wished)
     shape = template.shape(usual) if path is not None else usual
@@ -62,13 +59,13 @@ def write_pptx(page: n.Composed, job: Job) -> Written:
     return Written(data, told, read=(path,) if path is not None else ())
 
 
-def _template_of(job: Job, options: PptxPress) -> Path | None:
-    """The file of the template: the page's, else that of its stationery."""
+def _template_of(job: Job, options: PptxPress) -> tuple[Path | None, dict[str, str]]:
+    """The file of the template and what is said of its layouts: the page's, else that of its stationery."""
     if options.template:
-        return job.folder / options.template
+        return job.folder / options.template, {}
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     own = stationery.folder / DECK if stationery.folder is not None else None
-    return own if own is not None and own.is_file() else None
+    return (own, stationery.said) if own is not None and own.is_file() else (None, {})
 
 
 class _Building:
