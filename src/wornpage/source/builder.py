@@ -191,10 +191,11 @@ class _Builder:
             self.problems += [problem] if problem else []
             return insert or n.Paragraph(piece.span, ())
         command = command_of(piece.raw)
-        attributes = (
-            self._attributes(piece.raw, piece.span, "slides", len(command)) if command != verb else n.NO_ATTRIBUTES
-        )
-        return n.Command(piece.span, command, attributes) if command else None
+        if not command:
+            return None
+        further = command != verb
+        attributes = self._attributes(piece.raw, piece.span, "slides", len(command)) if further else n.NO_ATTRIBUTES
+        return n.Command(piece.span, command, attributes)
 
     def _block_attributes(self, group: list[MdToken]) -> n.Block:
         span = self._span(group[0])

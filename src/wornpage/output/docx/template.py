@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import posixpath
-import zipfile
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import Any
 
 from lxml import etree
 
@@ -21,17 +19,14 @@ from wornpage.output.docx.templatesheet import sheet_in
 from wornpage.output.docx.xml import NAMESPACES, W
 from wornpage.output.kind import Job
 from wornpage.output.ooxml.package import EXTENSIONS, Relations, office
+from wornpage.output.ooxml.reading import Element, parsed, serialized, template_fault, template_parts
 from wornpage.output.ooxml.xml import HEAD, R
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import PageError, Problem, near_miss
-from wornpage.tree.span import Span
+from wornpage.tree.problem import PageError, near_miss
 
-Element = Any
-"""An element of lxml, whose types it does not tell."""
 _RELATIONSHIP = "{http://schemas.openxmlformats.org/package/2006/relationships}Relationship"
 _TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
 _CORE = "http://schemas.openxmlformats.org/package/2006/relationships/metadata/core-properties"
-_MOST_BYTES = 300_000_000
 _CHANGES = ("ins", "del", "moveFrom", "moveTo")
 _AFTER_NOTES = {"endnotePr", "compat", "docVars", "rsids", "mathPr", "attachedSchema", "themeFontLang", "clrSchemeMapping",
                 "doNotIncludeSubdocsInStats", "shapeDefaults", "decimalSymbol", "listSeparator"}  # fmt: skip
@@ -43,17 +38,6 @@ def w(name: str) -> str:
     return f"{{{W}}}{name}"
 
 
-def parsed(data: bytes) -> Element:
-    """An XML part; nothing outside of it is asked for. Raises `etree.XMLSyntaxError`."""
-    return etree.fromstring(data, etree.XMLParser(resolve_entities=False, no_network=True))
-
-
-def serialized(root: Element) -> bytes:
-    """A part as bytes."""
-    made: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8", standalone=True)
-    return made
-
-
 class TemplateDress(Dress):
     """The dress of a template."""
 
@@ -61,7 +45,9 @@ class TemplateDress(Dress):
         self._name, self._page_name = template.name, job.name
         self._names: dict[str, str] = {}
         """The parts that we add to, by kind."""
-        self._parts = self._read(template)
+        self._parts = template_parts(
+            template, job.name, "Save it as a document (.docx) or a template (.dotx) without a password."
+        )
         self._types = self._part("[Content_Types].xml")
         self._main = self._find("_rels/.rels", "/officeDocument") or "word/document.xml"
         self.main_part, self._folder = self._main, posixpath.dirname(self._main)
@@ -88,20 +74,7 @@ class TemplateDress(Dress):
     # --- reading ------------------------------------------------------------------------------
 
     def _fault(self, what: str, hint: str = "") -> PageError:
-        return PageError([Problem(Span(self._page_name, 1), f"the template {self._name} {what}", hint)])
-
-    def _read(self, template: Path) -> dict[str, bytes]:
-        """All parts by name. Raises `PageError`."""
-        hint = "Save it as a document (.docx) or a template (.dotx) without a password."
-        try:
-            with zipfile.ZipFile(template) as archive:
-                if sum(one.file_size for one in archive.infolist()) > _MOST_BYTES:
-                    raise self._fault("is too large.", "300 megabytes are read.")
-                return {name: archive.read(name) for name in archive.namelist() if not name.endswith("/")}
-        except FileNotFoundError:
-            raise self._fault("is not there.", f"Looked for {template}.") from None
-        except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
-            raise self._fault(f"cannot be read: {error}.", hint) from None
+        return template_fault(self._name, self._page_name, what, hint)
 
     def _part(self, name: str) -> Element:
         try:

@@ -9,7 +9,9 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from msgspec import Struct
+from msgspec.structs import replace
 
+from wornpage.output.stationery import Stationery
 from wornpage.tree.files import file_bytes
 from wornpage.tree.problem import Problem, Severity, near_miss
 from wornpage.tree.span import Span
@@ -37,6 +39,15 @@ def inner_style(text: str, folder: Path, name: str) -> InnerStyle:
     sheet = _Sheet(text, folder, name)
     made = _NAMING.sub(sheet.put_in, text).replace("</", "<\\/").strip()
     return InnerStyle(made, tuple(sheet.problems), tuple(sheet.read))
+
+
+def style_of(stationery: Stationery, file: str) -> InnerStyle:
+    """The style sheets of a stationery that are called so, its own last; what that names lies in its folder."""
+    *base, last = stationery.looks[file]
+    if stationery.folder is None or not (stationery.folder / file).is_file():
+        return InnerStyle("\n".join(filter(None, map(str.strip, (*base, last)))))
+    own = inner_style(last, stationery.folder, f"{stationery.name}/{file}")
+    return replace(own, text="\n".join(filter(None, (*map(str.strip, base), own.text))))
 
 
 class _Sheet:

@@ -9,7 +9,6 @@ from itertools import groupby
 from typing import Any, assert_never
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from wornpage.compose.indexing import letter_of
 from wornpage.compose.language import language_of
@@ -21,7 +20,7 @@ from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
 from wornpage.output.html.rich import rich
-from wornpage.output.html.sheets import InnerStyle, inner_style
+from wornpage.output.html.sheets import inner_style, style_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.links import is_safe
 from wornpage.output.outputs import options_in
@@ -94,7 +93,7 @@ def page_of(body: Body, job: Job) -> Written:
     options: HtmlPress = options_in(settings, "html")
     stationery = find_stationery(settings.stationery, folder / job.name)
     wanted = "side" if around is not None else options.contents if body.has_contents else "none"
-    own = _style_of(stationery)
+    own = style_of(stationery, "page.css")
     further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
     pieces = {
         "style": own.text,
@@ -135,15 +134,6 @@ def _without_room(stationery: Stationery) -> tuple[Problem, ...]:
     what = f"the frame of the page has no place for {', '.join(f'{{{{ {name} }}}}' for name in lacking)}, which volumes need."
     hint = "`worn stationery copy report` shows where they stand."
     return (Problem(Span(f"{stationery.name}/page.html.j2", 1), what, hint, Severity.WARNING),)
-
-
-def _style_of(stationery: Stationery) -> InnerStyle:
-    """The style sheets of a stationery, its own last; what that names lies in its folder."""
-    *base, last = stationery.looks["page.css"]
-    if stationery.folder is None or not (stationery.folder / "page.css").is_file():
-        return InnerStyle("\n".join(filter(None, map(str.strip, (*base, last)))))
-    own = inner_style(last, stationery.folder, f"{stationery.name}/page.css")
-    return replace(own, text="\n".join(filter(None, (*map(str.strip, base), own.text))))
 
 
 def _author(person: n.Person) -> dict[str, object]:

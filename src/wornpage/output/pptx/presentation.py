@@ -19,6 +19,7 @@ from wornpage.output.deck.parting import deck_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.ooxml.media import Media
 from wornpage.output.ooxml.package import EXTENSIONS, Relations, packed, relations_part
+from wornpage.output.ooxml.reading import parsed, serialized, template_parts
 from wornpage.output.ooxml.xml import HEAD, R, escaped
 from wornpage.output.outputs import options_in
 from wornpage.output.pptx.drawingml import P
@@ -26,7 +27,7 @@ from wornpage.output.pptx.notes import notes_master, notes_page
 from wornpage.output.pptx.options import USES, PptxPress
 from wornpage.output.pptx.own import own_parts, theme
 from wornpage.output.pptx.slide import SlideMaker
-from wornpage.output.pptx.template import RELATIONSHIPS, TYPES, Template, parsed, read_parts, relations_of, serialized
+from wornpage.output.pptx.template import RELATIONSHIPS, TYPES, Template, relations_of
 from wornpage.output.slides.drawn import drawn_in
 from wornpage.output.slides_pdf.drawn import as_picture
 from wornpage.output.stationery import find_stationery
@@ -38,6 +39,7 @@ DECK = "deck.pptx"
 """What a template is called in a stationery."""
 _OFFICE = "application/vnd.openxmlformats-officedocument.presentationml."
 _FIRST_ID = 256
+_SAVED = "Save it as a presentation (.pptx) or a template (.potx) without a password."
 
 
 def write_pptx(page: n.Composed, job: Job) -> Written:
@@ -48,7 +50,7 @@ def write_pptx(page: n.Composed, job: Job) -> Written:
     usual = SHAPES[of_deck.shape]
     path, said = _template_of(job, options)
     wished = {use: getattr(options, f"{use}_layout") or said.get(f"{use}-layout", "") for use in USES}
-    parts = read_parts(path, path.name, job.name) if path is not None else own_parts(usual)
+    parts = template_parts(path, job.name, _SAVED) if path is not None else own_parts(usual)
     template = Template(parts, path.name if path is not None else "of our own", job.name, wished)
     shape = template.shape(usual) if path is not None else usual
     deck, problems = deck_of(page, of_deck, "pptx", shape)

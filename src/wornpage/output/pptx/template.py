@@ -4,25 +4,19 @@ from __future__ import annotations
 
 import posixpath
 import re
-import zipfile
 from collections.abc import Iterator, Mapping
-from pathlib import Path
-from typing import Any
 
 from lxml import etree
 from msgspec import Struct
 
 from wornpage.output.deck.model import Shape
+from wornpage.output.ooxml.reading import Element, parsed, template_fault
 from wornpage.output.ooxml.xml import A, R
 from wornpage.output.pptx.drawingml import Box, P
-from wornpage.tree.problem import PageError, Problem, near_miss
-from wornpage.tree.span import Span
+from wornpage.tree.problem import PageError, near_miss
 
-Element = Any
-"""An element of lxml, whose types it does not tell."""
 RELATIONSHIPS = "{http://schemas.openxmlformats.org/package/2006/relationships}"
 TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
-_MOST_BYTES = 300_000_000
 _POINT = 9525
 _KINDS = {
     "title": ("title", r"first|title slide|titel(folie)?|page de titre|portada|cover|deckblatt"),
@@ -76,17 +70,6 @@ class Layout(Struct, frozen=True):
         return sorted(found, key=lambda one: (one.box.x, one.box.y) if one.box else (0, 0))
 
 
-def parsed(data: bytes) -> Element:
-    """An XML part; nothing outside of it is asked for. Raises `etree.XMLSyntaxError`."""
-    return etree.fromstring(data, etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False))
-
-
-def serialized(root: Element) -> bytes:
-    """A part as bytes."""
-    made: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8", standalone=True)
-    return made
-
-
 class Template:
     """A presentation that others are made from."""
 
@@ -122,7 +105,7 @@ class Template:
 
     def fault(self, what: str, hint: str = "") -> PageError:
         """What is told of a template that cannot be used."""
-        return PageError([Problem(Span(self._page, 1), f"the template {self.name} {what}", hint)])
+        return template_fault(self.name, self._page, what, hint)
 
     def xml(self, name: str) -> Element:
         """A part. Raises `PageError`."""
@@ -275,21 +258,3 @@ _SAME = {"ctrTitle": "title", "obj": "body", "subTitle": "body", "pic": "body", 
 def _inherited(holder: Holder, above: list[Holder]) -> Box | None:
     kind = _SAME.get(holder.kind, holder.kind)
     return next((one.box for one in above if _SAME.get(one.kind, one.kind) == kind), None)
-
-
-def read_parts(path: Path, name: str, page: str) -> dict[str, bytes]:
-    """All parts of a template by name. Raises `PageError`."""
-
-    def fault(what: str, hint: str = "") -> PageError:
-        return PageError([Problem(Span(page, 1), f"the template {name} {what}", hint)])
-
-    hint = "Save it as a presentation (.pptx) or a template (.potx) without a password."
-    try:
-        with zipfile.ZipFile(path) as archive:
-            if sum(one.file_size for one in archive.infolist()) > _MOST_BYTES:
-                raise fault("is too large.", "300 megabytes are read.")
-            return {one: archive.read(one) for one in archive.namelist() if not one.endswith("/")}
-    except FileNotFoundError:
-        raise fault("is not there.", f"Looked for {path}.") from None
-    except (OSError, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
-        raise fault(f"cannot be read: {error}.", hint) from None

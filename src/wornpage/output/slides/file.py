@@ -16,12 +16,12 @@ from wornpage.output.deck.model import PLAIN, TITLE, Deck, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
 from wornpage.output.html.mathfont import math_style
-from wornpage.output.html.sheets import InnerStyle, inner_style
+from wornpage.output.html.sheets import InnerStyle, inner_style, style_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
 from wornpage.output.slides.drawn import drawn_in
 from wornpage.output.slides.writer import SlideWriter
-from wornpage.output.stationery import Stationery, find_stationery
+from wornpage.output.stationery import find_stationery
 from wornpage.tree.colours import is_dark
 from wornpage.tree.files import as_utf8, file_text
 from wornpage.tree.nodes import Composed
@@ -51,7 +51,7 @@ def write_slides(page: Composed, job: Job, talk: Talk | None = None) -> Written:
         options = replace(options, speaker=bool(talk.address))
     deck, problems = deck_of(page, options, "slides")
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
-    sheets = [_own_style(stationery)]
+    sheets = [style_of(stationery, "slides.css")]
     sheets += [_style(job.folder, name) for name in options.stylesheets]
     drawn, faults = drawn_in(job.folder, options.drawn, deck)
     body = _slides(deck, options, job.name)
@@ -63,15 +63,6 @@ def write_slides(page: Composed, job: Job, talk: Talk | None = None) -> Written:
 
 def _style(folder: Path, name: str) -> InnerStyle:
     return inner_style(file_text(folder / name), (folder / name).parent, name)
-
-
-def _own_style(stationery: Stationery) -> InnerStyle:
-    """The style sheets of a stationery, its own last."""
-    *base, last = stationery.looks["slides.css"]
-    if stationery.folder is None or not (stationery.folder / "slides.css").is_file():
-        return InnerStyle("\n".join(map(str.strip, (*base, last))))
-    own = inner_style(last, stationery.folder, f"{stationery.name}/slides.css")
-    return InnerStyle("\n".join((*map(str.strip, base), own.text)), own.problems, own.read)
 
 
 # --- slides ---------------------------------------------------------------------------------------
