@@ -112,7 +112,8 @@ def check_containers(blocks: n.Blocks) -> list[Problem]:
             continue
         unknown = [name for name in node.chosen if name not in outputs]
         if unknown:
-            hint = near_miss(unknown[0], outputs) or f"There are: {', '.join(outputs)}."
+            near = near_miss(f"in {unknown[0]}", [f"in {name}" for name in outputs])
+            hint = near or f"There are: {', '.join(outputs)}."
             what = f"`::: {node.kind}` is for no output that there is."
             problems.append(Problem(node.span, what, hint))
         elif not node.chosen and node.kind not in _BOXES and (hint := near_miss(node.kind, _BOXES)):

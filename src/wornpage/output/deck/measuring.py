@@ -66,7 +66,7 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
     if slide.title and slide.look.titled:
         words = (n.Text(slide.span, f"{slide.number} "), *slide.title) if slide.number else slide.title
         room -= lines_of(words, shape.inner / shape.title, bold=True) * shape.title * _HEAD_LEADING + 20
-    height = measure.blocks(slide.blocks, shape.inner) + measure.notes(slide.blocks, shape.inner)
+    height = measure.blocks(slide.blocks, shape.inner) + measure.notes(slide, shape.inner)
     return Needs(height, room, measure.widest)
 
 
@@ -74,7 +74,7 @@ def figure_rooms(slide: Slide, shape: Shape, terms: Language) -> dict[int, tuple
     """By `id` of each figure on a slide: the width and the height, in points, of the room that the slide leaves for its pictures."""
     needs = height_of(replace(slide, blocks=()), shape, terms)
     measure = Measure(shape, slide.scale, terms)
-    room = needs.room - measure.notes(slide.blocks, shape.inner)
+    room = needs.room - measure.notes(slide, shape.inner)
     measure.share_out(slide.blocks, shape.inner, room)
     return measure.rooms
 
@@ -288,9 +288,10 @@ class Measure:
                         self.within(inner_block, room, self.block(inner_block, room))
                 self.in_list = outer
 
-    def notes(self, blocks: n.Blocks, width: float) -> float:
-        """The notes that are called on the slide, at its foot."""
-        found = {one.number: one for one in walk(blocks) if isinstance(one, n.Footnote)}
+    def notes(self, slide: Slide, width: float) -> float:
+        """The notes that are called on a slide, at its foot."""
+        title = slide.title if slide.part <= 1 else ()
+        found = {one.number: one for one in walk((*title, *slide.blocks)) if isinstance(one, n.Footnote)}
         if not found:
             return 0.0
         words = (inner for note in found.values() for inner in _words_of(note.blocks))

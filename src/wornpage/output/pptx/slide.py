@@ -94,6 +94,10 @@ class SlideMaker(Canvas):
             self.title()
         if slide.kind == PLAIN:
             self.body()
+        else:
+            shape = self.deck.shape
+            height = self.measure.notes(slide, shape.inner)
+            self.notes_below(Box(shape.side, shape.height - shape.foot - height, shape.inner, height))
         self.foot()
         if self.over is not None and self.media.can_show(self.over):
             shape = self.deck.shape
@@ -142,7 +146,9 @@ class SlideMaker(Canvas):
         """The first slide: what the head of the page says."""
         head = self.deck.head
         holder = self.layout.first("ctrTitle", "title")
-        self.hold(holder, "Title", [self.text(True).paragraph(head.title, Lines(), Face())])
+        text = self.text(True)
+        self.hold(holder, "Title", [text.paragraph(head.title, Lines(), Face())])
+        self.notes.update(text.notes)
         below: list[Paragraph] = []
         text = self.text(True)
         if head.subtitle:
@@ -165,7 +171,9 @@ class SlideMaker(Canvas):
             return
         part = (n.Text(slide.span, f"  {slide.part}/{slide.parts}"),) if slide.parts and slide.kind == PLAIN else ()
         number = (n.Text(slide.span, f"{slide.number}  "),) if slide.number else ()
-        made = [self.text(True).paragraph((*number, *slide.title, *part), Lines(), Face())]
+        text = self.text(True)
+        made = [text.paragraph((*number, *slide.title, *part), Lines(), Face())]
+        self.notes.update(text.notes)
         holder = self.layout.first("title", "ctrTitle")
         if slide.look.titled:
             self.hold(holder, "Title", made)
@@ -196,7 +204,7 @@ class SlideMaker(Canvas):
                 assert holder.box is not None
                 self.free = [holder]
                 self.column((block,), holder.box)
-            below = self.measure.notes(self.slide.blocks, shape.inner)
+            below = self.measure.notes(self.slide, shape.inner)
             self.notes_below(Box(shape.side, shape.height - shape.foot - below, shape.inner, below))
             return
         room = self.free[0].box if self.free else None
@@ -208,7 +216,7 @@ class SlideMaker(Canvas):
             room = Box(shape.side, top, shape.inner, shape.height - top - shape.foot)
         if self.use() == "blank":
             room = Box(room.x, shape.top, room.width, room.y + room.height - shape.top)
-        below = self.measure.notes(self.slide.blocks, room.width)
+        below = self.measure.notes(self.slide, room.width)
         self.column(self.slide.blocks, replace(room, height=room.height - below))
         self.notes_below(Box(room.x, room.y + room.height - below, room.width, below))
 

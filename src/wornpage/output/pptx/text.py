@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any, assert_never
+from typing import assert_never
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -16,7 +16,9 @@ from wornpage.output.ooxml.xml import escaped
 from wornpage.output.pptx.drawingml import BARE, BULLET, Face, Lines, numbered
 from wornpage.output.pptx.own import CODE_FONT
 from wornpage.tree import nodes as n
+from wornpage.tree.formula import Formula
 from wornpage.tree.language import Language
+from wornpage.tree.linear import linear
 from wornpage.tree.problem import Problem
 from wornpage.tree.walk import rewrite
 
@@ -88,8 +90,8 @@ class Text:
                 return self.letters(" ", face)
             case n.HardBreak():
                 return "<a:br/>"
-            case n.Math(formula=formula, alt=alt):
-                return self.formula(formula, alt, face)
+            case n.Math(formula=formula):
+                return self.formula(formula, face)
             case n.InlinePicture() as shown:
                 self.pictures.append(shown)
                 return ""
@@ -117,9 +119,9 @@ class Text:
             return self.runs(node.children, face)
         return self.runs(node.children, replace(face, link=self.relations.address(node.address)))
 
-    def formula(self, formula: Any, alt: str, face: Face) -> str:
+    def formula(self, formula: Formula, face: Face) -> str:
         if not self.formulas:
-            return self.letters(alt, face)
+            return self.letters(linear(formula), face)
         colour = face.colour if len(face.colour) == 6 else ""
         return f"<a14:m>{equation(formula, in_drawing=True, colour=colour)}</a14:m>"
 

@@ -75,8 +75,9 @@ def _slides(deck: Deck, options: DeckPress, name: str) -> str:
 
 def _slide(slide: Slide, at: int, deck: Deck, options: DeckPress, writer: SlideWriter) -> str:
     """One slide: what is seen, and what only the speaker sees."""
-    body, notes = writer.slide(slide.blocks)
-    title = _title(slide, deck, writer)
+    writer.begin()
+    title, body = _title(slide, deck, writer), writer.blocks(slide.blocks)
+    notes = writer.notes_below()
     said = f"{at}: {words_of(slide.title)}" if slide.title else str(at)
     behind = writer.behind(slide.look.picture) if slide.look.picture is not None else ""
     speaker = ""

@@ -21,12 +21,14 @@ class SlideWriter(HtmlWriter):
         self.called_here: set[int] = set()
         """Notes that the slide at hand has called."""
 
-    def slide(self, blocks: n.Blocks) -> tuple[str, str]:
-        """The blocks of a slide, and the notes that they call."""
+    def begin(self) -> None:
+        """Begin a slide: it has called no notes yet."""
         self.footnotes, self.called_here = [], set()
-        body = self.blocks(blocks)
+
+    def notes_below(self) -> str:
+        """The notes that the slide has called."""
         made = self.notes()
-        return body, f'<ol class="notes">{made}</ol>' if made else ""
+        return f'<ol class="notes">{made}</ol>' if made else ""
 
     def behind(self, picture: n.Picture) -> str:
         """A picture that lies behind a slide."""

@@ -165,6 +165,7 @@ class SlidesTypesetter(TypesetWriter):
 
     def notes_below(self) -> str:
         made: list[str] = []
+        self.notes = dict(sorted(self.notes.items()))
         while len(made) < len(self.notes):  # notes may call notes
             number = list(self.notes)[len(made)]
             words = self.blocks(self.notes[number].blocks)

@@ -67,6 +67,9 @@
       block(width: 100%, height: calc.max(needed, room.height), whole(false))
     }))
   }
+  if notes != none and kind in ("title", "section") {
+    place(bottom + start, pad(x: u(side), bottom: u(46), block(width: size.at(0) - 2 * u(side), { set text(size: u(29)); line(length: 100%, stroke: 0.75pt + hair); sized(18, faint(notes)) })))
+  }
   if foot != none and kind != "title" {
     pdf.artifact(place(bottom, pad(x: u(side), bottom: u(14), block(width: 100%, { set text(size: u(15)); faint(foot); h(1fr); faint(count) }))))
   }
