@@ -37,7 +37,7 @@ class Fitting(DeckCase):
         wide, tall = (n.Figure(span, (n.Picture("svg", b"", 20, height, ""),)) for height in (5.0, 20.0))
         words = n.Paragraph(span, (n.Text(span, "Some words."),))
         slide = self.deck("## A\n\nx")[0].slides[0]
-        slide = type(slide)(span, "a", "plain", slide.title, blocks=(words, wide, tall))
+        slide = type(slide)(span, "a", True, "plain", slide.title, blocks=(words, wide, tall))
         rooms = figure_rooms(slide, SHAPES["16:9"], language_of("en"))
         used = sum(rooms[id(one)][1] for one in (wide, tall))
         self.assertLess(used, 720 - 44 - 46 - 42 - 20 - 29)

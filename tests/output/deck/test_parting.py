@@ -3,7 +3,7 @@
 from hypothesis import given
 from hypothesis import strategies as s
 
-from tests.output.deck.made import DeckCase
+from tests.output.deck.made import DeckCase, told
 from wornpage.compose.language import language_of
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
@@ -113,6 +113,13 @@ class Parting(DeckCase):
         self.assertEqual(html.count("<div><p>"), 2, "two columns, as written")
         self.assertEqual(self.slides(page)[0], "plain One 1/2 +1: a | b | left | lefter | right | Only slides.")
 
+    def test_what_is_said_within_a_list_is_said_to_the_speaker(self) -> None:
+        (slide,) = self.deck("# A\n\n- one\n\n  ::: speaker\n  Said.\n  :::\n\n- two\n")[0].slides
+        self.assertEqual(told(slide), "plain A: one | two")
+        self.assertEqual(
+            [words_of(node.children) for node in walk(slide.speaker) if isinstance(node, n.Paragraph)], ["Said."]
+        )
+
     def test_headings_and_figures_that_code_makes_are_parted_too(self) -> None:
         page = """
             # Loop
@@ -199,14 +206,15 @@ class Parting(DeckCase):
             ("# A\n\n{steps=yes}", "page.md:3:1", "no block above"),
             ("::: speeker\nx\n:::", "page.md:1:1", "speaker"),
             ("::: in slidse\nx\n:::", "page.md:1:1", "slides"),
+            ("- a\n\n  {new slide}\n\n- b", "page.md:3:3", "within a list"),
             ("words {new slide} words", "page.md:1:7", "alone in a paragraph"),
         ):
             with self.subTest(written):
                 try:
-                    told = [str(one) for one in self.deck(written)[1]]
+                    found = [str(one) for one in self.deck(written)[1]]
                 except Exception as error:  # an error, where it is none but a warning
-                    told = [str(one) for one in error.problems]  # type: ignore[attr-defined]
-                self.assertTrue(any(one.startswith(place) and what in one for one in told), told)
+                    found = [str(one) for one in error.problems]  # type: ignore[attr-defined]
+                self.assertTrue(any(one.startswith(place) and what in one for one in found), found)
 
 
 _WORD = s.sampled_from(["alpha", "beta", "gamma", "delta"])

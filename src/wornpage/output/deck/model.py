@@ -17,6 +17,8 @@ class Slide(Struct, frozen=True):
     span: Span
     label: str
     """Its address; no other slide has it."""
+    is_labelled: bool
+    """Whether its heading has that label; it goes by its number otherwise."""
     kind: str
     """`title` for the first, `section` for one that holds a heading alone, `plain` for all else."""
     title: n.Inlines

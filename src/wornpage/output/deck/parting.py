@@ -6,13 +6,13 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
-from wornpage.output.audience import DECKS, for_output
+from wornpage.output.audience import DECKS, for_output, labels_in
 from wornpage.output.deck.fitting import fitted
 from wornpage.output.deck.model import PLAIN, SECTION, SHAPES, TITLE, Deck, Shape, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.staging import staged
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite, walk
 
@@ -21,13 +21,13 @@ def deck_of(page: n.Composed, options: DeckPress, kind: str, shape: Shape | None
     """The slides of `page` for the output `kind`, and a warning for each that is too tall; `shape` is that of a template."""
     page = for_output(page, kind, DECKS)
     shape = shape or SHAPES[options.shape]
-    slides = _Parting(page, options).slides()
-    made = [fitted(staged(slide, options.steps), shape, page.terms, options.fit) for slide in slides]
+    parting = _Parting(page, options)
+    made = [fitted(staged(slide, options.steps), shape, page.terms, options.fit) for slide in parting.slides()]
     deck = Deck(
         page.head, page.plain_title, page.terms, page.language, shape, tuple(slide for slide, _ in made),
         options.footer or "", options.numbers, options.minutes,
     )  # fmt: skip
-    return deck, [problem for _, problem in made if problem is not None]
+    return deck, [*parting.problems, *(problem for _, problem in made if problem is not None)]
 
 
 class _Parting:
@@ -36,7 +36,8 @@ class _Parting:
     def __init__(self, page: n.Composed, options: DeckPress) -> None:
         self.page, self.options = page, options
         self.made: list[Slide] = []
-        self.labels: set[str] = set()
+        self.problems: list[Problem] = []
+        self.labels = set(labels_in(walk(page.blocks)))
         self.open: Slide | None = None
         self.blocks: list[n.Block] = []
         self.due: n.SlideBreak | None = None
@@ -172,7 +173,7 @@ class _Parting:
         level: int = 1,
     ) -> None:
         self.close()
-        self.open = Slide(span, label, kind, title, number, level, look=look or n.SlideLook())
+        self.open = Slide(span, label, bool(label), kind, title, number, level, look=look or n.SlideLook())
 
     def close(self) -> None:
         """Keep the open slide."""
@@ -183,13 +184,20 @@ class _Parting:
             slide = replace(slide, kind=SECTION)
         elif slide.kind == PLAIN and not blocks and slide.look == n.SlideLook() and not slide.speaker:
             return
-        self.made.append(replace(slide, label=self.address(slide), blocks=_without_inner(blocks)))
+        inner = [node for node in walk(blocks) if _is_inner(node)]
+        for node in inner:
+            if isinstance(node, n.SlideBreak):
+                what = "no slide can begin within a list, a quotation or a box."
+                self.problems.append(Problem(node.span, what, "Put it between them.", Severity.WARNING))
+        said = [block for node in inner if isinstance(node, n.Container) for block in node.blocks]
+        slide = replace(slide, speaker=(*slide.speaker, *said), label=self.address(slide))
+        self.made.append(replace(slide, blocks=_without_inner(blocks) if inner else blocks))
 
     def address(self, slide: Slide) -> str:
-        """The label of its heading, or its number among the slides."""
-        label = slide.label or ("title" if slide.kind == TITLE else f"slide-{len(self.made) + 1}")
-        while label in self.labels:
-            label += "-again"
+        """The label of its heading, or its number among the slides, which nothing on the page is called by."""
+        label = slide.label or f"slide-{len(self.made) + 1}"
+        while label in self.labels and label != slide.label:
+            label += "-x"
         self.labels.add(label)
         return label
 
@@ -202,15 +210,12 @@ def parts_of_view(view: n.ChunkView) -> tuple[n.Blocks, n.Blocks]:
 
 def _without_inner(blocks: n.Blocks) -> n.Blocks:
     """No slide begins within a list or a box, and notes to the speaker are no part of what is seen."""
-    inner = (n.SlideBreak, n.SheetBreak)
-
-    def change(node: n.Node) -> tuple[n.Node, ...] | None:
-        return () if isinstance(node, inner) or (isinstance(node, n.Container) and node.kind == "speaker") else None
-
-    if not any(change(node) is not None for node in walk(blocks)):
-        return blocks
-    made: n.Blocks = rewrite(blocks, change)
+    made: n.Blocks = rewrite(blocks, lambda node: () if _is_inner(node) else None)
     return made
+
+
+def _is_inner(node: n.Node) -> bool:
+    return isinstance(node, n.SlideBreak | n.SheetBreak) or (isinstance(node, n.Container) and node.kind == "speaker")
 
 
 def _with_parts(slides: list[Slide]) -> list[Slide]:

@@ -114,7 +114,7 @@ def _look(slide: Slide) -> str:
 
 def _has_heading(slide: Slide) -> bool:
     """Whether its heading has its label, and not the slide itself."""
-    return bool(slide.title) and slide.part <= 1 and slide.kind != TITLE and not slide.label.startswith("slide-")
+    return bool(slide.title) and slide.part <= 1 and slide.kind != TITLE and slide.is_labelled
 
 
 def _title(slide: Slide, deck: Deck, writer: SlideWriter) -> str:
