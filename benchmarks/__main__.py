@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from benchmarks.deck import deck
 from benchmarks.editions import editions, memory
 from benchmarks.volume import volume
 from wornpage.demo import write_demo
@@ -198,3 +199,4 @@ if __name__ == "__main__":
         memory(Path(place))
     with tempfile.TemporaryDirectory() as place:
         volume(Path(place), peak)
+        deck(Path(place), peak)
