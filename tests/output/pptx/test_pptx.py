@@ -241,6 +241,16 @@ class Templates(FolderCase):
             self.assertIn(b"House Sans", archive.read("ppt/theme/theme1.xml"))
             self.assertIn(b"slideLayout3", archive.read("ppt/slides/_rels/slide1.xml.rels"))
 
+    def test_a_template_that_leaves_sizes_to_others_taste_is_told_them(self) -> None:
+        self.template(**{f'<a:defRPr_sz="{29 * 75}">': "<a:defRPr>", 'type="twoObj"': 'type="obj"'})
+        drawn = '{"slides": {"a": [{"t": "pen", "c": "#000000", "w": 4, "p": [1, 2, 0.5]}]}}'
+        self.write("d.json", drawn)
+        setting = "press: {pptx: {template: office.potx}, slides: {drawn: d.json}}"
+        pressing = press(self.write("talk.md", f"---\n{setting}\n---\n\n# A\n\n- words\n"), ["pptx"])
+        self.assertIn("is not in the presentation", str(pressing.warnings[0]))
+        with zipfile.ZipFile(self.folder / "talk.pptx") as archive:
+            self.assertIn(f'sz="{29 * 75}"'.encode(), archive.read("ppt/slides/slide1.xml"))
+
     def test_what_is_no_template_is_told(self) -> None:
         self.write("no.pptx", "words")
         held = io.BytesIO()

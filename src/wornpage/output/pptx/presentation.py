@@ -32,7 +32,8 @@ from wornpage.output.slides.drawn import drawn_in
 from wornpage.output.slides_pdf.drawn import as_picture
 from wornpage.output.stationery import find_stationery
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
 from wornpage.tree.walk import walk, words_of
 
 DECK = "deck.pptx"
@@ -55,7 +56,12 @@ def write_pptx(page: n.Composed, job: Job) -> Written:
     shape = template.shape(usual) if path is not None else usual
     deck, problems = deck_of(page, of_deck, "pptx", shape)
     drawn, faults = drawn_in(job.folder, of_deck.drawn, deck)
-    building = _Building(deck, template, json.loads(drawn).get("slides", {}))
+    strokes = json.loads(drawn).get("slides", {})
+    if path is not None and strokes:
+        what = "what was drawn on slides is not in the presentation: its template lays them out otherwise."
+        faults.append(Problem(Span(job.name, 1), what, severity=Severity.WARNING))
+        strokes = {}
+    building = _Building(deck, template, strokes)
     data = building.written(of_deck.speaker)
     told = (*cut, *problems, *faults, *building.problems)
     return Written(data, told, read=(path,) if path is not None else ())

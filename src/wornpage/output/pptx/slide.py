@@ -137,7 +137,13 @@ class SlideMaker(Canvas):
         """A writer of text."""
         deck = self.deck
         return Text(
-            deck.language, deck.terms, self.relations, self.slide_of, held, size or self.measure.text, self.problems
+            deck.language,
+            deck.terms,
+            self.relations,
+            self.slide_of,
+            held and self.template.says_sizes,
+            size or self.measure.text,
+            self.problems,
         )
 
     # --- placeholders -------------------------------------------------------------------------------

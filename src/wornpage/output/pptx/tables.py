@@ -9,11 +9,13 @@ from wornpage.tree import nodes as n
 
 _ALIGN = {"left": "l", "right": "r", "centre": "ctr"}
 _MARGINS = (10.0, 4.0)
+_SLACK = 1.1
+"""For letters wider than those that were measured."""
 
 
 def table_xml(table: n.TextTable, text: Text, measure: Measure, room: float, size: float) -> tuple[str, float, float]:
     """`a:tbl` with its width and height in points: as wide as it needs to be, and no wider than `room`."""
-    wished = [max(measure.column(table, at), 1.5) * size + 2 * _MARGINS[0] for at in range(len(table.aligns))]
+    wished = [max(measure.column(table, at), 1.5) * size * _SLACK + 2 * _MARGINS[0] for at in range(len(table.aligns))]
     total = sum(wished)
     widths = [one * min(1.0, room / total) for one in wished] if total else []
     height = size * 1.3 + 2 * _MARGINS[1]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import posixpath
 import re
 from collections.abc import Iterator, Mapping
+from functools import cached_property
 
 from lxml import etree
 from msgspec import Struct
@@ -210,15 +211,47 @@ class Template:
             usual.table * factor, usual.small * factor, usual.gap * factor,
         )  # fmt: skip
 
+    @cached_property
+    def says_sizes(self) -> bool:
+        """Whether text has a size of its own; some programs write templates that leave it to each other's taste."""
+        return self.sizes(Shape(0, 0, text=0.0))[0] > 0
+
     def sizes(self, usual: Shape) -> tuple[float, float]:
-        """The size of text and of titles, in points of a screen."""
-        root = self.xml(self.masters[0])
+        """The size of text and of titles, in points of a screen: what the layout says, else its master."""
+        layout = self.by_use["text"]
+        master = self.xml(self._master_of(layout))
         found = []
-        for style, otherwise in (("bodyStyle", usual.text), ("titleStyle", usual.title)):
-            letters = root.find(f"{{{P}}}txStyles/{{{P}}}{style}/{{{A}}}lvl1pPr/{{{A}}}defRPr")
-            size = letters.get("sz") if letters is not None else None
-            found.append(int(size) / 75 if size else otherwise)
+        for kinds, style, otherwise in (
+            ("obj body", "bodyStyle", usual.text),
+            ("title ctrTitle", "titleStyle", usual.title),
+        ):
+            shapes = [*_shapes_of(self.xml(layout.part), kinds), *_shapes_of(master, kinds)]
+            styles = [shape.find(f"{{{P}}}txBody/{{{A}}}lstStyle") for shape in shapes]
+            styles.append(master.find(f"{{{P}}}txStyles/{{{P}}}{style}"))
+            sizes = [size for one in styles if one is not None and (size := _first_size(one))]
+            found.append(sizes[0] if sizes else otherwise)
         return found[0], found[1]
+
+    def _master_of(self, layout: Layout) -> str:
+        above = [target for kind, target, _ in self.leads(layout.part) if kind.endswith("/slideMaster")]
+        return above[0] if above and above[0] in self.parts else self.masters[0]
+
+
+def _shapes_of(root: Element, kinds: str) -> list[Element]:
+    """Shapes that are placeholders of one of these kinds."""
+    found = []
+    for shape in root.iter(f"{{{P}}}sp"):
+        held = shape.find(f".//{{{P}}}nvPr/{{{P}}}ph")
+        if held is not None and held.get("type", "obj") in kinds.split():
+            found.append(shape)
+    return found
+
+
+def _first_size(style: Element) -> float:
+    """The size of letters at the first level; 0 where it is not said."""
+    letters = style.find(f"{{{A}}}lvl1pPr/{{{A}}}defRPr")
+    size = letters.get("sz") if letters is not None else None
+    return int(size) / 75 if size else 0.0
 
 
 def relations_of(part: str) -> str:
