@@ -23,7 +23,7 @@ _MOST_WAITING = 200
 _SILENCE = 20.0
 """Seconds."""
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed", "bound"})
-_OWN = (".part", "~", ".swp", ".html", ".pdf", ".docx", ".epub")
+_OWN = (".part", "~", ".swp", ".html", ".pdf", ".docx", ".pptx", ".epub")
 _POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; form-action 'none'"
 
 
