@@ -4,7 +4,7 @@ import unittest
 
 from tests.support import FolderCase
 from wornpage.settings import Settings, settle
-from wornpage.settings.levels import merge
+from wornpage.settings.levels import merge, shown_as
 from wornpage.source import read_page
 from wornpage.tree.problem import Problem, UsageError
 
@@ -38,6 +38,40 @@ class Levels(FolderCase):
             {name: chunk.levels[name] for name in ("width", "height", "show", "dpi")},
             {"width": "chunks: load", "height": "worn.yaml", "show": "header", "dpi": "built in"},
         )
+
+    def test_an_output_has_defaults_of_its_own_which_give_way_to_what_is_said_of_a_chunk(self) -> None:
+        page = (
+            "---\nchunks: {all: {show: output, tuck: yes}, b: {show: source}}\npress: {slides: {chunks: {show: all, decimals: 2}}}\n---\n\n"
+            "```python run #a\n1\n```\n\n```python run #b\n2\n```\n\n```python run #c show=nothing decimals=0\n3\n```\n"
+        )
+        settings = self.sound(
+            page, "press: {slides: {chunks: {output-goes: beside, show: source}}}\nchunks: {all: {rows: 5}}\n"
+        )
+        shown = shown_as(settings, "slides").chunks
+        self.assertEqual([shown[label].options.show for label in "abc"], ["all", "source", "nothing"])
+        self.assertEqual([shown[label].options.decimals for label in "abc"], [2, 2, 0])
+        self.assertEqual([shown[label].options.output_goes for label in "abc"], ["beside"] * 3)
+        self.assertEqual((shown["a"].options.rows, shown["a"].options.tuck), (5, True))
+        self.assertEqual((shown["a"].levels["show"], shown["c"].levels["show"]), ("press.slides.chunks", "header"))
+        self.assertIs(shown_as(settings, "html"), settings)
+
+    def test_what_a_volume_sets_lies_between_project_and_page(self) -> None:
+        self.write(
+            "volume.yaml",
+            "title: V\npages: [page.md]\nlanguage: de\nchunks: {all: {width: 9cm, height: 4cm}}\ngiven: {n: 3}\n",
+        )
+        page = "---\nlanguage: fr\ngiven: {n: 1}\nchunks: {all: {height: 5cm}}\n---\n" + CHUNK
+        self.write("worn.yaml", "language: es\nseed: 7\nchunks: {all: {width: 8cm, dpi: 99}}\n")
+        source = read_page(self.write("page.md", page), "page.md")
+        settings, problems = settle(source, None, {}, self.folder / "volume.yaml")
+        self.assertEqual(problems, [])
+        self.assertEqual((settings.page.language, settings.page.seed, settings.given["n"]), ("fr", 7, 3))
+        options = settings.chunks["load"].options
+        self.assertEqual((options.width, options.height, options.dpi), (9, 5, 99))
+        self.assertEqual(settings.chunks["load"].levels["width"], "volume.yaml")
+        self.assertEqual(settings.given_levels["n"], "volume.yaml")
+        alone, _ = settle(source, None, {})
+        self.assertEqual((alone.chunks["load"].options.width, alone.given["n"]), (8, 1))
 
     def test_nested_settings_are_joined_and_lists_are_not(self) -> None:
         further = {"press": {"html": {"a": 1, "b": 2}, "pdf": {"c": 3}}, "authors": ["A", "B"]}
