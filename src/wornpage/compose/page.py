@@ -294,7 +294,7 @@ _LETTER = re.compile(r"[^\W_]")
 
 
 def _word_count(blocks: n.Blocks) -> int:
-    """Words of running text: without code, cells of tables and references."""
+    """Words of running text: without code, cells of tables and references, and what only a speaker sees."""
     counted = 0
     todo: list[n.Node] = list(blocks)
     while todo:
@@ -303,6 +303,8 @@ def _word_count(blocks: n.Blocks) -> int:
             counted += sum(map(bool, map(_LETTER.search, node.text.split())))
         elif isinstance(node, n.TableBlock):
             todo += node.caption
+        elif isinstance(node, n.Container) and node.kind == "speaker":
+            continue
         elif not isinstance(node, n.CodeBlock | n.OutputText | n.ReferenceList):
             todo += children(node)
     return counted

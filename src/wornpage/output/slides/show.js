@@ -42,6 +42,7 @@ const worn = (() => {
     return svg;
   }
   const added = (element) => { element.dataset.run = ""; document.body.append(element); return element; };
+  const decoded = (text) => { try { return decodeURIComponent(text); } catch { return text; } };
   const steps = (slide) => Number(slide.dataset.steps) || 0;
   const listed = () => root.classList.contains("listed");
 
@@ -73,7 +74,7 @@ const worn = (() => {
     root.classList.toggle("black", state.black);
     if (listed() && turned) slides[at].scrollIntoView({ block: "start" });
     const address = "#" + slides[at].dataset.address;
-    if (turned && decodeURIComponent(location.hash) !== address) history.replaceState(null, "", address);
+    if (turned && decoded(location.hash) !== address) history.replaceState(null, "", address);
     if (turned) ready(at);
     tell("state", state, from, turned);
   }
@@ -103,7 +104,7 @@ const worn = (() => {
 
   // --- addresses --------------------------------------------------------------------------------
   function find(hash) {
-    const name = decodeURIComponent(hash.replace(/^#/, ""));
+    const name = decoded(hash.replace(/^#/, ""));
     if (!name) return -1;
     const named = slides.findIndex((slide) => slide.dataset.address === name);
     if (named >= 0) return named;
@@ -113,7 +114,7 @@ const worn = (() => {
   }
   addEventListener("hashchange", () => {
     const at = find(location.hash);
-    if (at >= 0) show({ at, step: document.getElementById(decodeURIComponent(location.hash.slice(1))) ? steps(slides[at]) : 0 });
+    if (at >= 0) show({ at, step: document.getElementById(decoded(location.hash.slice(1))) ? steps(slides[at]) : 0 });
   });
 
   // --- room -------------------------------------------------------------------------------------
