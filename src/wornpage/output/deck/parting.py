@@ -63,7 +63,7 @@ class _Parting:
             if isinstance(block, n.Container) and block.chosen:
                 yield from self.flat(block.blocks)
             elif isinstance(block, n.ChunkView):
-                yield from self.flat_view(block)
+                yield from self.flat_view(block) if block.blocks else ()
             else:
                 yield block
 

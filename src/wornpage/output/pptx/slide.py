@@ -67,10 +67,12 @@ class SlideMaker(Canvas):
         slide = self.slide
         if slide.kind == TITLE:
             return "title"
+        if not slide.title:
+            return "blank"
+        if not slide.look.titled:
+            return "bare"
         if slide.kind == SECTION:
             return "section"
-        if not slide.title or not slide.look.titled:
-            return "blank"
         if self.two_columns() is not None:
             return "columns"
         return "text" if slide.blocks and is_text(slide.blocks[0]) else "bare"
@@ -181,8 +183,9 @@ class SlideMaker(Canvas):
         made = [text.paragraph((*number, *slide.title, *part), Lines(), Face())]
         self.notes.update(text.notes)
         holder = self.layout.first("title", "ctrTitle")
-        if slide.look.titled:
-            self.hold(holder, "Title", made)
+        shape = self.deck.shape
+        above = Box(shape.side, -shape.title * 2, shape.inner, shape.title * 1.5)  # for readers' aids, and out of sight
+        self.hold(holder, "Title", made, None if slide.look.titled else above)
 
     def foot(self) -> None:
         """Footer and number, in the placeholders that the layout has for them."""
@@ -220,7 +223,7 @@ class SlideMaker(Canvas):
         if room is None:
             top = shape.top + shape.title * 1.15 + 20
             room = Box(shape.side, top, shape.inner, shape.height - top - shape.foot)
-        if self.use() == "blank":
+        if not self.slide.title or not self.slide.look.titled:
             room = Box(room.x, shape.top, room.width, room.y + room.height - shape.top)
         below = self.measure.notes(self.slide, room.width)
         self.column(self.slide.blocks, replace(room, height=room.height - below))
