@@ -280,7 +280,7 @@ class CodeAndGraph(unittest.TestCase):
     """Code in colour, and the drawing of what flows where."""
 
     def test_asides_are_gathered_and_numbered(self) -> None:
-        shown = show_code("a = 1  #~ first\n#~+ goes on\nb = 2\nc = 3  # ~ second\n", "python", (2,))
+        shown = show_code("a = 1  #~ first\n#~+ goes on\nb = 2\nc = 3  # ~ second\n", "python", ((2,),))
         self.assertEqual(shown.asides, ("first goes on", "second"))
         self.assertEqual([line.aside for line in shown.lines], [1, 0, 2])
         self.assertEqual([line.picked for line in shown.lines], [False, True, False])
