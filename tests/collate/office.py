@@ -70,7 +70,13 @@ class Editing:
         cursor = found.Text.createTextCursorByRange(found.Start)
         cursor.goRight(head, False)
         cursor.goRight(len(words) - head - tail, True)
-        self.document.CurrentController.select(cursor)
+        wanted = words[head : len(words) - tail]
+        for _ in range(50):  # a note that is not laid out yet cannot be selected
+            self.document.CurrentController.select(cursor)
+            held = self.document.CurrentController.getSelection()
+            if hasattr(held, "getByIndex") and held.getByIndex(0).getString() == wanted:
+                return
+            time.sleep(0.1)
 
     def type(self, text: str) -> None:
         """Type letters over what is selected."""
