@@ -44,9 +44,16 @@ class Kinds(unittest.TestCase):
 
     def test_sets_of_lines(self) -> None:
         self.takes(
-            k._line_set,
-            {"3": (3,), 3: (3,), "3, 7-9": (3, 7, 8, 9), "2-2,1": (1, 2)},
-            ("9-3", "0", "0-4", "3-", "a", "", "1-999999999", "1,,2"),
+            k._line_turns,
+            {
+                "3": ((3,),),
+                3: ((3,),),
+                "3, 7-9": ((3, 7, 8, 9),),
+                "2-2,1": ((1, 2),),
+                "9 then 10-11": ((9,), (10, 11)),
+                "all  then 2": ((), (2,)),
+            },
+            ("9-3", "0", "0-4", "3-", "a", "", "1-999999999", "1,,2", "1 then", "then 2", "1then2", "1 then x"),
         )
 
     def test_sizes_are_bytes(self) -> None:
@@ -78,7 +85,7 @@ class Kinds(unittest.TestCase):
             k._duration,
             k._truth,
             k.read_percentage,
-            k._line_set,
+            k._line_turns,
             k._whole,
             k.read_size,
             k._macro_name,
