@@ -1,7 +1,6 @@
 """What does not fit is told, and made smaller where that is asked for; what fits is left alone."""
 
 from tests.output.deck.made import DeckCase
-from wornpage.compose.language import language_of
 from wornpage.output.deck.letters import lines_of, width_of
 from wornpage.output.deck.measuring import figure_rooms, height_of
 from wornpage.output.deck.model import SHAPES
@@ -21,7 +20,7 @@ class Fitting(DeckCase):
         deck, problems = self.deck(LONG.replace("## Long", "## Long {fit=shrink}"))
         self.assertEqual(problems, [])
         self.assertTrue(0.5 <= deck.slides[0].scale < 0.9)
-        self.assertLessEqual(height_of(deck.slides[0], deck.shape, deck.terms).share, 1)
+        self.assertLessEqual(height_of(deck.slides[0], deck.shape).share, 1)
         deck, problems = self.deck(
             f"---\npress: {{slides: {{fit: shrink}}}}\n---\n\n{LONG * 4}".replace("## Long", "", 0)
         )
@@ -38,7 +37,7 @@ class Fitting(DeckCase):
         words = n.Paragraph(span, (n.Text(span, "Some words."),))
         slide = self.deck("## A\n\nx")[0].slides[0]
         slide = type(slide)(span, "a", True, "plain", slide.title, blocks=(words, wide, tall))
-        rooms = figure_rooms(slide, SHAPES["16:9"], language_of("en"))
+        rooms = figure_rooms(slide, SHAPES["16:9"])
         used = sum(rooms[id(one)][1] for one in (wide, tall))
         self.assertLess(used, 720 - 44 - 46 - 42 - 20 - 29)
         self.assertGreater(used, 400)
@@ -57,6 +56,6 @@ class Fitting(DeckCase):
         deck, _ = self.deck(
             "# A\n\n$$ x = \\frac{a}{b} $$\n\n> quoted\n\n::: note Title\nx\n:::\n\nTerm\n: meaning[^1]\n\n[^1]: Note.\n"
         )
-        needs = height_of(deck.slides[0], deck.shape, deck.terms)
+        needs = height_of(deck.slides[0], deck.shape)
         self.assertTrue(0.2 < needs.share < 1)
         self.assertTrue(any(isinstance(node, n.Footnote) for node in walk(deck.slides[0].blocks)))

@@ -128,9 +128,7 @@ class Writing(unittest.TestCase):
         )
         rows = ((words("all"),), (words("x"), words("1"), words("2")), (words("sum"), words("1"), words("2")))
         table = n.TextTable(heads, ("left", "right", "right"), rows, kinds=("group", "", "foot"))
-        made, width, height = table_xml(
-            table, self.text(), Measure(SHAPES["16:9"], 1.0, language_of("en")), 900.0, 22.0
-        )
+        made, width, height = table_xml(table, self.text(), Measure(SHAPES["16:9"], 1.0), 900.0, 22.0)
         root = xml(made)
         rows_of = [list(row) for row in root.iter("{*}tr")]
         self.assertEqual([len(row) for row in rows_of], [3, 3, 3, 3, 3], "as many cells as columns")

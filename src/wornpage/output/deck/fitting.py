@@ -6,22 +6,21 @@ from msgspec.structs import replace
 
 from wornpage.output.deck.measuring import height_of
 from wornpage.output.deck.model import Shape, Slide
-from wornpage.tree.language import Language
 from wornpage.tree.problem import Problem, Severity
 
 _SMALLEST = 0.5
 """Letters are not made smaller than this share of their size."""
 
 
-def fitted(slide: Slide, shape: Shape, terms: Language, usual: str) -> tuple[Slide, Problem | None]:
+def fitted(slide: Slide, shape: Shape, usual: str) -> tuple[Slide, Problem | None]:
     """`slide`, smaller if that is asked for and must be; a warning where it is too tall nevertheless."""
-    needs = height_of(slide, shape, terms)
+    needs = height_of(slide, shape)
     if needs.share <= 1:
         return slide, None
     if (slide.look.fit or usual) == "shrink":
-        scale = _scale(slide, shape, terms)
+        scale = _scale(slide, shape)
         slide = replace(slide, scale=scale)
-        needs = height_of(slide, shape, terms)
+        needs = height_of(slide, shape)
         if needs.share <= 1:
             return slide, None
     percent = max(1, round((needs.share - 1) * 100))
@@ -35,12 +34,12 @@ def fitted(slide: Slide, shape: Shape, terms: Language, usual: str) -> tuple[Sli
     return slide, Problem(slide.span, what, hint, Severity.WARNING)
 
 
-def _scale(slide: Slide, shape: Shape, terms: Language) -> float:
+def _scale(slide: Slide, shape: Shape) -> float:
     """The largest scale, in steps of a hundredth, at which a slide fits, or the smallest there is."""
     low, high = round(_SMALLEST * 100), 100
     while low < high:
         middle = (low + high + 1) // 2
-        if height_of(replace(slide, scale=middle / 100), shape, terms).share <= 1:
+        if height_of(replace(slide, scale=middle / 100), shape).share <= 1:
             low = middle
         else:
             high = middle - 1

@@ -16,7 +16,6 @@ from wornpage.output.deck.model import POINTS_A_CENTIMETRE, SECTION, TITLE, Shap
 from wornpage.output.sharing import shares
 from wornpage.tree import formula as f
 from wornpage.tree import nodes as n
-from wornpage.tree.language import Language
 from wornpage.tree.walk import walk, words_of
 
 LEADING = 1.4
@@ -57,12 +56,12 @@ class Needs(Struct, frozen=True):
         return max(self.down, self.across)
 
 
-def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
+def height_of(slide: Slide, shape: Shape) -> Needs:
     """How much of a slide its blocks need."""
     room = float(shape.height - shape.top - shape.foot)
     if slide.kind in {TITLE, SECTION}:
         return Needs(0.0, room)
-    measure = Measure(shape, slide.scale, terms)
+    measure = Measure(shape, slide.scale)
     if slide.title and slide.look.titled:
         words = (n.Text(slide.span, f"{slide.number} "), *slide.title) if slide.number else slide.title
         room -= lines_of(words, shape.inner / shape.title, bold=True) * shape.title * _HEAD_LEADING + 20
@@ -70,10 +69,10 @@ def height_of(slide: Slide, shape: Shape, terms: Language) -> Needs:
     return Needs(height, room, measure.widest)
 
 
-def figure_rooms(slide: Slide, shape: Shape, terms: Language) -> dict[int, tuple[float, float]]:
+def figure_rooms(slide: Slide, shape: Shape) -> dict[int, tuple[float, float]]:
     """By `id` of each figure on a slide: the width and the height, in points, of the room that the slide leaves for its pictures."""
-    needs = height_of(replace(slide, blocks=()), shape, terms)
-    measure = Measure(shape, slide.scale, terms)
+    needs = height_of(replace(slide, blocks=()), shape)
+    measure = Measure(shape, slide.scale)
     room = needs.room - measure.notes(slide, shape.inner)
     measure.share_out(slide.blocks, shape.inner, room)
     return measure.rooms
@@ -82,10 +81,9 @@ def figure_rooms(slide: Slide, shape: Shape, terms: Language) -> dict[int, tuple
 class Measure:
     """Heights of blocks at one size of letters."""
 
-    def __init__(self, shape: Shape, scale: float, terms: Language) -> None:
+    def __init__(self, shape: Shape, scale: float) -> None:
         self.text, self.code = shape.text * scale, shape.code * scale
         self.table, self.small, self.gap = shape.table * scale, shape.small * scale, shape.gap * scale
-        self.terms = terms
         self.widest = 0.0
         """As in `Needs.across`; found on the way."""
         self.full = False

@@ -22,7 +22,7 @@ def deck_of(page: n.Composed, options: DeckPress, kind: str, shape: Shape | None
     page = for_output(page, kind, DECKS)
     shape = shape or SHAPES[options.shape]
     parting = _Parting(page, options)
-    made = [fitted(staged(slide, options.steps), shape, page.terms, options.fit) for slide in parting.slides()]
+    made = [fitted(staged(slide, options.steps), shape, options.fit) for slide in parting.slides()]
     deck = Deck(
         page.head, page.plain_title, page.terms, page.language, shape, tuple(slide for slide, _ in made),
         options.footer or "", options.numbers, options.minutes,

@@ -55,7 +55,7 @@ class SlideMaker(Canvas):
         self.slide, self.at, self.deck, self.template = slide, at, deck, template
         self.slide_of, self.problems = slide_of, problems
         self.notes: dict[int, n.Footnote] = {}
-        self.measure = Measure(deck.shape, slide.scale, deck.terms)
+        self.measure = Measure(deck.shape, slide.scale)
         self.layout = template.by_use[self.use()]
         self.free = self.layout.texts if slide.kind == PLAIN else []
         """Placeholders for text that nothing stands in yet."""

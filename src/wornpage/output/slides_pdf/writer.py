@@ -96,7 +96,7 @@ class SlidesTypesetter(TypesetWriter):
         """One slide at one step, as a call."""
         deck = self.deck
         self.step, self.labels, self.scale, self.notes = step, step == slide.steps, slide.scale, {}
-        self.rooms = figure_rooms(slide, deck.shape, deck.terms)
+        self.rooms = figure_rooms(slide, deck.shape)
         dark = slide.look.picture is not None or (
             is_dark(slide.look.background) if slide.look.background else slide.kind == SECTION
         )
