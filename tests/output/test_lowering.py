@@ -7,6 +7,7 @@ from typing import get_args
 from wornpage.output.lowering import SimpleBlock, SimpleInline, lower
 from wornpage.press import Order, proof_of
 from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
 from wornpage.tree.walk import walk, words_of
 
 EVERYTHING = Path(__file__).parent / "everything.md"
@@ -28,6 +29,15 @@ class Lowering(unittest.TestCase):
         kept = words(simple)
         lost = [text for text in said if text.replace(" ", "") not in kept]
         self.assertEqual(lost, [])
+
+    def test_what_only_slides_know_leaves_no_trace(self) -> None:
+        span = Span("p.md", 1)
+
+        def said(kind: str) -> n.Container:
+            return n.Container(span, kind, n.NO_ATTRIBUTES, (n.Paragraph(span, (n.Text(span, kind),)),))
+
+        simple = lower((n.SlideBreak(span), *map(said, ("speaker", "step", "steps", "column", "in slides"))))
+        self.assertEqual([words_of([node]) for node in simple], ["step", "steps", "column"])
 
     def test_what_a_mark_became_keeps_the_mark(self) -> None:
         page = proof_of(Order(EVERYTHING, "everything.md", store=Path("/nonexistent/store"))).composed

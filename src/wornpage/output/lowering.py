@@ -66,11 +66,11 @@ def _definition(entry: n.Definition) -> n.Blocks:
 
 
 def _container(node: n.Container) -> n.Blocks:
-    """What is for one output alone is that output's; columns stand below each other; a box is set off as a quotation is."""
+    """What is for some outputs alone, or for a speaker, is theirs; columns stand below each other; a box is set off as a quotation is."""
     inside = lower(node.blocks)
-    if node.chosen:
+    if node.chosen or node.kind == "speaker":
         return ()
-    if node.kind == "side-by-side":
+    if node.kind in {"side-by-side", "column", "step", "steps"}:
         return inside
     title = (n.Paragraph(node.span, (n.Strong(node.span, lower_words(node.title)),)),) if node.title else ()
     return (n.Quote(node.span, (*title, *inside)),)
