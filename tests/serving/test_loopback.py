@@ -66,6 +66,18 @@ class Guarding(FolderCase):
         self.assertEqual(bool(policies), told[0]["status"] == 200 and kind == "http")
         return int(told[0]["status"])
 
+    def test_only_the_browser_of_this_machine_is_served(self) -> None:
+        self.assertEqual(self.status(False, host="127.0.0.1:80"), 200)
+        self.assertEqual(
+            self.status(False, host="localhost:80", origin="http://localhost:80", sec_fetch_site="same-origin"), 200
+        )
+        for headers in (
+            {}, {"host": "evil.example:80"}, {"host": "127.0.0.1:8000"}, {"host": "127.0.0.1:80", "origin": "http://evil.example"},
+            {"host": "127.0.0.1:80", "origin": "null"}, {"host": "127.0.0.1:80", "sec_fetch_site": "cross-site"},
+        ):  # fmt: skip
+            with self.subTest(headers):
+                self.assertEqual(self.status(False, **headers), 403)
+
     def test_an_open_server_is_open_to_hosts_and_not_to_other_sites(self) -> None:
         self.assertEqual(self.status(True, host="192.0.2.7:80"), 200)
         self.assertEqual(self.status(False, host="192.0.2.7:80"), 403)

@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from wornpage.cli.arguments import GivenValues, PageArgument
-from wornpage.cli.say import say
+from wornpage.cli.serving import at_port, show
 from wornpage.tree.problem import UsageError
 from wornpage.tree.project import VOLUME_FILE
 
@@ -35,20 +35,15 @@ def proof(
         from wornpage.cli.serve import serve_site
         from wornpage.volume.binding import Wish
 
-        return serve_site(volume.parent, port, stay, Wish(volume), "every save of a page shows there; Ctrl-C ends it")
+        serve_site(volume.parent, port, stay, Wish(volume), "every save of a page shows there; Ctrl-C ends it")
+        return
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
     from wornpage.proof import serve
 
     def ready(address: str) -> None:
         print(address, flush=True)
-        say("every save of the page or its data shows there; Ctrl-C ends it")
-        if not stay:
-            import webbrowser
+        show(address, "every save of the page or its data shows there; Ctrl-C ends it", stay)
 
-            webbrowser.open(address)
-
-    try:
+    with at_port(port):
         serve(page, given_from(given or ()), "pdf" in wanted, port, ready)
-    except OSError as error:
-        raise UsageError(f"port {port} cannot be used: {error.strerror}.") from None

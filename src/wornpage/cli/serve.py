@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from wornpage.cli.say import say
+from wornpage.cli.serving import at_port, show
 from wornpage.tree.problem import UsageError
 
 if TYPE_CHECKING:
@@ -33,13 +33,7 @@ def serve_site(folder: Path, port: int, stay: bool, wish: Wish | None, told: str
 
     def ready(address: str) -> None:
         print(address, flush=True)
-        say(told)
-        if not stay:
-            import webbrowser
+        show(address, told, stay)
 
-            webbrowser.open(address)
-
-    try:
+    with at_port(port):
         serve_folder(folder, port, ready, wish)
-    except OSError as error:
-        raise UsageError(f"port {port} cannot be used: {error.strerror}.") from None

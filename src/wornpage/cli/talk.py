@@ -8,7 +8,8 @@ from typing import Annotated
 import typer
 
 from wornpage.cli.arguments import GivenValues, PageArgument
-from wornpage.cli.say import say, say_problems
+from wornpage.cli.say import say_problems
+from wornpage.cli.serving import at_port, show
 from wornpage.tree.problem import UsageError
 
 
@@ -30,24 +31,19 @@ def talk(
     Followers can look back and join again; they can change nothing. Ctrl-C ends it.
     """
     from wornpage.cli.given import given_from
-    from wornpage.talk.server import prepare, serve, square_in_words
+    from wornpage.talk.server import TalkServer, square_in_words
 
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
-    made = prepare(page, given_from(given or ()))
-    say_problems(made.warnings)
+    with at_port(port, listen):
+        talk = TalkServer(port, listen)
+    talk.prepare(page, given_from(given or ()))
+    say_problems(talk.warnings)
 
-    def ready(speaker: str, audience: str) -> None:
-        print(f"speaker   {speaker}\naudience  {audience}", flush=True)
+    def ready(speaker: str) -> None:
+        print(f"speaker   {speaker}\naudience  {talk.base}", flush=True)
         if sys.stderr.isatty():
-            print(square_in_words(audience), file=sys.stderr, flush=True)
-        say("Ctrl-C ends the talk")
-        if not stay:
-            import webbrowser
+            print(square_in_words(talk.base), file=sys.stderr, flush=True)
+        show(speaker, "Ctrl-C ends the talk", stay)
 
-            webbrowser.open(speaker)
-
-    try:
-        serve(made, port, listen, ready)
-    except OSError as error:
-        raise UsageError(f"{listen}, port {port}, cannot be used: {error.strerror or error}.") from None
+    talk.run(ready)

@@ -1,5 +1,5 @@
 """A talk: slides that a speaker shows and an audience follows on screens of their own."""
 
-from wornpage.talk.server import Talk, prepare, serve
+from wornpage.talk.server import TalkServer
 
-__all__ = ["Talk", "prepare", "serve"]
+__all__ = ["TalkServer"]

@@ -6,63 +6,52 @@ import asyncio
 import datetime
 import io
 import json
-from collections.abc import AsyncIterator, Callable, Mapping
+from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
-from msgspec import Struct
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, Response
 from starlette.routing import Route
 
+from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
 from wornpage.output.kind import Job
 from wornpage.output.outputs import options_in
-from wornpage.output.slides.file import Talk as Told
-from wornpage.output.slides.file import write_slides
+from wornpage.output.slides.file import Talk, deck_file
 from wornpage.press.orders import Order
 from wornpage.press.story import composed_for, proof_of, stop_with
 from wornpage.serving.loopback import Guard, Loopback
 from wornpage.talk.standing import Standing, Unfit
 from wornpage.tree.files import as_json
-from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import Problem
 
 _LONGEST = 4_000_000
 """Bytes of one message: a slide full of drawings."""
 
 
-class Talk(Struct, frozen=True):
-    """A page that is about to be shown."""
-
-    page: Composed
-    job: Job
-    warnings: tuple[Problem, ...]
-
-
-def prepare(page: Path, given: Mapping[str, object]) -> Talk:
-    """Run what must run of a page. Raises `PageError`."""
-    today = datetime.date.today()
-    proof = proof_of(Order(page, str(page), ("slides",), given=given), today=today)
-    composed, problems = composed_for("slides", proof, today)
-    stop_with(problems, proof.warnings, ())
-    job = Job(proof.settings.page, proof.source.path.parent, proof.source.name, proof.source.text)
-    written = write_slides(composed, job)
-    stop_with(written.problems, proof.warnings, ())
-    return Talk(composed, job, (*proof.warnings, *problems, *written.problems))
-
-
 class TalkServer(Loopback):
     """One talk."""
 
-    def __init__(self, talk: Talk, port: int, host: str) -> None:
-        super().__init__(port, host)
-        deck, _ = deck_of(talk.page, options_in(talk.job.settings, "slides"), "slides")
+    warnings: tuple[Problem, ...] = ()
+    """What is to be said of its page."""
+
+    def prepare(self, page: Path, given: Mapping[str, object]) -> None:
+        """Run what must run of a page, and write its slides for both sides. Raises `PageError`."""
+        today = datetime.date.today()
+        proof = proof_of(Order(page, str(page), ("slides",), given=given), today=today)
+        composed, problems = composed_for("slides", proof, today)
+        stop_with(problems, proof.warnings, ())
+        job = Job(proof.settings.page, proof.source.path.parent, proof.source.name, proof.source.text)
+        options: DeckPress = options_in(job.settings, "slides")
+        deck, found = deck_of(composed, options, "slides")
+        written = deck_file(deck, options, job, Talk(self.base))
+        stop_with((*found, *written.problems), proof.warnings, ())
+        self.warnings = (*proof.warnings, *problems, *found, *written.problems)
         self.standing = Standing([slide.label for slide in deck.slides])
-        self._of_speaker = write_slides(talk.page, talk.job, Told(self.base)).data
-        self._of_audience = write_slides(talk.page, talk.job, Told()).data
+        self._of_speaker, self._of_audience = written.data, deck_file(deck, options, job, Talk()).data
 
     def greeting(self) -> tuple[str, dict[str, object]]:
         """How the talk stands."""
@@ -147,9 +136,3 @@ def square_in_words(address: str) -> str:
     made = io.StringIO()
     segno.make(address, error="l", micro=False).terminal(out=made, compact=True, border=2)
     return made.getvalue()
-
-
-def serve(talk: Talk, port: int, host: str, ready: Callable[[str, str], None]) -> None:
-    """Serve a talk until it is broken off; `ready` hears the speaker's address and the audience's. Raises `OSError` where it cannot be."""
-    server = TalkServer(talk, port, host)
-    server.run(lambda address: ready(address, server.base))

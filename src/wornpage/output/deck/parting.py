@@ -10,7 +10,7 @@ from wornpage.output.audience import DECKS, for_output, labels_in
 from wornpage.output.deck.fitting import fitted
 from wornpage.output.deck.model import PLAIN, SECTION, SHAPES, TITLE, Deck, Shape, Slide
 from wornpage.output.deck.options import DeckPress
-from wornpage.output.deck.staging import staged
+from wornpage.output.deck.staging import parts_of_view, staged
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
@@ -200,12 +200,6 @@ class _Parting:
             label += "-x"
         self.labels.add(label)
         return label
-
-
-def parts_of_view(view: n.ChunkView) -> tuple[n.Blocks, n.Blocks]:
-    """The code of a chunk, and what it shows."""
-    is_code = bool(view.blocks) and isinstance(view.blocks[0], n.CodeBlock)
-    return view.blocks[: int(is_code)], view.blocks[int(is_code) :]
 
 
 def _without_inner(blocks: n.Blocks) -> n.Blocks:

@@ -16,6 +16,12 @@ def staged(slide: Slide, by_steps: bool) -> Slide:
     return replace(slide, blocks=blocks, steps=staging.count)
 
 
+def parts_of_view(view: n.ChunkView) -> tuple[n.Blocks, n.Blocks]:
+    """The code of a chunk, and what it shows."""
+    is_code = bool(view.blocks) and isinstance(view.blocks[0], n.CodeBlock)
+    return view.blocks[: int(is_code)], view.blocks[int(is_code) :]
+
+
 class _Staging:
     """Counts steps in the order in which readers meet them."""
 
@@ -77,8 +83,7 @@ class _Staging:
 
     def view(self, view: n.ChunkView) -> n.Block:
         """A chunk: its code, and where what it shows stands."""
-        code = view.blocks[:1] if view.blocks and isinstance(view.blocks[0], n.CodeBlock) else ()
-        shown = view.blocks[len(code) :]
+        code, shown = parts_of_view(view)
         made = self.blocks(code)
         if not code or not shown or view.output_goes not in {"next-step", "beside"}:
             return replace(view, blocks=(*made, *self.blocks(shown)))

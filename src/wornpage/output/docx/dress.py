@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import posixpath
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -16,7 +17,8 @@ from wornpage.output.docx.sheet import Sheet, sheet_of
 from wornpage.output.docx.styles import DEEPEST, defaults, our_styles
 from wornpage.output.docx.xml import NAMESPACES
 from wornpage.output.kind import Job
-from wornpage.output.ooxml.package import Relations, office, relations_part, types_part
+from wornpage.output.ooxml import properties
+from wornpage.output.ooxml.package import Relations, office, relations_of, relations_part, types_part
 from wornpage.output.ooxml.xml import HEAD
 from wornpage.output.stationery import Stationery
 from wornpage.tree import nodes as n
@@ -82,7 +84,7 @@ class Dress:
         made: dict[str, bytes | str] = {
             "[Content_Types].xml": "",
             "_rels/.rels": p.ROOT,
-            "docProps/core.xml": p.core(self.page, self.language),
+            properties.NAME: properties.properties(self.page.plain_title, self.page.head, self.language),
             "docProps/app.xml": p.APP,
             "word/document.xml": f"{HEAD}<w:document {NAMESPACES}><w:body>{body}</w:body></w:document>",
             "word/_rels/document.xml.rels": relations_part(self._leading(kind, bool(notes)) + links.xml()),
@@ -103,8 +105,7 @@ class Dress:
     def carrying(self, parts: dict[str, bytes | str], name: str, source: str) -> dict[str, bytes | str]:
         """The same parts with the page's source, and what they hold now, in one of its own."""
         number = next(at for at in range(1, 1000) if f"customXml/item{at}.xml" not in parts)
-        folder, _, main = self.main_part.rpartition("/")
-        relations = f"{folder}/_rels/{main}.rels"
+        relations = relations_of(self.main_part)
         link = p.leading(f"{self.relations_from}Source", "customXml", f"/customXml/item{number}.xml")
         kind = f'<Override PartName="/customXml/itemProps{number}.xml" ContentType="{PROPERTIES}"/>'
         parts = {**parts, **carried(name, source, parts, self.went_out(), number)}
@@ -114,14 +115,15 @@ class Dress:
 
     def with_remarks(self, parts: dict[str, bytes | str], remarks: Remarks) -> dict[str, bytes | str]:
         """The same parts with those of comments."""
-        folder, _, main = self.main_part.rpartition("/")
-        relations = f"{folder}/_rels/{main}.rels"
+        folder = posixpath.dirname(self.main_part)
+        relations = relations_of(self.main_part)
         for name, text in remarks.parts().items():
             leads, kind = TYPES[name]
-            parts[f"{folder}/{name}.xml"] = text
+            part = posixpath.join(folder, f"{name}.xml")
+            parts[part] = text
             link = p.leading(f"{self.relations_from}{name}", leads, f"{name}.xml")
             parts[relations] = _with(parts[relations], link, "</Relationships>")
-            told = f'<Override PartName="/{folder}/{name}.xml" ContentType="{kind}"/>'
+            told = f'<Override PartName="/{part}" ContentType="{kind}"/>'
             parts["[Content_Types].xml"] = _with(parts["[Content_Types].xml"], told, "</Types>")
         return parts
 
@@ -134,8 +136,7 @@ class Dress:
     def went_out(self) -> list[str]:
         """The parts that say what goes out, and what leads to them."""
         parts = [self.main_part, *(name for kind, name in self.part_names().items() if kind in WENT_OUT)]
-        leading = [f"{folder}/_rels/{name}.rels" for folder, _, name in (part.rpartition("/") for part in parts)]
-        return ["_rels/.rels", *parts, *leading]
+        return [relations_of(""), *parts, *map(relations_of, parts)]
 
     def _leading(self, kind: str, has_notes: bool) -> str:
         leading = Relations("rIdD")
@@ -174,6 +175,6 @@ def _kinds(parts: dict[str, bytes | str]) -> dict[str, str]:
         f"word/{_HEAD}": "header", f"word/{_FOOT}": "footer",
     }  # fmt: skip
     made = {name: office(kind) for name, kind in kinds.items() if name in parts}
-    made["docProps/core.xml"] = "application/vnd.openxmlformats-package.core-properties+xml"
+    made[properties.NAME] = properties.TYPE
     made["docProps/app.xml"] = "application/vnd.openxmlformats-officedocument.extended-properties+xml"
     return made

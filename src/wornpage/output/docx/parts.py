@@ -6,13 +6,10 @@ from collections.abc import Iterable, Mapping
 
 from wornpage.output.docx.looks import Looks
 from wornpage.output.docx.xml import NAMESPACES, Properties, field, paragraph, run
+from wornpage.output.ooxml import properties
 from wornpage.output.ooxml.package import Leading, relations_part
-from wornpage.output.ooxml.xml import HEAD, escaped
-from wornpage.tree import nodes as n
+from wornpage.output.ooxml.xml import HEAD
 from wornpage.tree.language import Language
-from wornpage.tree.walk import words_of
-
-_METADATA = "http://schemas.openxmlformats.org/package/2006/relationships/metadata/core-properties"
 
 
 def leading(name: str, kind: str, target: str) -> str:
@@ -22,27 +19,13 @@ def leading(name: str, kind: str, target: str) -> str:
 
 ROOT = relations_part(
     leading("rId1", "officeDocument", "word/document.xml")
-    + leading("rId2", _METADATA, "docProps/core.xml")
+    + leading("rId2", properties.LEAD, properties.NAME)
     + leading("rId3", "extended-properties", "docProps/app.xml")
 )
 APP = (
     f'{HEAD}<Properties xmlns="http://schemas.openxmlformats.org/officeDocument/2006/extended-properties">'
     "<Application>Worn Page</Application></Properties>"
 )
-
-
-def core(page: n.Composed, language: str) -> str:
-    """Title, authors, keywords and language, as file managers and readers' aids ask for them."""
-    head = page.head
-    authors = "; ".join(person.name for person in head.authors)
-    keywords = ", ".join(words_of(words) for words in head.keywords)
-    return (
-        f'{HEAD}<cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" '
-        'xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:dcterms="http://purl.org/dc/terms/" '
-        'xmlns:xsi="http://www.w3.org/2001/XMLSchema-instance">'
-        f"<dc:title>{escaped(page.plain_title)}</dc:title><dc:creator>{escaped(authors)}</dc:creator>"
-        f"<cp:keywords>{escaped(keywords)}</cp:keywords><dc:language>{language}</dc:language></cp:coreProperties>"
-    )
 
 
 def settings(language: str, notes: str, terms: Language) -> str:

@@ -18,15 +18,23 @@ from wornpage.output.docx.styles import DEEPEST, our_styles
 from wornpage.output.docx.templatesheet import sheet_in
 from wornpage.output.docx.xml import NAMESPACES, W
 from wornpage.output.kind import Job
-from wornpage.output.ooxml.package import EXTENSIONS, Relations, office
-from wornpage.output.ooxml.reading import Element, parsed, serialized, template_fault, template_parts
+from wornpage.output.ooxml import properties
+from wornpage.output.ooxml.package import EXTENSIONS, Relations, office, relations_of, relations_part
+from wornpage.output.ooxml.reading import (
+    RELATIONSHIP,
+    TYPES,
+    Element,
+    leads_in,
+    parsed,
+    serialized,
+    template_fault,
+    template_parts,
+)
 from wornpage.output.ooxml.xml import HEAD, R
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, near_miss
 
-_RELATIONSHIP = "{http://schemas.openxmlformats.org/package/2006/relationships}Relationship"
-_TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
-_CORE = "http://schemas.openxmlformats.org/package/2006/relationships/metadata/core-properties"
+_NO_RELATIONS = relations_part("").encode()
 _CHANGES = ("ins", "del", "moveFrom", "moveTo")
 _AFTER_NOTES = {"endnotePr", "compat", "docVars", "rsids", "mathPr", "attachedSchema", "themeFontLang", "clrSchemeMapping",
                 "doNotIncludeSubdocsInStats", "shapeDefaults", "decimalSymbol", "listSeparator"}  # fmt: skip
@@ -49,7 +57,7 @@ class TemplateDress(Dress):
             template, job.name, "Save it as a document (.docx) or a template (.dotx) without a password."
         )
         self._types = self._part("[Content_Types].xml")
-        self._main = self._find("_rels/.rels", "/officeDocument") or "word/document.xml"
+        self._main = self._led_to("", "officeDocument") or "word/document.xml"
         self.main_part, self._folder = self._main, posixpath.dirname(self._main)
         self._document = self._part(self._main)
         self._check()
@@ -84,15 +92,11 @@ class TemplateDress(Dress):
         except etree.XMLSyntaxError as error:
             raise self._fault(f"is damaged: {name}: {error}.") from None
 
-    def _find(self, relations: str, kind: str) -> str:
-        """The part that a relationship of a kind leads to; nothing for none."""
-        if relations not in self._parts:
-            return ""
-        folder = posixpath.dirname(posixpath.dirname(relations))
-        for one in self._part(relations):
-            if str(one.get("Type", "")).endswith(kind) and one.get("TargetMode") != "External":
-                return posixpath.normpath(posixpath.join("/", folder, one.get("Target", ""))).lstrip("/")
-        return ""
+    def _led_to(self, part: str, kind: str) -> str:
+        """The part of a kind that a part leads to; nothing for none."""
+        name = relations_of(part)
+        found = leads_in(self._part(name), part) if name in self._parts else ()
+        return next((target for own, target, _ in found if own.endswith(f"/{kind}")), "")
 
     def _check(self) -> None:
         """Raise `PageError` for what cannot be built upon."""
@@ -110,25 +114,21 @@ class TemplateDress(Dress):
             main.set("ContentType", office("document.main"))
 
     def _relations(self) -> Element:
-        name = f"{self._folder}/_rels/{posixpath.basename(self._main)}.rels"
-        self._relations_name = name
-        if name in self._parts:
-            return self._part(name)
-        return parsed(b'<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"/>')
+        self._relations_name = relations_of(self._main)
+        return parsed(self._parts.get(self._relations_name, _NO_RELATIONS))
 
     def _own(self, kind: str, otherwise: str) -> Element:
         """A part that the document leads to; made where there is none."""
-        for one in self._leads:
-            if str(one.get("Type", "")).endswith(f"/{kind}"):
-                name = posixpath.normpath(posixpath.join("/", self._folder, one.get("Target", ""))).lstrip("/")
+        for own, name, _ in leads_in(self._leads, self._main):
+            if own.endswith(f"/{kind}"):
                 root = self._part(name)
                 self._names[kind] = name
                 return root
-        name = f"{self._folder}/{kind}.xml"
+        name = posixpath.join(self._folder, f"{kind}.xml")
         etree.SubElement(
-            self._leads, _RELATIONSHIP, Id=f"{self.relations_from}{kind}", Type=f"{R}/{kind}", Target=f"{kind}.xml"
+            self._leads, RELATIONSHIP, Id=f"{self.relations_from}{kind}", Type=f"{R}/{kind}", Target=f"{kind}.xml"
         )
-        etree.SubElement(self._types, f"{_TYPES}Override", PartName=f"/{name}", ContentType=office(kind))
+        etree.SubElement(self._types, f"{TYPES}Override", PartName=f"/{name}", ContentType=office(kind))
         self._names[kind] = name
         return parsed(otherwise.removeprefix(HEAD).encode())
 
@@ -241,8 +241,7 @@ class TemplateDress(Dress):
         kind = "endnote" if self.options.notes == "end" else "footnote"
         made: dict[str, bytes | str] = dict(self._parts)
         made[self._main] = serialized(self._filled_body(body))
-        for one in parsed(f'<x xmlns="{_RELATIONSHIP[1:].partition("}")[0]}">{links.xml()}</x>'.encode()):
-            self._leads.append(one)
+        self._leads.extend(parsed(relations_part(links.xml()).encode()))
         made[self._relations_name] = serialized(self._leads)
         made[self._names["styles"]] = serialized(self._dressed())
         made[self._names["numbering"]] = serialized(self._listed())
@@ -250,10 +249,12 @@ class TemplateDress(Dress):
             self._notes.append(parsed(_wrapped(f'<w:{kind} w:id="{number}">{text}</w:{kind}>'))[0])
         made[self._names[f"{kind}s"]] = serialized(self._notes)
         if of_notes:
-            name = posixpath.basename(self._names[f"{kind}s"])
-            made |= self._relations_of_notes(f"{self._folder}/_rels/{name}.rels", of_notes)
+            name = relations_of(self._names[f"{kind}s"])
+            root = parsed(self._parts.get(name, _NO_RELATIONS))
+            root.extend(parsed(relations_part(of_notes.xml()).encode()))
+            made[name] = serialized(root)
         made[self._names["settings"]] = serialized(self._with_notes(kind))
-        made |= {f"{self._folder}/{name}": data for name, data in sorted(pictures.items())}
+        made |= {posixpath.join(self._folder, name): data for name, data in sorted(pictures.items())}
         made |= self._properties()
         self._tell_ends({name.rpartition(".")[2].lower() for name in pictures})
         made["[Content_Types].xml"] = serialized(self._types)
@@ -283,15 +284,6 @@ class TemplateDress(Dress):
         """The parts beside the main one, by what they are."""
         return self._names
 
-    def _relations_of_notes(self, name: str, of_notes: Relations) -> dict[str, bytes | str]:
-        empty = b'<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"/>'
-        root = (
-            parsed(self._parts.get(name, empty)) if isinstance(self._parts.get(name, empty), bytes) else parsed(empty)
-        )
-        for one in parsed(f'<x xmlns="{_RELATIONSHIP[1:].partition("}")[0]}">{of_notes.xml()}</x>'.encode()):
-            root.append(one)
-        return {name: serialized(root)}
-
     def _with_notes(self, kind: str) -> Element:
         """The settings, which name the lines that part notes from text."""
         if self._settings.find(w(f"{kind}Pr")) is None:
@@ -307,20 +299,20 @@ class TemplateDress(Dress):
 
     def _properties(self) -> dict[str, bytes | str]:
         """Title, authors, keywords and language."""
-        name = self._find("_rels/.rels", "/core-properties")
-        if name:
-            return {name: p.core(self.page, self.language)}
+        told = properties.properties(self.page.plain_title, self.page.head, self.language)
+        if name := self._led_to("", "core-properties"):
+            return {name: told}
         root = self._part("_rels/.rels")
-        etree.SubElement(root, _RELATIONSHIP, Id="rIdWcore", Type=_CORE, Target="docProps/core.xml")
-        kind = "application/vnd.openxmlformats-package.core-properties+xml"
-        etree.SubElement(self._types, f"{_TYPES}Override", PartName="/docProps/core.xml", ContentType=kind)
-        return {"_rels/.rels": serialized(root), "docProps/core.xml": p.core(self.page, self.language)}
+        etree.SubElement(root, RELATIONSHIP, Id="rIdWcore", Type=properties.LEAD, Target=properties.NAME)
+        kind = properties.TYPE
+        etree.SubElement(self._types, f"{TYPES}Override", PartName=f"/{properties.NAME}", ContentType=kind)
+        return {"_rels/.rels": serialized(root), properties.NAME: told}
 
     def _tell_ends(self, ends: Iterable[str]) -> None:
         """What files with these ends are."""
-        known = {str(one.get("Extension", "")).lower() for one in self._types if one.tag == f"{_TYPES}Default"}
+        known = {str(one.get("Extension", "")).lower() for one in self._types if one.tag == f"{TYPES}Default"}
         for end in sorted({*ends, "xml", "rels"} - known):
-            one = etree.Element(f"{_TYPES}Default", Extension=end, ContentType=EXTENSIONS[end])
+            one = etree.Element(f"{TYPES}Default", Extension=end, ContentType=EXTENSIONS[end])
             self._types.insert(0, one)
 
 

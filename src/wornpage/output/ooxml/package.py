@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import posixpath
 import zipfile
 from collections.abc import Mapping
 from urllib.parse import quote
@@ -62,6 +63,12 @@ class Relations:
 
     def __bool__(self) -> bool:
         return bool(self._made)
+
+
+def relations_of(part: str) -> str:
+    """The part that says where another leads; where the package does, for no name."""
+    folder, name = posixpath.split(part)
+    return posixpath.join(folder, "_rels", f"{name}.rels")
 
 
 def relations_part(inner: str) -> str:

@@ -1,8 +1,10 @@
-"""Templates that somebody brings, as parts: read whole, and nothing outside of them is asked for."""
+"""Templates that somebody brings, as parts and what leads from one to another: read whole, and nothing outside of them is asked for."""
 
 from __future__ import annotations
 
+import posixpath
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +15,8 @@ from wornpage.tree.span import Span
 
 Element = Any
 """An element of lxml, whose types it does not tell."""
+RELATIONSHIP = "{http://schemas.openxmlformats.org/package/2006/relationships}Relationship"
+TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
 _MOST_BYTES = 300_000_000
 
 
@@ -25,6 +29,15 @@ def serialized(root: Element) -> bytes:
     """A part as bytes."""
     made: bytes = etree.tostring(root, xml_declaration=True, encoding="UTF-8", standalone=True)
     return made
+
+
+def leads_in(relations: Element, part: str) -> Iterator[tuple[str, str, str]]:
+    """Where `part` leads within the package, by its relations: kind, part, id."""
+    folder = posixpath.join("/", posixpath.dirname(part))
+    for one in relations.iter(RELATIONSHIP):
+        if one.get("TargetMode") != "External":
+            target = posixpath.normpath(posixpath.join(folder, one.get("Target", ""))).lstrip("/")
+            yield str(one.get("Type", "")), target, str(one.get("Id", ""))
 
 
 def template_fault(name: str, page: str, what: str, hint: str = "") -> PageError:

@@ -16,6 +16,17 @@ NAMESPACES = (
 )
 _EMUS = 9525
 """In a point of a screen, 96 to the inch."""
+LIGHT_MAP = (
+    'bg1="lt1" tx1="dk1" bg2="lt2" tx2="dk2" accent1="accent1" accent2="accent2" accent3="accent3" accent4="accent4" '
+    'accent5="accent5" accent6="accent6" hlink="hlink" folHlink="folHlink"'
+)
+"""Which colours of a theme are ground and ink: dark letters on light."""
+DARK_MAP = (
+    LIGHT_MAP.replace('accent1="accent1"', 'accent1="lt1"')
+    .replace('bg1="lt1" tx1="dk1"', 'bg1="dk1" tx1="lt1"')
+    .replace('hlink="hlink" folHlink="folHlink"', 'hlink="lt1" folHlink="lt1"')
+)
+"""Light letters on dark."""
 GROUP = '<p:nvGrpSpPr><p:cNvPr id="1" name=""/><p:cNvGrpSpPr/><p:nvPr/></p:nvGrpSpPr><p:grpSpPr/>'
 """What every tree of shapes begins with."""
 
@@ -99,11 +110,6 @@ def fill(colour: str) -> str:
     return f"<a:solidFill>{_colour(colour)}</a:solidFill>"
 
 
-def line(colour: str, width: float) -> str:
-    """What stands in a line of such a colour; none at all for no width."""
-    return f'w="{emu(width)}">{fill(colour)}' if width else "><a:noFill/>"
-
-
 class Lines(Struct, frozen=True):
     """How a paragraph stands."""
 
@@ -154,11 +160,10 @@ def text_body(
     inset: tuple[float, float] | None = None,
     anchor: str = "",
     further: str = "",
-    tag: str = "p:txBody",
 ) -> str:
     """The text of a shape: `inset` across and down, None for what its place says."""
     told = (
         f' lIns="{emu(inset[0])}" tIns="{emu(inset[1])}" rIns="{emu(inset[0])}" bIns="{emu(inset[1])}"' if inset else ""
     )
     held = f' anchor="{anchor}"' if anchor else ""
-    return f'<{tag}><a:bodyPr wrap="square"{told}{held}>{further}</a:bodyPr><a:lstStyle/>{paragraphs}</{tag}>'
+    return f'<p:txBody><a:bodyPr wrap="square"{told}{held}>{further}</a:bodyPr><a:lstStyle/>{paragraphs}</p:txBody>'

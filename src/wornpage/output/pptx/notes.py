@@ -5,14 +5,10 @@ from __future__ import annotations
 from wornpage.output.deck.model import Slide
 from wornpage.output.ooxml.package import Relations
 from wornpage.output.ooxml.xml import HEAD
-from wornpage.output.pptx.drawingml import GROUP, NAMESPACES, Box
+from wornpage.output.pptx.drawingml import GROUP, LIGHT_MAP, NAMESPACES, Box
 from wornpage.output.pptx.text import Text
 from wornpage.tree.language import Language
 
-_MAP = (
-    '<p:clrMap bg1="lt1" tx1="dk1" bg2="lt2" tx2="dk2" accent1="accent1" accent2="accent2" accent3="accent3" accent4="accent4" '
-    'accent5="accent5" accent6="accent6" hlink="hlink" folHlink="folHlink"/>'
-)
 _PICTURE = Box(60, 90, 600, 337)
 _WORDS = Box(60, 450, 600, 430)
 
@@ -34,7 +30,7 @@ def notes_master() -> str:
         '<a:p><a:r><a:rPr lang="en"/><a:t>Notes</a:t></a:r></a:p>',
     )
     ground = '<p:bg><p:bgPr><a:solidFill><a:schemeClr val="bg1"/></a:solidFill><a:effectLst/></p:bgPr></p:bg>'
-    return f"{HEAD}<p:notesMaster {NAMESPACES}><p:cSld>{ground}<p:spTree>{GROUP}{tree}</p:spTree></p:cSld>{_MAP}</p:notesMaster>"
+    return f"{HEAD}<p:notesMaster {NAMESPACES}><p:cSld>{ground}<p:spTree>{GROUP}{tree}</p:spTree></p:cSld><p:clrMap {LIGHT_MAP}/></p:notesMaster>"
 
 
 def notes_page(slide: Slide, language: str, terms: Language, relations: Relations) -> str:

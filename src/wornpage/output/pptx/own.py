@@ -5,23 +5,13 @@ from __future__ import annotations
 from wornpage.output.deck.model import Shape
 from wornpage.output.ooxml.package import relations_part, types_part
 from wornpage.output.ooxml.xml import HEAD, R
-from wornpage.output.pptx.drawingml import GROUP, NAMESPACES, Box, emu
+from wornpage.output.pptx.drawingml import DARK_MAP, GROUP, LIGHT_MAP, NAMESPACES, Box, emu
 
 FONT, CODE_FONT = "Calibri", "Consolas"
 _COLOURS = {
     "dk1": "1D2024", "lt1": "FFFFFF", "dk2": "1C5A63", "lt2": "F1EEE6", "accent1": "1C5A63", "accent2": "98321F", "accent3": "D98A00",
     "accent4": "3C6019", "accent5": "7A2E5D", "accent6": "1B4F8A", "hlink": "1C5A63", "folHlink": "5B5F66",
 }  # fmt: skip
-_MAP = (
-    'bg1="lt1" tx1="dk1" bg2="lt2" tx2="dk2" accent1="accent1" accent2="accent2" accent3="accent3" accent4="accent4" '
-    'accent5="accent5" accent6="accent6" hlink="hlink" folHlink="folHlink"'
-)
-DARK_MAP = (
-    _MAP.replace('accent1="accent1"', 'accent1="lt1"')
-    .replace('bg1="lt1" tx1="dk1"', 'bg1="dk1" tx1="lt1"')
-    .replace('hlink="hlink" folHlink="folHlink"', 'hlink="lt1" folHlink="lt1"')
-)
-LIGHT_MAP = _MAP
 _OFFICE = "application/vnd.openxmlformats-officedocument.presentationml."
 
 
@@ -134,7 +124,7 @@ def _holder(
     )
 
 
-def _small(shape: Shape, align: str) -> str:
+def _small(align: str) -> str:
     return f'<a:lvl1pPr algn="{align}"><a:defRPr sz="{(15 * 75)}"><a:solidFill><a:schemeClr val="tx1"><a:lumMod val="65000"/><a:lumOff val="35000"/></a:schemeClr></a:solidFill><a:latin typeface="+mn-lt"/></a:defRPr></a:lvl1pPr>'
 
 
@@ -147,7 +137,7 @@ def _foot(shape: Shape, first: int, placed: bool) -> str:
         at["footer"] if placed else None,
         "",
         "ctr",
-        _small(shape, "l") if placed else "",
+        _small("l") if placed else "",
     )
     number = _holder(
         first + 1,
@@ -156,7 +146,7 @@ def _foot(shape: Shape, first: int, placed: bool) -> str:
         at["number"] if placed else None,
         "",
         "ctr",
-        _small(shape, "r") if placed else "",
+        _small("r") if placed else "",
     )
     return footer + number
 
@@ -178,7 +168,7 @@ def _master(shape: Shape, layouts: int) -> str:
     other = '<a:lvl1pPr><a:defRPr sz="1800"><a:latin typeface="+mn-lt"/></a:defRPr></a:lvl1pPr>'
     return (
         f'{HEAD}<p:sldMaster {NAMESPACES}><p:cSld><p:bg><p:bgPr><a:solidFill><a:schemeClr val="bg1"/></a:solidFill><a:effectLst/></p:bgPr></p:bg>'
-        f"<p:spTree>{GROUP}{tree}</p:spTree></p:cSld><p:clrMap {_MAP}/><p:sldLayoutIdLst>{ids}</p:sldLayoutIdLst>"
+        f"<p:spTree>{GROUP}{tree}</p:spTree></p:cSld><p:clrMap {LIGHT_MAP}/><p:sldLayoutIdLst>{ids}</p:sldLayoutIdLst>"
         f"<p:txStyles><p:titleStyle>{title}</p:titleStyle><p:bodyStyle>{levels}</p:bodyStyle><p:otherStyle>{other}</p:otherStyle></p:txStyles></p:sldMaster>"
     )
 

@@ -13,28 +13,29 @@ from msgspec.structs import replace
 
 from wornpage.output.audience import labels_in
 from wornpage.output.bounds import bounded
-from wornpage.output.deck.model import SHAPES, Deck, Slide
+from wornpage.output.deck.model import POINTS_A_CENTIMETRE, SHAPES, Deck, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
 from wornpage.output.kind import Job, Written
+from wornpage.output.ooxml import properties
 from wornpage.output.ooxml.media import Media
-from wornpage.output.ooxml.package import EXTENSIONS, Relations, packed, relations_part
-from wornpage.output.ooxml.reading import parsed, serialized, template_parts
-from wornpage.output.ooxml.xml import HEAD, R, escaped
+from wornpage.output.ooxml.package import EXTENSIONS, Relations, packed, relations_of, relations_part
+from wornpage.output.ooxml.reading import RELATIONSHIP, TYPES, leads_in, parsed, serialized, template_parts
+from wornpage.output.ooxml.xml import R
 from wornpage.output.outputs import options_in
 from wornpage.output.pptx.drawingml import P
 from wornpage.output.pptx.notes import notes_master, notes_page
 from wornpage.output.pptx.options import USES, PptxPress
 from wornpage.output.pptx.own import own_parts, theme
 from wornpage.output.pptx.slide import SlideMaker
-from wornpage.output.pptx.template import RELATIONSHIPS, TYPES, Template, relations_of
+from wornpage.output.pptx.template import Template
 from wornpage.output.slides.drawn import drawn_in
 from wornpage.output.slides_pdf.drawn import as_picture
 from wornpage.output.stationery import find_stationery
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
-from wornpage.tree.walk import walk, words_of
+from wornpage.tree.walk import walk
 
 DECK = "deck.pptx"
 """What a template is called in a stationery."""
@@ -83,7 +84,6 @@ class _Building:
         self.deck, self.template, self.drawn = deck, template, drawn
         self.problems: list[Problem] = []
         self.sheets = list(_sheets(deck.slides))
-        self.folder = template.folder
         self.parts = dict(template.parts)
         self.types: dict[str, str] = {}
         names: dict[str, str] = {}
@@ -101,8 +101,8 @@ class _Building:
         return n.Picture(
             "svg",
             as_picture(self.drawn[slide.label], shape),
-            shape.width / 37.8,
-            shape.height / 37.8,
+            shape.width / POINTS_A_CENTIMETRE,
+            shape.height / POINTS_A_CENTIMETRE,
             "Drawn over the slide",
         )
 
@@ -115,11 +115,15 @@ class _Building:
             ids.append(self.add(slide, at, step, master))
         self.lead_to_slides(ids, master)
         for name, data in self.media.files.items():
-            self.parts[f"{self.folder}/{name}"] = data
+            self.parts[self.within(name)] = data
         self.about()
         self.drop_unreached()
         self.say_types()
         return packed(dict(sorted(self.parts.items(), key=lambda item: (item[0] != "[Content_Types].xml", item[0]))))
+
+    def within(self, name: str) -> str:
+        """The part of such a name, beside the main one."""
+        return posixpath.join(self.template.folder, name)
 
     # --- what the template has ----------------------------------------------------------------------
 
@@ -159,10 +163,10 @@ class _Building:
         if self.drawn.get(slide.label):
             maker.over = self.overlay(slide)
         made = maker.made()
-        name = f"{self.folder}/slides/slide{at}.xml"
+        name = self.within(f"slides/slide{at}.xml")
         made.relations.to("slideLayout", _between(name, made.layout.part))
         if slide.speaker and master:
-            notes = f"{self.folder}/notesSlides/notesSlide{at}.xml"
+            notes = self.within(f"notesSlides/notesSlide{at}.xml")
             leads = Relations("rIdW")
             text = notes_page(slide, self.deck.language, self.deck.terms, leads)
             leads.to("notesMaster", _between(notes, master))
@@ -180,10 +184,9 @@ class _Building:
 
     def own_notes_master(self) -> str:
         """The part that notes rest on: the template's, or one of our own."""
-        known = [target for kind, target, _ in self.template.leads(self.template.main) if kind.endswith("/notesMaster")]
-        if known and known[0] in self.parts:
-            return known[0]
-        name, look = f"{self.folder}/notesMasters/notesMaster1.xml", f"{self.folder}/theme/themeOfNotes.xml"
+        if known := next(self.template.led_to(self.template.main, "notesMaster"), ""):
+            return known
+        name, look = self.within("notesMasters/notesMaster1.xml"), self.within("theme/themeOfNotes.xml")
         leads = Relations("rIdW")
         leads.to("theme", _between(name, look))
         self.put(name, notes_master(), "notesMaster", leads)
@@ -197,24 +200,12 @@ class _Building:
         free = self.free_id(relations)
 
         def lead(kind: str, target: str) -> str:
-            known = next(
-                (
-                    one.get("Id")
-                    for one in relations
-                    if one.get("Type", "").endswith(f"/{kind}") and _resolved(self.template.main, one) == target
-                ),
-                "",
-            )
-            if known:
-                return str(known)
+            main = self.template.main
+            for own, part, known in leads_in(relations, main):
+                if own.endswith(f"/{kind}") and part == target:
+                    return known
             key = next(free)
-            etree.SubElement(
-                relations,
-                f"{RELATIONSHIPS}Relationship",
-                Id=key,
-                Type=f"{R}/{kind}",
-                Target=_between(self.template.main, target),
-            )
+            etree.SubElement(relations, RELATIONSHIP, Id=key, Type=f"{R}/{kind}", Target=_between(main, target))
             return key
 
         held = etree.Element(f"{{{P}}}sldIdLst")
@@ -232,25 +223,17 @@ class _Building:
     # --- the package --------------------------------------------------------------------------------
 
     def about(self) -> None:
-        """Who wrote it, and what it is called; no times."""
-        head = self.deck.head
-        people = escaped("; ".join(person.name for person in head.authors))
-        words = escaped(", ".join(words_of(word) for word in head.keywords))
-        core = (
-            f'{HEAD}<cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" '
-            'xmlns:dc="http://purl.org/dc/elements/1.1/">'
-            f"<dc:title>{escaped(self.deck.plain_title)}</dc:title><dc:creator>{people}</dc:creator><cp:keywords>{words}</cp:keywords>"
-            f"<dc:language>{escaped(self.deck.language)}</dc:language></cp:coreProperties>"
-        )
+        """Who wrote it, and what it is called."""
         root = parsed(self.parts["_rels/.rels"])
         for one in list(root):
             if not one.get("Type", "").endswith("/officeDocument"):
                 root.remove(one)
-        kind = "http://schemas.openxmlformats.org/package/2006/relationships/metadata/core-properties"
-        etree.SubElement(root, f"{RELATIONSHIPS}Relationship", Id="rIdWCore", Type=kind, Target="docProps/core.xml")
+        etree.SubElement(root, RELATIONSHIP, Id="rIdWCore", Type=properties.LEAD, Target=properties.NAME)
         self.parts["_rels/.rels"] = serialized(root)
-        self.parts["docProps/core.xml"] = core.encode("utf-8")
-        self.types["docProps/core.xml"] = "application/vnd.openxmlformats-package.core-properties+xml"
+        deck = self.deck
+        told = properties.properties(deck.plain_title, deck.head, deck.language)
+        self.parts[properties.NAME] = told.encode("utf-8")
+        self.types[properties.NAME] = properties.TYPE
 
     def drop_unreached(self) -> None:
         """Parts that nothing leads to any more go."""
@@ -258,13 +241,12 @@ class _Building:
         todo = [""]
         while todo:
             part = todo.pop()
-            name = relations_of(part) if part else "_rels/.rels"
+            name = relations_of(part)
             if name not in self.parts:
                 continue
             reached.add(name)
-            for one in parsed(self.parts[name]):
-                target = _resolved(part, one)
-                if target and target in self.parts and target not in reached:
+            for _, target, _ in leads_in(parsed(self.parts[name]), part):
+                if target in self.parts and target not in reached:
                     reached.add(target)
                     todo.append(target)
         self.parts = {
@@ -295,12 +277,8 @@ def _sheets(slides: Iterable[Slide]) -> Iterator[tuple[Slide, int | None]]:
     for slide in slides:
         if any(isinstance(node, n.CodeBlock) and node.turns > 1 for node in walk(slide.blocks)):
             for step in range(slide.steps + 1):
-                own = (
-                    slide
-                    if step == slide.steps
-                    else replace(slide, label=f"{slide.label}/{step}", speaker=slide.speaker)
-                )
-                yield own, step
+                is_whole = step == slide.steps
+                yield (slide if is_whole else replace(slide, label=f"{slide.label}/{step}")), step
         else:
             yield slide, None
 
@@ -317,17 +295,6 @@ def _pictures(slide: Slide) -> Iterator[n.Picture]:
 
 def _between(part: str, target: str) -> str:
     return posixpath.relpath(target, posixpath.dirname(part) or ".")
-
-
-def _resolved(part: str, relation: Any) -> str:
-    if relation.get("TargetMode") == "External":
-        return ""
-    target = str(relation.get("Target", ""))
-    return (
-        target.lstrip("/")
-        if target.startswith("/")
-        else posixpath.normpath(posixpath.join(posixpath.dirname(part), target))
-    )
 
 
 def _insert(root: Any, element: Any, after: tuple[str, ...]) -> None:

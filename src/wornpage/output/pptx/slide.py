@@ -15,8 +15,8 @@ from wornpage.output.left_out import left_out
 from wornpage.output.ooxml.media import Media
 from wornpage.output.ooxml.package import Relations
 from wornpage.output.ooxml.xml import HEAD, escaped
-from wornpage.output.pptx.drawingml import BARE, GROUP, NAMESPACES, Box, Face, Lines, fill
-from wornpage.output.pptx.own import CODE_FONT, DARK_MAP, LIGHT_MAP
+from wornpage.output.pptx.drawingml import BARE, DARK_MAP, GROUP, LIGHT_MAP, NAMESPACES, Box, Face, Lines, fill
+from wornpage.output.pptx.own import CODE_FONT
 from wornpage.output.pptx.shapes import Canvas
 from wornpage.output.pptx.tables import table_frame, table_xml
 from wornpage.output.pptx.template import Layout, Template

@@ -11,13 +11,12 @@ from lxml import etree
 from msgspec import Struct
 
 from wornpage.output.deck.model import Shape
-from wornpage.output.ooxml.reading import Element, parsed, template_fault
+from wornpage.output.ooxml.package import relations_of
+from wornpage.output.ooxml.reading import Element, leads_in, parsed, template_fault
 from wornpage.output.ooxml.xml import A, R
 from wornpage.output.pptx.drawingml import Box, P
 from wornpage.tree.problem import PageError, near_miss
 
-RELATIONSHIPS = "{http://schemas.openxmlformats.org/package/2006/relationships}"
-TYPES = "{http://schemas.openxmlformats.org/package/2006/content-types}"
 _POINT = 9525
 _KINDS = {
     "title": ("title", r"first|title slide|titel(folie)?|page de titre|portada|cover|deckblatt"),
@@ -77,16 +76,8 @@ class Template:
     def __init__(self, parts: dict[str, bytes], name: str, page: str, wished: Mapping[str, str]) -> None:
         """Raises `PageError` where it is none."""
         self.name, self._page, self.parts = name, page, parts
-        root = self.xml("_rels/.rels")
-        self.main = next(
-            (
-                posixpath.normpath(target.lstrip("/"))
-                for kind, target, _ in _leads(root)
-                if kind.endswith("/officeDocument")
-            ),
-            "",
-        )
-        if not self.main or self.main not in parts:
+        self.main = next(self.led_to("", "officeDocument"), "")
+        if not self.main:
             raise self.fault("is no presentation.")
         self.folder = posixpath.dirname(self.main)
         self.presentation = self.xml(self.main)
@@ -96,7 +87,7 @@ class Template:
         self.width, self.height = (
             (int(size.get(key)) / _POINT for key in ("cx", "cy")) if size is not None else (960.0, 720.0)
         )
-        self.masters = self._masters()
+        self.masters = list(self.led_to(self.main, "slideMaster"))
         self.layouts = self._all_layouts()
         if not self.layouts:
             raise self.fault("has no layouts.", "Save it with at least one slide master.")
@@ -118,26 +109,14 @@ class Template:
             raise self.fault(f"is damaged: {name}: {error}.") from None
 
     def leads(self, part: str) -> list[tuple[str, str, str]]:
-        """Where a part leads within the package: kind, part, id."""
+        """Where a part leads to parts that are there: kind, part, id."""
         name = relations_of(part)
-        if name not in self.parts:
-            return []
-        folder = posixpath.dirname(part)
-        return [
-            (
-                kind,
-                target.lstrip("/") if target.startswith("/") else posixpath.normpath(posixpath.join(folder, target)),
-                key,
-            )
-            for kind, target, key in _leads(self.xml(name))
-        ]
+        found = leads_in(self.xml(name), part) if name in self.parts else ()
+        return [lead for lead in found if lead[1] in self.parts]
 
-    def _masters(self) -> list[str]:
-        return [
-            target
-            for kind, target, _ in self.leads(self.main)
-            if kind.endswith("/slideMaster") and target in self.parts
-        ]
+    def led_to(self, part: str, kind: str) -> Iterator[str]:
+        """The parts of a kind that a part leads to."""
+        return (target for own, target, _ in self.leads(part) if own.endswith(f"/{kind}"))
 
     def _all_layouts(self) -> list[Layout]:
         """The layouts of the first master first, each in the order of its master."""
@@ -147,9 +126,7 @@ class Template:
             order = {key: target for kind, target, key in self.leads(master) if kind.endswith("/slideLayout")}
             ids = [one.get(f"{{{R}}}id") for one in root.iter(f"{{{P}}}sldLayoutId")]
             above = _holders(root)
-            for target in [order[key] for key in ids if key in order]:
-                if target in self.parts:
-                    found.append(self._layout(target, above))
+            found += [self._layout(order[key], above) for key in ids if key in order]
         return found
 
     def _layout(self, part: str, above: list[Holder]) -> Layout:
@@ -233,8 +210,7 @@ class Template:
         return found[0], found[1]
 
     def _master_of(self, layout: Layout) -> str:
-        above = [target for kind, target, _ in self.leads(layout.part) if kind.endswith("/slideMaster")]
-        return above[0] if above and above[0] in self.parts else self.masters[0]
+        return next(self.led_to(layout.part, "slideMaster"), self.masters[0])
 
 
 def _shapes_of(root: Element, kinds: str) -> list[Element]:
@@ -252,18 +228,6 @@ def _first_size(style: Element) -> float:
     letters = style.find(f"{{{A}}}lvl1pPr/{{{A}}}defRPr")
     size = letters.get("sz") if letters is not None else None
     return int(size) / 75 if size else 0.0
-
-
-def relations_of(part: str) -> str:
-    """The part that says where another leads."""
-    folder, name = posixpath.split(part)
-    return posixpath.join(folder, "_rels", f"{name}.rels")
-
-
-def _leads(root: Element) -> Iterator[tuple[str, str, str]]:
-    for one in root.iter(f"{RELATIONSHIPS}Relationship"):
-        if one.get("TargetMode") != "External":
-            yield str(one.get("Type", "")), str(one.get("Target", "")), str(one.get("Id", ""))
 
 
 def _holders(root: Element) -> list[Holder]:

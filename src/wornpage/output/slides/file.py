@@ -41,15 +41,21 @@ class Talk(Struct, frozen=True):
     """For the speaker's: where the audience's are; empty for those of the audience, which follow."""
 
 
-def write_slides(page: Composed, job: Job, talk: Talk | None = None) -> Written:
+def write_slides(page: Composed, job: Job) -> Written:
+    """The slides of a page, ready to be shown."""
+    options: DeckPress = options_in(job.settings, "slides")
+    deck, problems = deck_of(page, options, "slides")
+    written = deck_file(deck, options, job)
+    return replace(written, problems=(*problems, *written.problems))
+
+
+def deck_file(deck: Deck, options: DeckPress, job: Job, talk: Talk | None = None) -> Written:
     """One file: the slides, their looks, and the script that shows them one by one.
 
     Slides of a `talk` listen to its server; those of the audience hold nothing that only the speaker sees.
     """
-    options: DeckPress = options_in(job.settings, "slides")
     if talk is not None:
         options = replace(options, speaker=bool(talk.address))
-    deck, problems = deck_of(page, options, "slides")
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     sheets = [style_of(stationery, "slides.css")]
     sheets += [_style(job.folder, name) for name in options.stylesheets]
@@ -58,7 +64,7 @@ def write_slides(page: Composed, job: Job, talk: Talk | None = None) -> Written:
     text = _framed(deck, options, body, [sheet.text for sheet in sheets], drawn, talk)
     told = [problem for sheet in sheets for problem in sheet.problems]
     read = tuple(path for sheet in sheets for path in sheet.read)
-    return Written(as_utf8(_CONTROLS.sub("\ufffd", text)), (*problems, *faults, *told), read=read)
+    return Written(as_utf8(_CONTROLS.sub("\ufffd", text)), (*faults, *told), read=read)
 
 
 def _style(folder: Path, name: str) -> InnerStyle:
