@@ -27,7 +27,7 @@ def for_output(page: n.Composed, kind: str, family: str = "") -> n.Composed:
     if any(audience.leaves_out(node) for node in nodes):
         blocks = _levelled(audience.kept(blocks))
     if family != DECKS and any(_is_of_slides(node) for node in nodes):
-        blocks = _without_slides(blocks, kind)
+        blocks = at_once(blocks, kind)
     if any(isinstance(node, n.SheetBreak) for node in nodes):
         blocks = _without_inner_breaks(blocks)
     if blocks is not page.blocks:
@@ -79,16 +79,18 @@ class _Audience:
 def _is_of_slides(node: n.Node) -> bool:
     """Whether a node is there for slides alone, or only holds blocks together."""
     return isinstance(node, n.SlideBreak) or (
-        isinstance(node, n.Container) and node.kind in {"step", "steps", "column"}
+        isinstance(node, n.Container) and node.kind in {"step", "steps", "column", "speaker"}
     )
 
 
-def _without_slides(blocks: n.Blocks, kind: str) -> n.Blocks:
-    """Blocks without beginnings of slides; what comes in steps is there at once, and stays one block beside others."""
+def at_once(blocks: n.Blocks, kind: str) -> n.Blocks:
+    """Blocks without beginnings of slides; what comes in steps or in turns is there at once, and stays one block beside others."""
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         if isinstance(node, n.SlideBreak):
             return ()
+        if isinstance(node, n.CodeBlock) and node.turns:
+            return replace(node, lines=tuple(replace(line, turns=()) for line in node.lines))
         if isinstance(node, n.Container) and _is_of_slides(node):
             inner: n.Blocks = rewrite(node.blocks, change)
             return replace(node, kind=f"in {kind}", title=(), blocks=inner) if len(inner) > 1 else inner

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from msgspec.structs import replace
 
-from wornpage.output.audience import DECKS, for_output, labels_in
+from wornpage.output.audience import DECKS, at_once, for_output, labels_in
 from wornpage.output.deck.fitting import fitted
 from wornpage.output.deck.model import PLAIN, SECTION, SHAPES, TITLE, Deck, Shape, Slide
 from wornpage.output.deck.options import DeckPress
@@ -184,14 +184,24 @@ class _Parting:
             slide = replace(slide, kind=SECTION)
         elif slide.kind == PLAIN and not blocks and slide.look == n.SlideLook() and not slide.speaker:
             return
-        inner = [node for node in walk(blocks) if _is_inner(node)]
-        for node in inner:
+        blocks, said = self.taken_apart(blocks, slide.speaker)
+        self.made.append(replace(slide, speaker=at_once(said, "slides"), label=self.address(slide), blocks=blocks))
+
+    def taken_apart(self, blocks: n.Blocks, spoken: n.Blocks) -> tuple[n.Blocks, n.Blocks]:
+        """What is seen, and what is said within it to the speaker, after what is `spoken` already; no slide begins within either."""
+        said = list(spoken)
+
+        def change(node: n.Node) -> n.Blocks | None:
+            if isinstance(node, n.Container) and node.kind == "speaker":
+                said.extend(node.blocks)
+                return ()
+            return () if isinstance(node, n.SlideBreak | n.SheetBreak) else None
+
+        for node in walk((*blocks, *spoken)):
             if isinstance(node, n.SlideBreak):
-                what = "no slide can begin within a list, a quotation or a box."
+                what = "no slide can begin within a list, a quotation, a box or what is said to the speaker."
                 self.problems.append(Problem(node.span, what, "Put it between them.", Severity.WARNING))
-        said = [block for node in inner if isinstance(node, n.Container) for block in node.blocks]
-        slide = replace(slide, speaker=(*slide.speaker, *said), label=self.address(slide))
-        self.made.append(replace(slide, blocks=_without_inner(blocks) if inner else blocks))
+        return rewrite(blocks, change), tuple(said)
 
     def address(self, slide: Slide) -> str:
         """The label of its heading, or its number among the slides, which nothing on the page is called by."""
@@ -200,16 +210,6 @@ class _Parting:
             label += "-x"
         self.labels.add(label)
         return label
-
-
-def _without_inner(blocks: n.Blocks) -> n.Blocks:
-    """No slide begins within a list or a box, and notes to the speaker are no part of what is seen."""
-    made: n.Blocks = rewrite(blocks, lambda node: () if _is_inner(node) else None)
-    return made
-
-
-def _is_inner(node: n.Node) -> bool:
-    return isinstance(node, n.SlideBreak | n.SheetBreak) or (isinstance(node, n.Container) and node.kind == "speaker")
 
 
 def _with_parts(slides: list[Slide]) -> list[Slide]:

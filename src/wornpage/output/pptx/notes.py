@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from wornpage.output.deck.model import Slide
+from wornpage.output.deck.model import Deck, Slide
 from wornpage.output.ooxml.package import Relations
 from wornpage.output.ooxml.xml import HEAD
-from wornpage.output.pptx.drawingml import GROUP, LIGHT_MAP, NAMESPACES, Box
+from wornpage.output.pptx.drawingml import GROUP, LIGHT_MAP, NAMESPACES, Box, Face
 from wornpage.output.pptx.text import Text
-from wornpage.tree.language import Language
+from wornpage.tree.problem import Problem
 
 _PICTURE = Box(60, 90, 600, 337)
 _WORDS = Box(60, 450, 600, 430)
@@ -33,10 +33,12 @@ def notes_master() -> str:
     return f"{HEAD}<p:notesMaster {NAMESPACES}><p:cSld>{ground}<p:spTree>{GROUP}{tree}</p:spTree></p:cSld><p:clrMap {LIGHT_MAP}/></p:notesMaster>"
 
 
-def notes_page(slide: Slide, language: str, terms: Language, relations: Relations) -> str:
-    """The notes of a slide."""
-    text = Text(language, terms, relations, lambda label: "", True, 16.0, [])
-    words = "".join(one.plain or one.xml for one in text.blocks(slide.speaker)) or "<a:p/>"
+def notes_page(slide: Slide, deck: Deck, relations: Relations, problems: list[Problem]) -> str:
+    """The notes of a slide; `problems` hears what cannot stand in them."""
+    text = Text(deck.language, deck.terms, relations, lambda label: "", True, 16.0, problems)
+    made = [*text.blocks(slide.speaker), *text.called(Face())]
+    text.tell_of_pictures()
+    words = "".join(one.plain or one.xml for one in made) or "<a:p/>"
     tree = _holder(2, "Slide", 'type="sldImg"', None, "") + _holder(3, "Notes", 'type="body" idx="1"', None, words)
     return (
         f"{HEAD}<p:notes {NAMESPACES}><p:cSld><p:spTree>{GROUP}{tree}</p:spTree></p:cSld>"

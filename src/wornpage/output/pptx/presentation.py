@@ -168,7 +168,7 @@ class _Building:
         if slide.speaker and master:
             notes = self.within(f"notesSlides/notesSlide{at}.xml")
             leads = Relations("rIdW")
-            text = notes_page(slide, self.deck.language, self.deck.terms, leads)
+            text = notes_page(slide, self.deck, leads, self.problems)
             leads.to("notesMaster", _between(notes, master))
             leads.to("slide", _between(notes, name))
             made.relations.to("notesSlide", _between(name, notes))

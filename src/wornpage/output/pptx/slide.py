@@ -20,7 +20,7 @@ from wornpage.output.pptx.own import CODE_FONT
 from wornpage.output.pptx.shapes import Canvas
 from wornpage.output.pptx.tables import table_frame, table_xml
 from wornpage.output.pptx.template import Layout, Template
-from wornpage.output.pptx.text import Paragraph, Text, is_text
+from wornpage.output.pptx.text import Paragraph, Text, caption_of, is_text
 from wornpage.output.pptx.timing import Target, timing
 from wornpage.tree import nodes as n
 from wornpage.tree.colours import is_dark
@@ -356,23 +356,10 @@ class SlideMaker(Canvas):
         """The notes that the slide calls."""
         if not self.notes:
             return
-        small = self.measure.small
-        text = self.text(False, small)
-        made: list[Paragraph] = []
-        done = 0
-        while done < len(self.notes):  # notes may call notes
-            note = list(self.notes.values())[done]
-            number = n.Text(note.span, f"{note.number}  ")
-            first = note.blocks[0] if note.blocks and isinstance(note.blocks[0], n.Paragraph) else None
-            made.append(
-                text.paragraph(
-                    (number, *(first.children if first else ())), Lines(mark=BARE, before=2), Face(size=small)
-                )
-            )
-            made += text.blocks(note.blocks[1:] if first else note.blocks, face=Face(size=small))
-            self.notes.update({key: one for key, one in text.notes.items() if key not in self.notes})
-            done += 1
-        self.box("Notes", box, made, anchor="b")
+        text = self.text(False, self.measure.small)
+        text.notes = self.notes
+        self.box("Notes", box, text.called(Face(size=self.measure.small)), anchor="b")
+        text.tell_of_pictures()
 
     # --- code, output -------------------------------------------------------------------------------
 
@@ -433,15 +420,9 @@ class SlideMaker(Canvas):
 
     # --- figures, tables, formulas ------------------------------------------------------------------
 
-    def caption_of(self, it: n.Figure | n.TableBlock | n.CodeBlock) -> n.Inlines:
-        if not it.number:
-            return ()
-        named = n.Strong(it.span, (n.Text(it.span, f"{it.word}\u00a0{it.number}"),))
-        return (named, n.Text(it.span, "  "), *it.caption)
-
     def caption_at(self, it: n.Figure | n.TableBlock | n.CodeBlock, box: Box, align: str) -> None:
         text = self.text(False, self.measure.small)
-        made = text.paragraph(self.caption_of(it), Lines(align=align, mark=BARE), Face(size=self.measure.small))
+        made = text.paragraph(caption_of(it), Lines(align=align, mark=BARE), Face(size=self.measure.small))
         self.box("Caption", box, [made])
         self.after(text, box)
 

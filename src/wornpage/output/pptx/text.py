@@ -1,4 +1,4 @@
-"""Running text and paragraphs of a slide."""
+"""Running text and paragraphs of a slide, and any block as paragraphs for where nothing but text can stand."""
 
 from __future__ import annotations
 
@@ -19,7 +19,8 @@ from wornpage.tree import nodes as n
 from wornpage.tree.formula import Formula
 from wornpage.tree.language import Language
 from wornpage.tree.linear import linear
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
 from wornpage.tree.walk import rewrite
 
 INDENT = 36.0
@@ -103,8 +104,7 @@ class Text:
             case n.RawHtmlInline(html=html):
                 if html.lower().startswith("<br"):
                     return "<a:br/>"
-                told = left_out(node.span, html, "presentation")
-                self.problems += [told] if told and told not in self.problems else []
+                self.tell(left_out(node.span, html, "presentation"))
                 return ""
             case never:
                 assert_never(never)
@@ -146,7 +146,7 @@ class Text:
     def blocks(
         self, blocks: Iterable[n.Block], level: int = 0, step: int = 0, face: Face | None = None
     ) -> list[Paragraph]:
-        """The paragraphs of blocks that are text."""
+        """The paragraphs of blocks; what is no text stands in words, a line for each of code, a row of a table."""
         face = face or self.face()
         made: list[Paragraph] = []
         for block in blocks:
@@ -166,40 +166,94 @@ class Text:
         return Lines(mark=mark, left=INDENT * level, first=-INDENT * 0.75, before=6)
 
     def block(self, block: n.Block, level: int, step: int, face: Face) -> list[Paragraph]:
-        match block:
+        def one(words: n.Inlines, own: Face = face) -> Paragraph:
+            return self.paragraph(words, self.at(level), own, step)
+
+        match n.composed_block(block):
             case n.Paragraph(children=children):
-                return [self.paragraph(children, self.at(level), face, step)]
+                return [one(children)]
             case n.Heading() as it:
                 number = f"{it.word} {it.number}" if it.word else it.number
                 words = (n.Text(it.span, f"{number}  "), *it.children) if number else it.children
-                return [self.paragraph(words, self.at(level), replace(face, bold=True), step)]
+                return [one(words, replace(face, bold=True))]
             case n.List() as it:
                 return self.items(it, level + 1, step, face)
             case n.Definitions(entries=entries):
                 made = []
                 for entry in entries:
-                    made.append(self.paragraph(entry.term, self.at(level), replace(face, bold=True), step))
+                    made.append(one(entry.term, replace(face, bold=True)))
                     for meaning in entry.meanings:
                         made += self.blocks(meaning, level + 1, step, face)
                 return made
             case n.Quote(blocks=blocks):
                 return self.blocks(blocks, level + 1, step, replace(face, italic=not face.italic))
             case n.ContentsList(entries=entries):
-                return [self.entry(block, one, face) for one in entries]
+                return [self.entry(block, entry, face) for entry in entries]
             case n.PartTitle(children=children):
-                return [self.paragraph(children, self.at(level), replace(face, bold=True), step)]
+                return [one(children, replace(face, bold=True))]
             case n.IndexList(entries=entries):
                 return [made for entry in entries for made in self.term(block, entry, level, face)]
             case n.ReferenceList(entries=entries):
                 small = replace(face, size=self.size * 0.68)
-                return [self.reference(block, one, small) for one in entries]
-            case n.AboutHere(words=words):
-                return [self.paragraph((n.Text(block.span, words),), self.at(level), replace(face, italic=True), step)]
+                return [self.reference(block, entry, small) for entry in entries]
+            case n.AboutHere(words=said):
+                return [one((n.Text(block.span, said),), replace(face, italic=True))]
+            case n.Container() as it:
+                title = [one(it.title, replace(face, bold=True))] if it.title else []
+                return [*title, *self.blocks(it.blocks, level, step, face)]
+            case n.ChunkView(blocks=blocks):
+                return self.blocks(blocks, level, step, face)
+            case n.CodeBlock() as it:
+                lines = [one((n.Code(it.span, line),)) for line in code_lines(it)]
+                remarks = [one((n.Text(it.span, f"{at}  "), *said)) for at, said in enumerate(it.asides, 1)]
+                return [*([one(caption_of(it))] if it.number else []), *lines, *remarks]
             case n.RichHtml(text=text) | n.OutputText(text=text):
-                return [
-                    self.paragraph((n.Text(block.span, line),), self.at(level), face, step) for line in text.split("\n")
-                ]
-        return []
+                return [one((n.Text(block.span, line),)) for line in text.split("\n")]
+            case n.TableBlock() as it:
+                return [one(words) for words in (caption_of(it), *rows_in_words(it)) if words]
+            case n.Figure() as it:
+                return [one(caption_of(it)), *(one((n.Text(it.span, alt),)) for alt in self.unshown(it))]
+            case n.MathBlock() as it:
+                told = (n.Text(it.span, f"  ({it.number})"),) if it.number else ()
+                return [one((n.Math(it.span, it.formula, it.alt), *told))]
+            case n.Rule():
+                return [one((n.Text(block.span, "* * *"),))]
+            case n.RawHtmlBlock(html=html):
+                self.tell(left_out(block.span, html, "presentation"))
+                return []
+            case n.AppendixBreak() | n.SheetBreak() | n.SlideBreak():
+                return []
+            case never:
+                assert_never(never)
+
+    def unshown(self, it: n.Figure) -> list[str]:
+        """What stands in for pictures where nothing but text can: their words, and that they are not there."""
+        self.tell(no_picture(it.span))
+        return [one.alt for one in it.pictures if one.alt]
+
+    def tell_of_pictures(self) -> None:
+        """Tell of pictures that stood among words so far, where nothing shows them."""
+        for shown in self.pictures:
+            self.tell(no_picture(shown.span))
+
+    def tell(self, problem: Problem | None) -> None:
+        """Tell something of the page, once."""
+        if problem is not None and problem not in self.problems:
+            self.problems.append(problem)
+
+    def called(self, face: Face) -> list[Paragraph]:
+        """The notes called so far. Notes may call notes."""
+        made: list[Paragraph] = []
+        done = 0
+        while done < len(self.notes):
+            note = list(self.notes.values())[done]
+            number = n.Text(note.span, f"{note.number}  ")
+            first = note.blocks[0] if note.blocks and isinstance(note.blocks[0], n.Paragraph) else None
+            words = (number, *(first.children if first else ()))
+            made.append(self.paragraph(words, Lines(mark=BARE, before=2), face))
+            made += self.blocks(note.blocks[1:] if first else note.blocks, face=face)
+            done += 1
+        return made
 
     def items(self, it: n.List, level: int, step: int, face: Face) -> list[Paragraph]:
         made = []
@@ -239,6 +293,41 @@ class Text:
     def reference(self, block: n.Block, entry: n.Reference, face: Face) -> Paragraph:
         label = (*entry.label, n.Text(block.span, " ")) if entry.label else ()
         return self.paragraph((*label, *entry.words), Lines(mark=BARE, left=24, first=-24, before=4), face)
+
+
+def no_picture(span: Span) -> Problem:
+    """What is told of a picture where nothing but text can stand."""
+    what = "a picture among notes is not in the presentation: they hold nothing but text there."
+    return Problem(span, what, severity=Severity.WARNING)
+
+
+def caption_of(it: n.Figure | n.TableBlock | n.CodeBlock) -> n.Inlines:
+    """What it is called, and its caption; nothing where it has no number."""
+    if not it.number:
+        return ()
+    named = n.Strong(it.span, (n.Text(it.span, f"{it.word}\u00a0{it.number}"),))
+    return (named, n.Text(it.span, "  "), *it.caption)
+
+
+def code_lines(it: n.CodeBlock) -> list[str]:
+    """The lines of code, with the numbers of their remarks."""
+    return [
+        "".join(token.text for token in line.tokens).expandtabs(4) + (f"  ({line.aside})" if line.aside else "")
+        for line in it.lines
+    ]
+
+
+def rows_in_words(it: n.TableBlock) -> list[n.Inlines]:
+    """The rows of a table as running text, and the notes below it."""
+    table = it.table
+    between = n.Text(it.span, " | ")
+    rows = [tuple(cell.text for cell in row) for row in table.heads] + list(table.rows)
+    made: list[n.Inlines] = []
+    for row in rows:
+        words = [part for cell in row for part in (between, *cell)]
+        made.append(tuple(words[1:]))
+    made += [(n.Superscript(it.span, mark), n.Text(it.span, " "), *words) for mark, words in table.notes]
+    return made + ([(n.Text(it.span, f"… {table.note}"),)] if table.note else [])
 
 
 def is_text(block: n.Block) -> bool:

@@ -88,7 +88,9 @@ def _slide(slide: Slide, at: int, deck: Deck, options: DeckPress, writer: SlideW
     behind = writer.behind(slide.look.picture) if slide.look.picture is not None else ""
     speaker = ""
     if options.speaker and slide.speaker:
-        speaker = f'\n<aside class="speaker" hidden>\n{writer.blocks(slide.speaker)}\n</aside>'
+        writer.begin()
+        words = writer.blocks(slide.speaker)
+        speaker = f'\n<aside class="speaker" hidden>\n{words}\n{writer.notes_below()}</aside>'
     foot = _foot(slide, at, deck)
     own_label = "" if _has_heading(slide) else f' id="{escape(slide.label)}"'
     return (

@@ -22,7 +22,7 @@ class SlideWriter(HtmlWriter):
         """Notes that the slide at hand has called."""
 
     def begin(self) -> None:
-        """Begin a slide: it has called no notes yet."""
+        """Begin a slide, or what is said on it to the speaker: it has called no notes yet."""
         self.footnotes, self.called_here = [], set()
 
     def notes_below(self) -> str:
