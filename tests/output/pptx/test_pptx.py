@@ -266,6 +266,24 @@ class Templates(FolderCase):
                 told = self.faults(f"---\npress: {{pptx: {{{setting}}}}}\n---\n\n# A\n", ("pptx",))
                 self.assertIn(what, str(told[0]))
 
+    def test_its_parts_may_lie_at_the_root(self) -> None:
+        path = self.template()
+        with zipfile.ZipFile(path) as archive:
+            parts = {name: archive.read(name) for name in archive.namelist()}
+        leads = (b'"/ppt/', b'"ppt/')
+        rooted = {}
+        for name, data in parts.items():
+            led = name.endswith(".rels") or name == "[Content_Types].xml"
+            rooted[name.removeprefix("ppt/")] = data.replace(leads[0], b'"/').replace(leads[1], b'"') if led else data
+        path.write_bytes(packed(rooted))
+        press(self.write("talk.md", PAGE.replace("press: {", "press: {pptx: {template: office.potx}, ")), ["pptx"])
+        made = self.folder / "talk.pptx"
+        self.assertEqual(invalid(made), [])
+        self.assertEqual(loose_ends(made), [])
+        with zipfile.ZipFile(made) as archive:
+            self.assertIn("presentation.xml", archive.namelist())
+            self.assertFalse([name for name in archive.namelist() if "ppt/slideLayouts" in name])
+
 
 def loose_ends(path: Path) -> list[str]:
     """What leads nowhere, or is there twice."""
@@ -294,21 +312,3 @@ def loose_ends(path: Path) -> list[str]:
                 found += [f"{name} moves {one}" for one in asked if one not in numbers]
     found += [f"no part {one}" for one in re.findall(r'PartName="/([^"]*)"', types) if one not in names]
     return found + [f"{one} twice" for one in set(names) if names.count(one) > 1]
-
-    def test_its_parts_may_lie_at_the_root(self) -> None:
-        path = self.template()
-        with zipfile.ZipFile(path) as archive:
-            parts = {name: archive.read(name) for name in archive.namelist()}
-        leads = (b'"/ppt/', b'"ppt/')
-        rooted = {}
-        for name, data in parts.items():
-            led = name.endswith(".rels") or name == "[Content_Types].xml"
-            rooted[name.removeprefix("ppt/")] = data.replace(leads[0], b'"/').replace(leads[1], b'"') if led else data
-        path.write_bytes(packed(rooted))
-        press(self.write("talk.md", PAGE.replace("press: {", "press: {pptx: {template: office.potx}, ")), ["pptx"])
-        made = self.folder / "talk.pptx"
-        self.assertEqual(invalid(made), [])
-        self.assertEqual(loose_ends(made), [])
-        with zipfile.ZipFile(made) as archive:
-            self.assertIn("presentation.xml", archive.namelist())
-            self.assertFalse([name for name in archive.namelist() if "ppt/slideLayouts" in name])
