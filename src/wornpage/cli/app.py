@@ -12,6 +12,7 @@ from wornpage.cli import (
     check,
     collate,
     demo,
+    desk,
     editions,
     exchange,
     lsp,
@@ -43,6 +44,7 @@ app.command("new")(new.new)
 app.command("press")(press.press)
 app.command("proof")(proof.proof)
 app.command("talk")(talk.talk)
+app.command("desk")(desk.desk)
 app.command("run")(run.run)
 app.command("check")(check.check)
 app.command("status")(status.status)

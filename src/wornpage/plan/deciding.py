@@ -22,6 +22,7 @@ from wornpage.plan.state import State, View
 from wornpage.plan.together import Together
 from wornpage.plan.traces import laid_out, result_of
 from wornpage.session.results import ChunkResult
+from wornpage.settings.levels import Settings
 from wornpage.settings.models import ChunkOptions
 from wornpage.source import all_chunks
 from wornpage.store.blobs import Blobs
@@ -75,6 +76,12 @@ class LeftOut(Struct, frozen=True):
 Decision = Fresh | Stale | LeftOut
 
 
+def _bounds(settings: Settings) -> tuple[str, ...]:
+    """What code may have found that it can have no more of."""
+    memory = settings.page.limits.memory
+    return () if memory is None else (f"memory {memory}",)
+
+
 class Decider:
     """Knows the store and the page, and counts the chunks it is asked about, in page order."""
 
@@ -112,7 +119,7 @@ class Decider:
         handed = [source.read for source in sources_of(chunk, options.uses, state)]
         query = query_of(chunk, options, settings)
         asked = (query.database, query.address, query.into, query.probe) if query else ()
-        parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked)
+        parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked, *_bounds(settings))
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 

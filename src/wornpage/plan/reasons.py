@@ -7,7 +7,7 @@ from pathlib import Path
 from wornpage.plan.reads import kind_of
 from wornpage.plan.state import PENDING, View
 from wornpage.store.addresses import digest
-from wornpage.store.place import write_whole
+from wornpage.store.place import own_name, write_whole
 from wornpage.store.signing import opened, sealed
 from wornpage.store.trace import Last, Trace, as_kept, from_kept, last_of
 from wornpage.tree.nodes import Chunk
@@ -17,7 +17,7 @@ class Reasons:
     """The last run of each chunk of a page, as far as it is needed to say why it must run again."""
 
     def __init__(self, folder: Path, page: str) -> None:
-        self._path = folder / f"{digest(page)}.last"
+        self._path = folder / _called(page)
         self.last: dict[str, Last] = _read(self._path)
         self._noted: dict[str, Last] = {}
 
@@ -55,6 +55,15 @@ class Reasons:
             if now != read.value:
                 return _words(read.kind, read.name, read.value, now, here)
         return "what it made is gone"
+
+
+def _called(page: str) -> str:
+    return f"{digest(page)}.last"
+
+
+def last_file(store: Path, page: Path, edition: str = "") -> Path:
+    """Where the last runs of a page's chunks are kept, or of one of its editions."""
+    return store / "last" / _called(own_name(page, edition))
 
 
 def _read(path: Path) -> dict[str, Last]:

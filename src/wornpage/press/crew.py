@@ -14,7 +14,7 @@ from typing import Generic, TypeVar
 import msgspec
 
 from wornpage.press.wire import unwired, wired
-from wornpage.press.worker import Line
+from wornpage.press.worker import STOP, Line
 
 Task = TypeVar("Task", bound=msgspec.Struct)
 Report = TypeVar("Report", bound=msgspec.Struct)
@@ -89,6 +89,17 @@ class Worker(Generic[Task, Report]):
                 return
             yield line.at
         raise WorkerDied(_end_of(self._process.wait()))
+
+    def interrupt(self) -> None:
+        """What it presses is no longer wanted; its report tells what has come of it. From any thread."""
+        assert self._process.stdin is not None
+        with suppress(OSError, ValueError):  # it has ended
+            self._process.stdin.write(STOP + b"\n")
+            self._process.stdin.flush()
+
+    def kill(self) -> None:
+        """End it this moment; whoever waits for its report hears of it. From any thread."""
+        self._process.kill()
 
     def close(self) -> None:
         """Let it end, now that nothing more is asked."""

@@ -46,6 +46,13 @@ class Order:
     """A name for the pressing of several editions that this one is of."""
     volume: Path | None = None
     """The `volume.yaml` of the work that the page is bound in; None for a page by itself."""
+    kept_as: str = ""
+    """Under what name it is remembered, where that is another than the edition's."""
+
+    @property
+    def memory(self) -> str:
+        """What the next pressing of the same looks for; empty for the page itself."""
+        return self.kept_as or self.edition
 
     @property
     def is_remembered(self) -> bool:

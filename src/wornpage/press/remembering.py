@@ -34,7 +34,7 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
     care.tidy(store)
     care.keep_bounded(store, settings.page.store_limit)
     text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2)
-    manifest.keep_colophon(source.path, text, order.edition)
+    manifest.keep_colophon(source.path, text, order.memory)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
     if any(trace.fleeting for trace in proof.record.traces.values()):
@@ -43,13 +43,13 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
         source.path,
         as_it_was_read(str(source.path.resolve()), proof.begun),
         outputs=[(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)],
-        reads=_reads(proof, order.edition) + _made_from(pressing, proof.begun),
+        reads=_reads(proof, order.memory) + _made_from(pressing, proof.begun),
         chunks=[(chunk.label, chunk.seconds) for chunk in pressing.chunks],
         day=str(day) if settings.page.date == "when-pressed" else "",
         code=VERSION,
         warnings=[str(warning) for warning in pressing.warnings],
         given=as_chosen(order.given),
-        edition=order.edition,
+        edition=order.memory,
         headline=pressing.headline,
         threads=settings.page.threads,
     )

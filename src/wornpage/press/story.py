@@ -109,7 +109,7 @@ def run_of(
     asked = (*head.nodes(), *(headline.marks if headline else ()))
     record = run_page(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
-        edition=order.edition, nursery=order.nursery, stopper=order.stopper, together=order.together,
+        edition=order.memory, nursery=order.nursery, stopper=order.stopper, together=order.together,
     )  # fmt: skip
     warnings += record.warnings
     stop_with(record.problems, warnings, tuple(record.chunks.values()))

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
+import queue
 import signal
-import sys
+import threading
 from collections.abc import Callable
 from types import FrameType
 from typing import IO, Any, TypeVar
@@ -12,6 +13,7 @@ from typing import IO, Any, TypeVar
 import msgspec
 
 from wornpage.plan.nursery import Nursery
+from wornpage.plan.stopping import Stopper
 from wornpage.press.wire import unwired, wired
 
 Job = TypeVar("Job", bound=msgspec.Struct)
@@ -19,6 +21,8 @@ Task = TypeVar("Task", bound=msgspec.Struct)
 Told = Callable[[str], None]
 _PATIENCE = 900
 """Seconds without anything to do."""
+STOP = b"stop"
+"""The line that says that what is being pressed is no longer wanted."""
 
 
 class Line(msgspec.Struct, omit_defaults=True):
@@ -28,7 +32,21 @@ class Line(msgspec.Struct, omit_defaults=True):
     report: Any = None
 
 
-def run(job: type[Job], task: type[Task], press: Callable[[Job, Task, Nursery, Told], msgspec.Struct]) -> None:
+class Hands(msgspec.Struct, frozen=True):
+    """What a process presses a task with."""
+
+    nursery: Nursery
+    """Sessions that know what all tasks share."""
+    stopper: Stopper
+    """Whether it is still wanted."""
+    told: Told
+    """Hears what it is at."""
+
+
+Press = Callable[[Job, Task, Hands], msgspec.Struct]
+
+
+def run(job: type[Job], task: type[Task], press: Press[Job, Task]) -> None:
     """Be such a process; what libraries print goes nowhere. All tasks share what is imported, and a nursery."""
     signal.signal(signal.SIGTERM, _leave)
     if hasattr(signal, "SIGALRM"):
@@ -36,16 +54,11 @@ def run(job: type[Job], task: type[Task], press: Callable[[Job, Task, Nursery, T
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     told = os.fdopen(os.dup(1), "wb")
     os.dup2(2, 1)
-    _serve(sys.stdin.buffer, told, job, task, press)
+    asked = os.fdopen(os.dup(0), "rb", buffering=0)  # no lock that a thread could hold when all ends
+    _serve(asked, told, job, task, press)
 
 
-def _serve(
-    asked: IO[bytes],
-    told: IO[bytes],
-    job: type[Job],
-    task: type[Task],
-    press: Callable[[Job, Task, Nursery, Told], msgspec.Struct],
-) -> None:
+def _serve(asked: IO[bytes], told: IO[bytes], job: type[Job], task: type[Task], press: Press[Job, Task]) -> None:
     """Press what is asked for until there is no more."""
 
     def say(line: Line) -> None:
@@ -53,23 +66,45 @@ def _serve(
         told.flush()
 
     known = unwired(asked.readline(), job)
-    nursery = Nursery()
+    nursery, inbox = Nursery(), _Inbox(asked)
     try:
-        while text := _next(asked):
-            say(Line(report=press(known, unwired(text, task), nursery, lambda label: say(Line(at=label)))))
+        while text := inbox.next():
+            hands = Hands(nursery, inbox.stopper, lambda label: say(Line(at=label)))
+            say(Line(report=press(known, unwired(text, task), hands)))
     finally:
         nursery.close()
 
 
-def _next(asked: IO[bytes]) -> bytes:
-    """The next line; a process that nobody remembers leaves."""
-    if not hasattr(signal, "alarm"):
-        return asked.readline()
-    signal.alarm(_PATIENCE)
-    try:
-        return asked.readline()
-    finally:
-        signal.alarm(0)
+class _Inbox:
+    """What is asked for, read in a thread of its own, so that it is heard at once when something is no longer wanted."""
+
+    def __init__(self, asked: IO[bytes]) -> None:
+        self.stopper = Stopper()
+        """That of the task which was had last."""
+        self._asked = asked
+        self._lines: queue.Queue[tuple[bytes, Stopper]] = queue.Queue()
+        threading.Thread(target=self._read, daemon=True).start()
+
+    def _read(self) -> None:
+        latest = Stopper()
+        while line := self._asked.readline():
+            if line.strip() == STOP:
+                latest.stop(at_once=True)
+            else:
+                latest = Stopper()
+                self._lines.put((line, latest))
+        self._lines.put((b"", latest))
+
+    def next(self) -> bytes:
+        """The next task, empty if there is no more; a process that nobody remembers leaves."""
+        if hasattr(signal, "alarm"):
+            signal.alarm(_PATIENCE)
+        try:
+            line, self.stopper = self._lines.get()
+        finally:
+            if hasattr(signal, "alarm"):
+                signal.alarm(0)
+        return line
 
 
 def _leave(number: int, frame: FrameType | None) -> object:

@@ -160,15 +160,19 @@ class Guard:
         site = headers.get(b"sec-fetch-site", "none")
         hosts = {headers.get(b"host", "")} if self._is_open else self._hosts
         strange = headers.get(b"host") not in hosts or site not in {"none", "same-origin"}
-        if strange or (origin is not None and origin.removeprefix("http://") not in hosts):
+        if strange or (origin is not None and origin.partition("://")[2] not in hosts):
             await PlainTextResponse("this page is served to its own browser alone", 403)(scope, receive, send)
             return
 
         async def guarded(message: Any) -> None:
             if message["type"] == "http.response.start":
+                named = {name.lower() for name, _ in message["headers"]}
+                own = () if b"content-security-policy" in named else ((b"content-security-policy", _POLICY.encode()),)
                 message["headers"] += [
-                    (b"content-security-policy", _POLICY.encode()), (b"referrer-policy", b"no-referrer"), (b"x-content-type-options", b"nosniff"),
-                ]  # fmt: skip
+                    *own,
+                    (b"referrer-policy", b"no-referrer"),
+                    (b"x-content-type-options", b"nosniff"),
+                ]
             await send(message)
 
         await self._app(scope, receive, guarded)

@@ -13,6 +13,7 @@ from pathlib import Path
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from wornpage.session.bounds import bound
 from wornpage.session.environment import session_environment, session_variable
 from wornpage.session.faults import crash_failure, interrupt_failure, timeout_failure
 from wornpage.session.footprints import Footprints
@@ -87,6 +88,7 @@ class OnceSession:
             order = self.order(task, at, place)
             variables = {**session_environment(self._threads), **self._given(task.code), **order.variables}
             process = self._running = Process(order, self.environment.folder, variables)
+            bound(process.pid, self.environment.memory)
             self.footprints.follow(process.pid)
             try:
                 ended = process.wait(begun + task.timeout if task.timeout else None, self.footprints.look)

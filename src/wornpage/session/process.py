@@ -13,6 +13,7 @@ from pathlib import Path
 import msgspec
 
 from wornpage.session import results
+from wornpage.session.bounds import bound
 from wornpage.session.environment import session_environment
 from wornpage.session.faults import session_fault
 from wornpage.session.messages import Inbox, Message, pack
@@ -128,6 +129,7 @@ class ProcessSession(PipedSession):
 
     def open(self, environment: Environment) -> None:
         """Go to the page's folder and start with empty names. Call it once, first."""
+        bound(self._process.pid, environment.memory)
         self._send(
             {
                 "do": "open",

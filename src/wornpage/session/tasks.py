@@ -24,6 +24,8 @@ class Environment(Struct, frozen=True):
     """What code of the page asks for, and is to be noted: `identity` of things, `times` and `rights` of files."""
     threads: int | None = None
     """How many numerical libraries may use; None for as many as they like."""
+    memory: int | None = None
+    """Bytes that a process of the session may take; None for what the machine has."""
 
 
 class Query(Struct, frozen=True):

@@ -131,6 +131,22 @@ class RSettings(Struct, frozen=True):
     program: Annotated[Words, "The program, by its path or name; `R` otherwise."] = ""
 
 
+class Limits(Struct, frozen=True):
+    """What a page may use up."""
+
+    memory: Annotated[Size | None, "Memory that one session may take: `2 GB`; what the machine has otherwise."] = None
+    time: Annotated[Duration, "The longest a report may take at a desk: `10 min`."] = None
+
+
+class DeskSettings(Struct, frozen=True):
+    """The page at a desk, where readers pick given values."""
+
+    offers: Annotated[SeveralWords, "What readers may take with them, beside the page itself: outputs by name."] = (
+        "pdf",
+        "docx",
+    )
+
+
 class CommonSettings(Struct, frozen=True, kw_only=True):
     """What the front matter of a page and the `worn.yaml` of its project may both set."""
 
@@ -164,6 +180,8 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     databases: Annotated[
         dict[str, Words], "Databases by name: a file, `memory`, or a URL, in which no password stands."
     ] = {}
+    limits: Annotated[Limits, "What a page may use up."] = Limits()
+    desk: Annotated[DeskSettings, "The page at a desk."] = DeskSettings()
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()
     press: Press = Press()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from wornpage.plan.nursery import Nursery
-from wornpage.press.worker import Told, run
+from wornpage.press.worker import Hands, run
 from wornpage.volume.work import BoundPage, DraftReport, Nothing, draft_page
 
 
-def _draft(job: Nothing, asked: BoundPage, nursery: Nursery, told: Told) -> DraftReport:
-    return draft_page(asked, None, told)
+def _draft(job: Nothing, asked: BoundPage, hands: Hands) -> DraftReport:
+    return draft_page(asked, None, hands.told)
 
 
 if __name__ == "__main__":

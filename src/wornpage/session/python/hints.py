@@ -144,6 +144,15 @@ def _too_deep(raised: BaseException, trace: TracebackType | None) -> str:
     return ""
 
 
+def _memory(raised: BaseException, trace: TracebackType | None) -> str:
+    import resource
+
+    most, _ = resource.getrlimit(resource.RLIMIT_DATA)
+    if most == resource.RLIM_INFINITY:
+        return "The machine has no more memory to give."
+    return f"A session of this page may take {most / 1e9:g} GB: `limits: {{memory: …}}`."
+
+
 _HINTS: dict[type[BaseException], Callable[[BaseException, TracebackType | None], str]] = {
     SyntaxError: _syntax,
     KeyError: _key,
@@ -151,6 +160,7 @@ _HINTS: dict[type[BaseException], Callable[[BaseException, TracebackType | None]
     FileNotFoundError: _file,
     OSError: _file,
     EOFError: _asked,
+    MemoryError: _memory,
     RecursionError: _too_deep,
 }
 """By the kind of an exception, the more special ones first."""

@@ -15,6 +15,7 @@ import msgspec
 from msgspec import Struct
 
 from wornpage.session import results
+from wornpage.session.bounds import bound
 from wornpage.session.environment import session_environment, session_variable
 from wornpage.session.faults import session_fault
 from wornpage.session.footprints import Footprints
@@ -93,6 +94,7 @@ class RSession(PipedSession):
 
     def open(self, environment: Environment) -> None:
         """Go to the page's folder and start with empty names. Call it once, first."""
+        bound(self._process.pid, environment.memory)
         self._known = Known(environment.store)
         self._footprints = Footprints(environment.folder, environment.page)
         self._footprints.follow(self._process.pid)

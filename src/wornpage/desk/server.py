@@ -1,0 +1,518 @@
+"""The server of a desk."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import hashlib
+import hmac
+import json
+import secrets
+import threading
+from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any
+from urllib.parse import parse_qs, quote
+
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
+from starlette.routing import Route
+
+from wornpage.desk import kept, looks
+from wornpage.desk.hands import Hands
+from wornpage.desk.line import Full, Line, Standing, Ticket
+from wornpage.desk.offers import Faults, Offer, Shelf
+from wornpage.desk.people import COOKIE, Allowance, Door, Passes, Rates
+from wornpage.desk.results import Results
+from wornpage.desk.wishes import Wish
+from wornpage.desk.work import Report
+from wornpage.output.outputs import output_of
+from wornpage.serving.loopback import Guard, Loopback
+from wornpage.store.files import content
+from wornpage.tree.problem import PageError, Problem
+
+_LONGEST = 200_000
+"""Bytes of what is asked."""
+_OWN_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; connect-src 'self'; frame-src 'self'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+_REPORT_POLICY = (
+    "sandbox allow-scripts allow-popups allow-popups-to-escape-sandbox allow-modals; default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
+    "img-src data: blob:; font-src data:; media-src data: blob:; frame-src data: blob:; child-src data: blob:; worker-src blob:; "
+    "form-action 'none'; base-uri 'none'; frame-ancestors 'self'"
+)
+"""Reports are pages of their own, without a way to the desk: what code put into them reaches neither it nor the network."""
+_OUTWARD = b'<script>for (const a of document.querySelectorAll(\'a[href^="http"]\')) { a.target = "_blank"; a.rel = "noopener"; }</script>'
+"""Ways out of a report open beside the desk, which shows nothing but reports."""
+_AWAY = 90.0
+"""Seconds after a restart in which those who waited may come back."""
+_SILENCE = 15.0
+Told = Callable[[Wish, Report | Sequence[Problem]], None]
+"""Hears in full what went wrong."""
+Handler = Callable[[Request], Awaitable[Response]]
+
+
+class DeskServer(Loopback):
+    """Some pages, their readers, and those who press for them."""
+
+    def __init__(self, pages: Sequence[Path], door: Door, jobs: int, port: int, host: str, told: Told) -> None:
+        super().__init__(port, host)
+        self.shelf, self.door = Shelf(pages), door
+        self.results = Results(self.shelf.path(self.shelf.keys[0]))
+        key = self.results.key()
+        self.token = hmac.new(key, b"address", hashlib.sha256).hexdigest()[:24]
+        self._passes = Passes(key)
+        self._jobs, self._told = jobs, told
+        self._asking, self._entering = Rates(Allowance(40, 60)), Rates(Allowance(8, 8))
+        self.line = Line(self._changed)
+        self._events: dict[str, set[asyncio.Event]] = {}
+        self._keeping = threading.Lock()
+        self._said_wrong: dict[str, object] = {}
+
+    @property
+    def address(self) -> str:
+        """What to open."""
+        return f"{self.base}{self.token}/" if self.door.is_by_address else self.base
+
+    def greeting(self) -> tuple[str, dict[str, object]]:
+        """Nobody listens to everything here."""
+        return "hello", {}
+
+    # --- who asks ---------------------------------------------------------------------------------
+
+    def _person(self, request: Request) -> str | None:
+        """Who asks; None for somebody who is not let in."""
+        shown = request.cookies.get(COOKIE, "")
+        if self.door.is_by_address:
+            return self._passes.name(shown) or "new"
+        if self.door.users is not None:
+            return self._passes.name(shown, self.door.users.known)
+        client = request.client.host if request.client else ""
+        name = request.headers.get(self.door.header, "").strip()
+        return name[:80] or None if client in self.door.proxies else None
+
+    def _for(self, act: Callable[[Request, str], Awaitable[Response]]) -> Handler:
+        """What only those who are let in may ask."""
+
+        async def handler(request: Request) -> Response:
+            person = self._person(request)
+            if person is None:
+                return self._not_let_in(request)
+            is_new = person == "new" and self.door.is_by_address
+            person = f"visitor {secrets.token_hex(6)}" if is_new else person
+            try:
+                response = await act(request, person)
+            except KeyError:
+                response = self._page(
+                    looks.words("Not here", "There is no such page at this desk.", self._root(request)), 404
+                )
+            if is_new:
+                self._give_pass(request, response, self._passes.made(person))
+            return response
+
+        return handler
+
+    def _not_let_in(self, request: Request) -> Response:
+        if request.method != "GET" or "text/html" not in request.headers.get("accept", ""):
+            return JSONResponse({"why": "you are not logged in."}, 401)
+        if self.door.users is None:
+            return self._page(
+                looks.words(
+                    "Not let in",
+                    "Whoever keeps this desk lets people in by name, and no name came with this.",
+                    self._root(request),
+                ),
+                403,
+            )
+        to = request.url.path.removeprefix(self._prefix()) + (f"?{request.url.query}" if request.url.query else "")
+        return self._page(looks.door(to, "", self._root(request)), 401)
+
+    def _give_pass(self, request: Request, response: Response, shown: str) -> None:
+        is_safe = request.url.scheme == "https" or request.headers.get("x-forwarded-proto") == "https"
+        response.set_cookie(
+            COOKIE, shown, max_age=14 * 86_400, path="/", httponly=True, samesite="strict", secure=is_safe
+        )
+
+    async def enter(self, request: Request) -> Response:
+        """Somebody says who they are."""
+        body = await _read(request)
+        form = parse_qs(body.decode("utf-8", "replace"), max_num_fields=10) if body is not None else {}
+        name, password, to = ((form.get(one) or [""])[0] for one in ("who", "password", "to"))
+        assert self.door.users is not None
+        client = request.client.host if request.client else ""
+        if max(self._entering.take(f"from {client}"), self._entering.take(f"as {name[:80]}")) > 0:
+            return self._page(looks.door(to, "Too many tries. Wait a minute.", ""), 429)
+        if not await asyncio.to_thread(self.door.users.knows, name, password):
+            return self._page(looks.door(to, "Name and password do not go together.", ""), 401)
+        response = RedirectResponse(_inner(to), 303)
+        self._give_pass(request, response, self._passes.made(name, self.door.users.known.get(name, "")))
+        return response
+
+    async def leave(self, request: Request) -> Response:
+        """They go."""
+        response = RedirectResponse("./", 303)
+        response.delete_cookie(COOKIE, path="/")
+        return response
+
+    # --- pages ------------------------------------------------------------------------------------
+
+    async def front(self, request: Request, person: str) -> Response:
+        """All pages; the one there is, if there is but one."""
+        if len(self.shelf.keys) == 1:
+            return RedirectResponse(f"p/{quote(self.shelf.keys[0])}/", 302)
+        offers = [await asyncio.to_thread(self._shown, key) for key in self.shelf.keys]
+        return self._page(looks.front(offers, self._named(person)))
+
+    def _shown(self, key: str) -> looks.Shown:
+        try:
+            offer = self.shelf.offer(key)
+        except PageError as error:
+            self._page_is_wrong(key, error)
+            return looks.Shown(key, self.shelf.path(key).stem, wrong=True)
+        return looks.Shown(key, offer.title, offer.abstract, offer.language)
+
+    def _page_is_wrong(self, key: str, error: PageError) -> None:
+        """Tell the owner, once as long as it is wrong in the same way."""
+        if self._said_wrong.get(key) != error.problems:
+            self._said_wrong[key] = error.problems
+            self._told(Wish(key, {}), error.problems)
+
+    def _offer(self, request: Request) -> Offer:
+        return self.shelf.offer(request.path_params["key"])
+
+    async def desk(self, request: Request, person: str) -> Response:
+        """One page, its fields and its report."""
+        key = request.path_params["key"]
+        try:
+            offer = await asyncio.to_thread(self._offer, request)
+        except PageError as error:
+            self._page_is_wrong(key, error)
+            said = "This report cannot be made just now; whoever keeps the desk has been told."
+            return self._page(looks.words(self.shelf.path(key).stem, said, "../../"), 503)
+        written = _picked(offer, request)
+        faults: dict[str, str] = {}
+        try:
+            offer.wished(written)
+        except Faults as wrong:
+            faults = _in_words(wrong) if written else {}
+        sets = kept.kept_sets(offer.path)
+        query = f"?{request.url.query}" if request.url.query else ""
+        given = looks.shown_values(offer, written)
+        several = len(self.shelf.keys) > 1
+        return self._page(looks.desk(offer, given, faults, sets, query, self._named(person), several))
+
+    def _named(self, person: str) -> str:
+        return "" if self.door.users is None else person
+
+    async def script(self, request: Request) -> Response:
+        """The script of the desk."""
+        return Response(looks.own_file("desk.js"), media_type="text/javascript")
+
+    async def style(self, request: Request) -> Response:
+        """Its looks."""
+        return Response(looks.own_file("desk.css"), media_type="text/css")
+
+    async def nothing(self, request: Request) -> Response:
+        """What browsers ask for unasked."""
+        return Response(status_code=204)
+
+    def _page(self, data: bytes, status: int = 200) -> Response:
+        headers = {"Content-Security-Policy": _OWN_POLICY, "Cache-Control": "no-store"}
+        return Response(data, status, headers, "text/html; charset=utf-8")
+
+    def _prefix(self) -> str:
+        return f"/{self.token}/" if self.door.is_by_address else "/"
+
+    def _root(self, request: Request) -> str:
+        """The way back to the front page."""
+        return "../" * (request.url.path.removeprefix(self._prefix()).count("/"))
+
+    # --- wishes -----------------------------------------------------------------------------------
+
+    async def wish(self, request: Request, person: str) -> Response:
+        """Somebody wishes a report."""
+        asked = await _body(request)
+        if isinstance(asked, Response):
+            return asked
+        if wait := self._asking.take(person):
+            why = f"you have asked for very many reports. Wait {wait + 1:.0f} seconds."
+            return JSONResponse({"why": why}, 429, {"Retry-After": f"{wait + 1:.0f}"})
+        try:
+            wish = await asyncio.to_thread(self._wished, request, asked)
+            ticket = self.line.join(wish, person, str(asked.get("by", ""))[:60])
+        except Faults as wrong:
+            return JSONResponse({"why": str(wrong), "faults": _in_words(wrong)}, 422)
+        except Full as full:
+            return JSONResponse({"why": str(full)}, 503)
+        except PageError as error:
+            self._page_is_wrong(request.path_params["key"], error)
+            return JSONResponse(
+                {"why": "this report cannot be made just now; whoever keeps the desk has been told."}, 503
+            )
+        return JSONResponse({"key": ticket.wish.key, "place": wish.place})
+
+    def _wished(self, request: Request, asked: dict[str, Any]) -> Wish:
+        offer = self._offer(request)
+        given, kind = asked.get("given"), str(asked.get("as", "html"))
+        if kind not in offer.kinds:
+            raise KeyError(kind)
+        return Wish(offer.key, offer.wished(given if isinstance(given, dict) else {}), (kind,))
+
+    async def told(self, request: Request, person: str) -> Response:
+        """How a wish stands, as server-sent events, until it is over."""
+        key, watcher = request.query_params.get("key", ""), request.query_params.get("by", "")[:60]
+        self.line.here(key, watcher)
+        return StreamingResponse(
+            self._stream_of(key, watcher),
+            media_type="text/event-stream",
+            headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+        )
+
+    async def _stream_of(self, key: str, watcher: str) -> AsyncIterator[bytes]:
+        event = asyncio.Event()
+        self._events.setdefault(key, set()).add(event)
+        before = b""
+        try:
+            while True:
+                event.clear()
+                standing = self.line.standing(key)
+                told = b"event: standing\ndata: " + json.dumps(self._plain(key, standing)).encode() + b"\n\n"
+                if told != before:
+                    before = told
+                    yield told
+                if standing is None or standing.state in {"done", "failed", "stopped"}:
+                    return
+                with contextlib.suppress(TimeoutError):
+                    await asyncio.wait_for(event.wait(), _SILENCE)
+                    continue
+                yield b": still here\n\n"
+        finally:
+            self.line.away(key, watcher)
+            self._events[key].discard(event)
+            if not self._events[key]:
+                del self._events[key]
+
+    def _plain(self, key: str, standing: Standing | None) -> dict[str, object]:
+        """How it stands, as the reader may know it: nothing of the code."""
+        if standing is None:
+            return {"state": "unknown"}
+        plain: dict[str, object] = {
+            "state": standing.state, "ahead": standing.ahead, "part": standing.part, "parts": standing.parts, "done": standing.done, "of": standing.of,
+        }  # fmt: skip
+        if standing.state == "failed":
+            plain["why"] = _why(standing.report)
+        if standing.state == "done" and standing.report is not None:
+            plain["mark"] = hashlib.sha256("".join(map(content, standing.report.files.values())).encode()).hexdigest()[
+                :16
+            ]
+        return plain
+
+    async def made(self, request: Request, person: str) -> Response:
+        """What came of a wish: shown, or to be taken along."""
+        path, place, kind = (
+            self.shelf.path(request.path_params["key"]),
+            request.path_params["place"],
+            request.path_params["kind"],
+        )
+        if kind not in self._offer(request).kinds or not place.isalnum():
+            raise KeyError(kind)
+        suffix = output_of(kind).suffix
+        try:
+            data = await asyncio.to_thread(self.results.file(path, place, suffix).read_bytes)
+        except OSError:
+            raise KeyError(place) from None
+        headers = {"Content-Security-Policy": _REPORT_POLICY, "Cache-Control": "no-store"}
+        if "take" in request.query_params:
+            headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(path.stem + suffix)}"
+            return Response(data, 200, headers, "application/octet-stream")
+        return Response(_with_ways_out(data), 200, headers, "text/html; charset=utf-8")
+
+    async def report(self, request: Request, person: str) -> Response:
+        """The report itself, for browsers without scripts: it comes when it is done."""
+        offer = await asyncio.to_thread(self._offer, request)
+        if self._asking.take(person):
+            return self._page(
+                looks.words(offer.title, "You have asked for very many reports. Wait a minute.", "../../"), 429
+            )
+        watcher = secrets.token_hex(8)
+        try:
+            wish = Wish(offer.key, offer.wished(_picked(offer, request)))
+            self.line.join(wish, person, watcher)
+        except Faults as wrong:
+            return self._page(looks.words(offer.title, " ".join(_in_words(wrong).values()), "../../"), 422)
+        except Full as full:
+            return self._page(looks.words(offer.title, str(full), "../../"), 503)
+        self.line.here(wish.key, watcher)
+        async for _ in self._stream_of(wish.key, watcher):
+            pass
+        standing = self.line.standing(wish.key)
+        if standing is None or standing.state != "done":
+            return self._page(looks.words(offer.title, _why(standing.report if standing else None), "../../"), 500)
+        return RedirectResponse(f"made/{wish.place}/html", 303)
+
+    async def keep(self, request: Request, person: str) -> Response:
+        """Keep values under a name, or no longer."""
+        asked = await _body(request)
+        if isinstance(asked, Response):
+            return asked
+        if self._asking.take(person):
+            return JSONResponse({"why": "wait a moment."}, 429)
+        try:
+            return JSONResponse({"sets": await asyncio.to_thread(self._kept, request, asked)})
+        except Faults as wrong:
+            return JSONResponse({"why": str(wrong), "faults": _in_words(wrong)}, 422)
+        except kept.NotKept as why:
+            return JSONResponse({"why": str(why)}, 409)
+
+    def _kept(self, request: Request, asked: dict[str, Any]) -> dict[str, dict[str, object]]:
+        offer = self._offer(request)
+        with self._keeping:
+            if "drop" in asked:
+                kept.take_away(offer.path, str(asked["drop"]))
+            else:
+                given = asked.get("given")
+                kept.keep(
+                    offer.path, str(asked.get("name", "")), offer.wished(given if isinstance(given, dict) else {})
+                )
+            return kept.kept_sets(offer.path)
+
+    # --- what happens -----------------------------------------------------------------------------
+
+    def _changed(self, key: str) -> None:
+        """A wish stands otherwise, or all do; from any thread."""
+        if self._loop is not None:
+            with contextlib.suppress(RuntimeError):
+                self._loop.call_soon_threadsafe(self._wake, key)
+
+    def _wake(self, key: str) -> None:
+        for one, events in self._events.items():
+            if not key or one == key:
+                for event in events:
+                    event.set()
+
+    def _heard(self, ticket: Ticket, report: Report) -> None:
+        """Tell the owner of what failed."""
+        if report.failed:
+            self._told(ticket.wish, report)
+
+    # --- running ----------------------------------------------------------------------------------
+
+    def app(self) -> Any:
+        """The application, behind its guard."""
+        start = self._prefix()
+        page = f"{start}p/{{key}}/"
+        routes = [
+            Route(start, self._for(self.front)),
+            Route(page, self._for(self.desk)),
+            Route(f"{page}wish", self._for(self.wish), methods=["POST"]),
+            Route(f"{page}told", self._for(self.told)),
+            Route(f"{page}kept", self._for(self.keep), methods=["POST"]),
+            Route(f"{page}report", self._for(self.report)),
+            Route(f"{page}made/{{place}}/{{kind}}", self._for(self.made)),
+            Route(f"{start}desk.js", self.script),
+            Route(f"{start}desk.css", self.style),
+            Route("/favicon.ico", self.nothing),
+        ]
+        if self.door.users is not None:
+            routes += [Route("/enter", self.enter, methods=["POST"]), Route("/leave", self.leave, methods=["POST"])]
+        is_open = self.host not in {"127.0.0.1", "localhost", "::1"} or not self.door.is_by_address
+        return Guard(Starlette(routes=routes, lifespan=self._life), self.port, is_open)
+
+    @asynccontextmanager
+    async def _life(self, app: Starlette) -> AsyncIterator[None]:
+        self._loop = asyncio.get_running_loop()
+        self._take_up()
+        hands = Hands(self.line, self.shelf, self.results, self._jobs, self._heard)
+        looking = asyncio.create_task(self._look_after())
+        try:
+            yield
+        finally:
+            looking.cancel()
+            self.results.save_line(self.line.open_wishes())
+            self.line.close()
+            self._send(None)
+            self._changed("")
+            await asyncio.to_thread(hands.close)
+
+    def _take_up(self) -> None:
+        """Go on where the desk ended."""
+        for wish, person in self.results.saved_line():
+            if wish.page in self.shelf.keys:
+                with contextlib.suppress(Full):
+                    self.line.join(wish, person, f"before {wish.key}")
+
+    async def _look_after(self) -> None:
+        """Let go of what is no longer wanted, and keep the line, so that it is there after a restart however the desk ends."""
+        kept_before: object = None
+        begun = asyncio.get_running_loop().time()
+        while True:
+            await asyncio.sleep(1)
+            is_young = asyncio.get_running_loop().time() - begun < _AWAY
+            self.line.tidy(*((_AWAY,) if is_young else ()))
+            wishes = self.line.open_wishes()
+            if wishes != kept_before:
+                kept_before = wishes
+                await asyncio.to_thread(self.results.save_line, wishes)
+
+
+def _picked(offer: Offer, request: Request) -> dict[str, object]:
+    """Values in an address, as written."""
+    found: dict[str, object] = {}
+    for name, one in offer.declared.items():
+        texts = request.query_params.getlist(name)
+        if texts:
+            found[name] = (
+                [text for text in texts if text] if one.kind == "list" and (one.one_of or len(texts) > 1) else texts[-1]
+            )
+    return found
+
+
+def _in_words(wrong: Faults) -> dict[str, str]:
+    """What is wrong with values, for whoever picked them."""
+    said = {name: f"{fault.what} {fault.hint}".strip() for name, fault in wrong.faults.items()}
+    return {name: text[:1].upper() + text[1:] for name, text in said.items()}
+
+
+def _why(report: Report | None) -> str:
+    """Why there is no report, without code."""
+    is_late = report is not None and report.is_too_long
+    what = "It took longer than reports may take here" if is_late else "This report could not be made with these values"
+    return f"{what}. Whoever keeps the desk has been told."
+
+
+def _inner(to: str) -> str:
+    """A way within the desk, whatever was said."""
+    return f"./{to.lstrip('./')}" if to and "\\" not in to and ":" not in to.partition("?")[0] else "./"
+
+
+def _with_ways_out(data: bytes) -> bytes:
+    before, end, after = data.rpartition(b"</body>")
+    return before + _OUTWARD + end + after if end else data
+
+
+async def _body(request: Request) -> dict[str, Any] | Response:
+    if request.headers.get("content-type", "").partition(";")[0] != "application/json":
+        return JSONResponse({"why": "this is no question of the desk's own page."}, 415)
+    body = await _read(request)
+    if body is None:
+        return JSONResponse({"why": "this is too long."}, 413)
+    try:
+        asked = json.loads(body)
+    except (ValueError, RecursionError):
+        asked = None
+    return (
+        asked if isinstance(asked, dict) else JSONResponse({"why": "this is no question of the desk's own page."}, 400)
+    )
+
+
+async def _read(request: Request) -> bytes | None:
+    """What is sent; None where it is too long."""
+    body = b""
+    async for part in request.stream():
+        body += part
+        if len(body) > _LONGEST:
+            return None
+    return body
