@@ -7,10 +7,12 @@ import contextlib
 import hashlib
 import hmac
 import json
+import re
 import secrets
 import threading
 from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
 from contextlib import asynccontextmanager
+from html import unescape
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, quote
@@ -30,7 +32,6 @@ from wornpage.desk.wishes import Wish
 from wornpage.desk.work import Report
 from wornpage.output.outputs import output_of
 from wornpage.serving.loopback import Guard, Loopback
-from wornpage.store.files import content
 from wornpage.tree.problem import PageError, Problem
 
 _LONGEST = 200_000
@@ -50,6 +51,7 @@ _OUTWARD = b'<script>for (const a of document.querySelectorAll(\'a[href^="http"]
 _AWAY = 90.0
 """Seconds after a restart in which those who waited may come back."""
 _SILENCE = 15.0
+_TITLE = re.compile(rb"<title>(.*?)</title>", re.DOTALL)
 Told = Callable[[Wish, Report | Sequence[Problem]], None]
 """Hears in full what went wrong."""
 Handler = Callable[[Request], Awaitable[Response]]
@@ -305,9 +307,7 @@ class DeskServer(Loopback):
         if standing.state == "failed":
             plain["why"] = _why(standing.report)
         if standing.state == "done" and standing.report is not None:
-            plain["mark"] = hashlib.sha256("".join(map(content, standing.report.files.values())).encode()).hexdigest()[
-                :16
-            ]
+            plain |= _mark_and_title(standing.report)
         return plain
 
     async def made(self, request: Request, person: str) -> Response:
@@ -481,6 +481,19 @@ def _why(report: Report | None) -> str:
     is_late = report is not None and report.is_too_long
     what = "It took longer than reports may take here" if is_late else "This report could not be made with these values"
     return f"{what}. Whoever keeps the desk has been told."
+
+
+def _mark_and_title(report: Report) -> dict[str, object]:
+    """What tells a file from others in its place, and what a report calls itself."""
+    made = hashlib.sha256()
+    title = ""
+    for path in report.files.values():
+        with contextlib.suppress(OSError):
+            data = Path(path).read_bytes()
+            made.update(data)
+            if path.endswith(".html") and (found := _TITLE.search(data, 0, 20_000)):
+                title = unescape(found[1].decode("utf-8", "replace")).strip()
+    return {"mark": made.hexdigest()[:16], "title": title}
 
 
 def _inner(to: str) -> str:
