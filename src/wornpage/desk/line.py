@@ -67,6 +67,9 @@ class Line:
         """`changed` hears the key of a wish that stands otherwise now, or nothing where all who wait have moved."""
         self._changed = changed
         self._tickets: dict[str, Ticket] = {}
+        self._wanted: dict[str, Ticket] = {}
+        """What each of those who wait wants: one thing at a time."""
+        self._running: list[Ticket] = []
         self._waiting: dict[str, list[Ticket]] = {}
         """By person, in the order in which people were last served."""
         self._bell = threading.Condition()
@@ -77,11 +80,14 @@ class Line:
     def join(self, wish: Wish, person: str, watcher: str) -> Ticket:
         """Somebody wishes something, and nothing else any more. Raises `Full`."""
         with self._bell:
-            self._leave(watcher, but=wish.key)
             ticket = self._tickets.get(wish.key)
             if ticket is None or ticket.is_over:
+                self._leave(watcher)
                 ticket = self._enter(wish, person)
-            ticket.watchers[watcher] = None if watcher in ticket.watchers else time.monotonic()
+            elif self._wanted.get(watcher) is not ticket:
+                self._leave(watcher)
+            ticket.watchers.setdefault(watcher, time.monotonic())
+            self._wanted[watcher] = ticket
         self._changed("")
         return ticket
 
@@ -102,8 +108,9 @@ class Line:
         """Somebody looks at what they wait for; None if nobody has wished it."""
         with self._bell:
             ticket = self._tickets.get(key)
-            if ticket is not None:
+            if ticket is not None and not ticket.is_over:
                 ticket.watchers[watcher] = None
+                self._wanted[watcher] = ticket
             return ticket
 
     def away(self, key: str, watcher: str) -> None:
@@ -119,10 +126,11 @@ class Line:
             self._leave(watcher)
         self._changed("")
 
-    def _leave(self, watcher: str, but: str = "") -> None:
-        for ticket in list(self._tickets.values()):
-            if ticket.wish.key != but and ticket.watchers.pop(watcher, "none") != "none":
-                self._drop_if_unwanted(ticket)
+    def _leave(self, watcher: str) -> None:
+        ticket = self._wanted.pop(watcher, None)
+        if ticket is not None:
+            ticket.watchers.pop(watcher, None)
+            self._drop_if_unwanted(ticket)
 
     def _drop_if_unwanted(self, ticket: Ticket) -> None:
         if ticket.watchers or ticket.is_over:
@@ -145,13 +153,11 @@ class Line:
         """Let go of what nobody has looked at for `grace` seconds, and of the oldest ends."""
         edge = time.monotonic() - grace
         with self._bell:
-            for ticket in list(self._tickets.values()):
-                gone = [one for one, since in ticket.watchers.items() if since is not None and since < edge]
-                for one in gone:
-                    del ticket.watchers[one]
-                if gone:
-                    self._drop_if_unwanted(ticket)
-            ends = [key for key, ticket in self._tickets.items() if ticket.is_over and not ticket.watchers]
+            away = [(one, ticket.watchers.get(one)) for one, ticket in self._wanted.items()]
+            for one, since in away:
+                if since is not None and since < edge:
+                    self._leave(one)
+            ends = [key for key, ticket in self._tickets.items() if ticket.is_over]
             for key in ends[: max(0, len(self._tickets) - _KEPT)]:
                 del self._tickets[key]
 
@@ -166,13 +172,14 @@ class Line:
             self._bell.wait_for(lambda: self._waiting or self._over)
             if self._over:
                 return None
-            running = [ticket.person for ticket in self._tickets.values() if ticket.state == "running"]
+            running = [ticket.person for ticket in self._running]
             person = min(self._waiting, key=running.count)
             ticket = self._waiting[person][0]
             self._take_out(ticket)
             if person in self._waiting:
                 self._waiting[person] = self._waiting.pop(person)  # to the end
             ticket.state, ticket.stop = "running", stop
+            self._running.append(ticket)
         self._changed("")
         return ticket
 
@@ -184,8 +191,12 @@ class Line:
     def ended(self, ticket: Ticket, report: Report) -> None:
         """What has come of it."""
         with self._bell:
+            self._running.remove(ticket)
             ticket.stop = None
             ticket.report = report
+            for one in ticket.watchers:
+                self._wanted.pop(one, None)
+            ticket.watchers.clear()
             ticket.state = "stopped" if report.stopped else "failed" if report.failed else "done"
             if ticket.state == "stopped" and self._tickets.get(ticket.wish.key) is ticket:
                 del self._tickets[ticket.wish.key]
@@ -195,8 +206,8 @@ class Line:
         """Nothing more is pressed; what waits is still there, to be kept."""
         with self._bell:
             self._over = True
-            for ticket in self._tickets.values():
-                if ticket.state == "running" and ticket.stop is not None:
+            for ticket in self._running:
+                if ticket.stop is not None:
                     ticket.stop()
             self._bell.notify_all()
 
@@ -227,5 +238,4 @@ class Line:
     def count(self) -> tuple[int, int]:
         """How many run, and how many wait."""
         with self._bell:
-            running = sum(ticket.state == "running" for ticket in self._tickets.values())
-            return running, sum(map(len, self._waiting.values()))
+            return len(self._running), sum(map(len, self._waiting.values()))

@@ -21,8 +21,10 @@ from wornpage.tree.problem import PageError, Problem, Severity, UsageError
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.walk import rewrite, words_of
 
-_LEFT_OVER = re.compile(r"\s*[(\[][\s,;]*[)\]]")
-"""Brackets in which nothing stands but what points elsewhere."""
+_ELSEWHERE = "\ue000"
+"""Stands for what points elsewhere."""
+_ASIDE = re.compile(rf"\s*[(\[][\s,;{_ELSEWHERE}]*[)\]]")
+"""Brackets in which nothing stands but that."""
 
 
 class Offer(Struct, frozen=True):
@@ -148,9 +150,11 @@ def _abstract(head: Head) -> str:
 
 
 def said_before(words: n.Inlines) -> str:
-    """Running text before anything has run: dots stand for values, nothing for what points elsewhere."""
+    """Running text before anything has run: dots stand for values, and for what points elsewhere; citations are left out."""
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
-        return n.Text(node.span, "…") if isinstance(node, n.ValueMark) else None
+        if isinstance(node, n.ValueMark):
+            return n.Text(node.span, "…")
+        return n.Text(node.span, _ELSEWHERE) if isinstance(node, n.PointerMark) else None
 
-    return _LEFT_OVER.sub("", words_of(rewrite(words, change))).strip()
+    return _ASIDE.sub("", words_of(rewrite(words, change))).replace(_ELSEWHERE, "…").strip()

@@ -10,7 +10,7 @@ import json
 import re
 import secrets
 import threading
-from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
 from html import unescape
 from pathlib import Path
@@ -32,6 +32,7 @@ from wornpage.desk.wishes import Wish
 from wornpage.desk.work import Report
 from wornpage.output.outputs import output_of
 from wornpage.serving.loopback import Guard, Loopback
+from wornpage.settings.givens import GivenFault, as_written
 from wornpage.tree.problem import PageError, Problem
 
 _LONGEST = 200_000
@@ -108,14 +109,17 @@ class DeskServer(Loopback):
             try:
                 response = await act(request, person)
             except KeyError:
-                response = self._page(
-                    looks.words("Not here", "There is no such page at this desk.", self._root(request)), 404
-                )
+                response = self._not_here(request)
             if is_new:
                 self._give_pass(request, response, self._passes.made(person))
             return response
 
         return handler
+
+    def _not_here(self, request: Request) -> Response:
+        if request.method != "GET":
+            return JSONResponse({"why": "there is nothing of that kind at this desk."}, 404)
+        return self._page(looks.words("Not here", "There is no such page at this desk.", self._root(request)), 404)
 
     def _not_let_in(self, request: Request) -> Response:
         if request.method != "GET" or "text/html" not in request.headers.get("accept", ""):
@@ -258,10 +262,10 @@ class DeskServer(Loopback):
 
     def _wished(self, request: Request, asked: dict[str, Any]) -> Wish:
         offer = self._offer(request)
-        given, kind = asked.get("given"), str(asked.get("as", "html"))
+        kind = str(asked.get("as", "html"))
         if kind not in offer.kinds:
             raise KeyError(kind)
-        return Wish(offer.key, offer.wished(given if isinstance(given, dict) else {}), (kind,))
+        return Wish(offer.key, offer.wished(_texts(asked)), (kind,))
 
     async def told(self, request: Request, person: str) -> Response:
         """How a wish stands, as server-sent events, until it is over."""
@@ -373,10 +377,7 @@ class DeskServer(Loopback):
             if "drop" in asked:
                 kept.take_away(offer.path, str(asked["drop"]))
             else:
-                given = asked.get("given")
-                kept.keep(
-                    offer.path, str(asked.get("name", "")), offer.wished(given if isinstance(given, dict) else {})
-                )
+                kept.keep(offer.path, str(asked.get("name", "")), offer.wished(_texts(asked)))
             return kept.kept_sets(offer.path)
 
     # --- what happens -----------------------------------------------------------------------------
@@ -468,6 +469,20 @@ def _picked(offer: Offer, request: Request) -> dict[str, object]:
                 [text for text in texts if text] if one.kind == "list" and (one.one_of or len(texts) > 1) else texts[-1]
             )
     return found
+
+
+def _texts(asked: Mapping[str, object]) -> dict[str, object]:
+    """Values that were picked, as written. Raises `Faults` for what is neither a text nor a list of texts."""
+    given = asked.get("given")
+    values = given if isinstance(given, dict) else {}
+    strange = {
+        name: GivenFault("this is no value.")
+        for name, value in values.items()
+        if not all(isinstance(item, str | int | float) for item in (value if isinstance(value, list) else [value]))
+    }
+    if strange:
+        raise Faults(strange)
+    return {name: as_written(value) for name, value in values.items()}
 
 
 def _in_words(wrong: Faults) -> dict[str, str]:
