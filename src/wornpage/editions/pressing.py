@@ -9,7 +9,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from wornpage.editions.sets import Edition, chosen, editions_of
+from wornpage.choices.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of, trade_of
 from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare

@@ -229,7 +229,7 @@ class _Listing:
         self, path: Path, name: str, only: Iterable[str], span: Span
     ) -> Iterator[tuple[str, dict[str, object]]]:
         """The editions of a page that are chapters."""
-        from wornpage.editions.sets import chosen, editions_of
+        from wornpage.choices.sets import chosen, editions_of
 
         try:
             page = read_page(path, name)

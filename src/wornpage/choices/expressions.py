@@ -28,7 +28,7 @@ def rows_from(page: Page, settings: Settings, expression: str, span: Span) -> li
 
     Raises `PageError` if it does not.
     """
-    from wornpage.editions.tables import plain_row
+    from wornpage.choices.tables import plain_row
 
     read = reader_of(USUAL)
     wanted = read.mentioned(expression)

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.support import FolderCase
-from wornpage.editions.naming import safe_name, unlike
-from wornpage.editions.tables import TableFault, _lines_of_items, plain_row, rows_of
+from wornpage.choices.naming import safe_name, unlike
+from wornpage.choices.tables import TableFault, _lines_of_items, plain_row, rows_of
 
 
 class Tables(FolderCase):

@@ -10,11 +10,11 @@ from fnmatch import fnmatchcase
 
 from msgspec import Struct
 
+from wornpage.choices.expressions import rows_from
+from wornpage.choices.naming import safe_name, unlike
+from wornpage.choices.tables import TableFault, rows_of
 from wornpage.compose.language import language_of
 from wornpage.compose.values import FormFault, write_value
-from wornpage.editions.expressions import rows_from
-from wornpage.editions.naming import safe_name, unlike
-from wornpage.editions.tables import TableFault, rows_of
 from wornpage.plan.conditions import ConditionFault, holds, value_of
 from wornpage.session.results import Answer
 from wornpage.settings import Settings

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from tests.support import FolderCase
-from wornpage.editions.naming import safe_name, unlike
+from wornpage.choices.naming import safe_name, unlike
 from wornpage.editions.pressing import Choice, counted
 from wornpage.tree.problem import PageError, UsageError
 
