@@ -117,6 +117,7 @@ def _pressed(task: Task, nursery: Nursery, hands: Hands, begun: float) -> Report
         nursery=nursery,
         stopper=hands.stopper,
         kept_as=task.place,
+        with_controls=False,
     )
     pressing = press_order(order, _Telling(hands.told))
     ran = sum(chunk.outcome is Outcome.RAN for chunk in pressing.chunks)

@@ -16,8 +16,27 @@ from wornpage.tree.problem import Problem
 
 if TYPE_CHECKING:
     from wornpage.settings import PageSettings  # which are made of what outputs say of themselves
+    from wornpage.settings.givens import Declared
 
 SettingPath = tuple[str | int, ...]
+
+
+class State(Struct, frozen=True):
+    """The page with other values of its controls."""
+
+    given: dict[str, object]
+    """As written."""
+    page: Composed
+
+
+class Controls(Struct, frozen=True):
+    """What readers may pick within the page itself."""
+
+    declared: dict[str, Declared]
+    given: dict[str, object]
+    """What is picked first, which the page is composed for."""
+    states: tuple[State, ...]
+    """All others."""
 
 
 class Job(Struct, frozen=True):
@@ -34,6 +53,8 @@ class Job(Struct, frozen=True):
     """For pages in a proof: how parts of the page are told apart."""
     around: Around | None = None
     """For pages of a volume: the others."""
+    controls: Controls | None = None
+    """For pages that hold what comes of other values too."""
 
 
 class Input(Struct, frozen=True):

@@ -46,6 +46,8 @@ class Order:
     """A name for the pressing of several editions that this one is of."""
     volume: Path | None = None
     """The `volume.yaml` of the work that the page is bound in; None for a page by itself."""
+    with_controls: bool = True
+    """Whether a page may hold what comes of other values of its controls; where readers pick elsewhere it need not."""
     kept_as: str = ""
     """Under what name it is remembered, where that is another than the edition's."""
 

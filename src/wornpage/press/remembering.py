@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 import json
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from wornpage.output.outputs import inputs_of
@@ -25,8 +25,8 @@ from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.version import VERSION
 
 
-def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order) -> None:
-    """Keep the record of a pressing, and what it went by unless something in it runs always."""
+def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order, others: Sequence[Proof] = ()) -> None:
+    """Keep the record of a pressing, and what it went by unless something in it runs always; `others` are its states with other values."""
     source, settings = proof.source, proof.settings
     store = store_of(source.path)
     if not make_store(store):
@@ -37,13 +37,14 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order)
     manifest.keep_colophon(source.path, text, order.memory)
     if any(chunk.options.rerun == "always" for chunk in settings.chunks.values()):
         return
-    if any(trace.fleeting for trace in proof.record.traces.values()):
+    if any(trace.fleeting for one in (proof, *others) for trace in one.record.traces.values()):
         return  # nobody can know that there is nothing to do
     manifest.remember(
         source.path,
         as_it_was_read(str(source.path.resolve()), proof.begun),
         outputs=[(one.kind, path) for one in pressing.outputs for path in (one.path, *one.beside)],
-        reads=_reads(proof, order.memory) + _made_from(pressing, proof.begun),
+        reads=[read for one in (proof, *others) for read in _reads(one, order.memory)]
+        + _made_from(pressing, proof.begun),
         chunks=[(chunk.label, chunk.seconds) for chunk in pressing.chunks],
         day=str(day) if settings.page.date == "when-pressed" else "",
         code=VERSION,

@@ -17,6 +17,7 @@ from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
+from wornpage.press.states import OF, states_of, too_large
 from wornpage.press.writing import check_outputs, check_target, put, target_of, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.settings.levels import shown_as
@@ -140,14 +141,17 @@ def press_order(
     for _, problems in composed.values():
         stop_with(problems, warnings, chunks)
         warnings += [problem for problem in problems if problem not in warnings]
+    controls, others = states_of(order, proof, lambda own: proof_of(own, None, today), reporter or SilentReporter())
+    warnings += [problem for other in others for problem in other.warnings if problem not in warnings]
     colophon = colophon_of(source, settings, record)
     place = order.store or store_of(source.path)
     if order.is_remembered and not order.afresh and make_store(place):
         keep_in(place)  # a page without chunks has had none so far
     pages = {kind: page for kind, (page, _) in composed.items()}
-    made, colophon = write_all(pages, colophon, settings.page, source)
-    for one in made.values():
-        stop_with(one.problems, warnings, chunks)
+    made, colophon = write_all(pages, colophon, settings.page, source, controls)
+    for kind, one in made.items():
+        too_much = too_large(controls, one.data, settings) if kind == OF else []
+        stop_with([*one.problems, *too_much], warnings, chunks)
         warnings += one.problems
     read = [*(file.path for file in source.files), *(source.path.parent / name for name in colophon.data)]
     for kind in made:
@@ -157,7 +161,7 @@ def press_order(
     pressing = Pressing(written, chunks, ordered, colophon, proof.composed.plain_title, proof.headline)
     save_all()
     if order.is_remembered:
-        remember(proof, pressing, today or datetime.date.today(), order)
+        remember(proof, pressing, today or datetime.date.today(), order, others)
     return pressing
 
 

@@ -10,12 +10,12 @@ from msgspec.structs import replace
 from wornpage.colophon import Colophon, colophon_blocks, with_fonts
 from wornpage.compose.language import language_of
 from wornpage.output.atomic import IsSource, spare, write_file
-from wornpage.output.kind import Job, Written
+from wornpage.output.kind import Controls, Job, State, Written
 from wornpage.output.outputs import names, options_in, output_of
 from wornpage.press.orders import Order, Output
 from wornpage.settings import PageSettings
 from wornpage.source import Page
-from wornpage.tree.nodes import Composed
+from wornpage.tree.nodes import Blocks, Composed
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.span import Span
 
@@ -29,16 +29,20 @@ def check_outputs(outputs: Sequence[str]) -> None:
 
 
 def write_all(
-    pages: Mapping[str, Composed], colophon: Colophon, settings: PageSettings, source: Page
+    pages: Mapping[str, Composed],
+    colophon: Colophon,
+    settings: PageSettings,
+    source: Page,
+    controls: Controls | None = None,
 ) -> tuple[dict[str, Written], Colophon]:
     """All outputs, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
-    made = {kind: write_as(kind, page, colophon, settings, source) for kind, page in pages.items()}
+    made = {kind: write_as(kind, page, colophon, settings, source, controls) for kind, page in pages.items()}
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_as(kind, page, colophon, settings, source)
+        kind: write_as(kind, page, colophon, settings, source, controls)
         for kind, page in pages.items()
         if _ends_with_it(kind, settings)
     }
@@ -50,14 +54,30 @@ def _ends_with_it(kind: str, settings: PageSettings) -> bool:
     return bool(getattr(options_in(settings, kind), "colophon", False))
 
 
-def write_as(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Written:
+def write_as(
+    kind: str,
+    composed: Composed,
+    colophon: Colophon,
+    settings: PageSettings,
+    source: Page,
+    controls: Controls | None = None,
+) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
     if _ends_with_it(kind, settings):
         blocks = colophon_blocks(
             colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
         )
         composed = replace(composed, blocks=(*composed.blocks, *blocks))
-    return output_of(kind).write(composed, Job(settings, source.path.parent, source.name, source.text))
+        if controls is not None:
+            states = [changed_page(state, (*state.page.blocks, *blocks)) for state in controls.states]
+            controls = replace(controls, states=tuple(states))
+    job = Job(settings, source.path.parent, source.name, source.text, controls=controls)
+    return output_of(kind).write(composed, job)
+
+
+def changed_page(state: State, blocks: Blocks) -> State:
+    """A state whose page has other blocks."""
+    return replace(state, page=replace(state.page, blocks=blocks))
 
 
 def target_of(order: Order, page: Path, kind: str) -> Path:

@@ -75,6 +75,8 @@ class Language(Struct, frozen=True, kw_only=True):
     """What works of many pages say around these."""
     slides: dict[str, str]
     """What slides say around themselves."""
+    readers: dict[str, str]
+    """What stands beside the tools that readers of a page have."""
 
     @property
     def minus(self) -> str:

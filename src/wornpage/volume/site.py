@@ -14,7 +14,8 @@ from msgspec.structs import replace
 
 from wornpage.compose.chapters import TOP
 from wornpage.compose.language import language_of
-from wornpage.output.html.writer import Body, body_of, inlines_alone, page_of
+from wornpage.output.html.body import Body
+from wornpage.output.html.writer import body_of, inlines_alone, page_of
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import inputs_of, output_of
 from wornpage.output.site import Around, Site, SitePage

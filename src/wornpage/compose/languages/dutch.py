@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Dit bestand bevat geen tekening.",
         "follow": "Meekijken op het eigen scherm",
     },
+    readers={
+        "values": "Waarden",
+        "unknown": "Voor deze waarden is er geen pagina.",
+        "code": "Code",
+        "shown": "Tonen",
+        "hidden": "Verbergen",
+        "beside": "Ernaast",
+    },
 )

@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "This file holds no drawing.",
         "follow": "Follow on your own screen",
     },
+    readers={
+        "values": "Values",
+        "unknown": "No page was made for these values.",
+        "code": "Code",
+        "shown": "Show",
+        "hidden": "Hide",
+        "beside": "Beside",
+    },
 )

@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Ce fichier ne contient pas de dessin.",
         "follow": "Suivre sur votre écran",
     },
+    readers={
+        "values": "Valeurs",
+        "unknown": "Aucune page n’existe pour ces valeurs.",
+        "code": "Code",
+        "shown": "Montrer",
+        "hidden": "Cacher",
+        "beside": "À côté",
+    },
 )

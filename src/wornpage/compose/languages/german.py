@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Diese Datei enthält keine Zeichnung.",
         "follow": "Auf dem eigenen Bildschirm mitgehen",
     },
+    readers={
+        "values": "Werte",
+        "unknown": "Für diese Werte gibt es keine Seite.",
+        "code": "Code",
+        "shown": "Zeigen",
+        "hidden": "Verbergen",
+        "beside": "Daneben",
+    },
 )

@@ -152,4 +152,12 @@ LANGUAGE = Language(
         "unfit": "אין ציור בקובץ הזה.",
         "follow": "לעקוב במסך שלכם",
     },
+    readers={
+        "values": "ערכים",
+        "unknown": "אין דף לערכים האלה.",
+        "code": "קוד",
+        "shown": "הצגה",
+        "hidden": "הסתרה",
+        "beside": "לצד",
+    },
 )

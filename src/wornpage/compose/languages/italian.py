@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Questo file non contiene disegni.",
         "follow": "Seguire sul proprio schermo",
     },
+    readers={
+        "values": "Valori",
+        "unknown": "Non c’è una pagina per questi valori.",
+        "code": "Codice",
+        "shown": "Mostra",
+        "hidden": "Nascondi",
+        "beside": "A fianco",
+    },
 )

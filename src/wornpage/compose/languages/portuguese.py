@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Este ficheiro não contém nenhum desenho.",
         "follow": "Seguir no seu ecrã",
     },
+    readers={
+        "values": "Valores",
+        "unknown": "Não há página para estes valores.",
+        "code": "Código",
+        "shown": "Mostrar",
+        "hidden": "Ocultar",
+        "beside": "Ao lado",
+    },
 )

@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Este archivo no contiene ningún dibujo.",
         "follow": "Seguir en su pantalla",
     },
+    readers={
+        "values": "Valores",
+        "unknown": "No hay ninguna página para estos valores.",
+        "code": "Código",
+        "shown": "Mostrar",
+        "hidden": "Ocultar",
+        "beside": "Al lado",
+    },
 )

@@ -151,4 +151,12 @@ LANGUAGE = Language(
         "unfit": "Filen innehåller ingen teckning.",
         "follow": "Följ på din egen skärm",
     },
+    readers={
+        "values": "Värden",
+        "unknown": "Det finns ingen sida för de här värdena.",
+        "code": "Kod",
+        "shown": "Visa",
+        "hidden": "Dölj",
+        "beside": "Bredvid",
+    },
 )

@@ -81,7 +81,7 @@ def _number(one: Declared, value: object, bound: str) -> str:
         if 0 < (one.most - one.least) / step <= _STOPS and _is_a_stop(value, one.least, step):
             told = f'<output for="of-{escape(one.name)}">{shown}</output>'
             return f'<span class="slider"><input type="range" {bound} value="{shown}"{_ends(one)} step="{_text(step)}">{told}{unit}</span>'
-    return f'<span class="number"><input type="number" {bound} value="{shown}"{_ends(one)} step="{_text(step) if step else "any"}">{unit}</span>'
+    return f'<span class="number-field"><input type="number" {bound} value="{shown}"{_ends(one)} step="{_text(step) if step else "any"}">{unit}</span>'
 
 
 def _is_a_stop(value: object, least: float, step: float) -> bool:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Struct
 
-from wornpage.tree.kinds import OneFile, Paths, Truth, Words
+from wornpage.tree.kinds import Between, OneFile, Paths, SeveralWords, Size, Truth, Whole, Words
 
 
 class HtmlPress(Struct, frozen=True):
@@ -20,6 +20,18 @@ class HtmlPress(Struct, frozen=True):
     ] = {}
     head: Annotated[OneFile, "A file with HTML to put into the page's head."] = ""
     stylesheets: Annotated[Paths, "Style sheets to put into the page after its own."] = ()
+    controls: Annotated[
+        SeveralWords, "Givens that readers may pick within the page, which holds what comes of all their values."
+    ] = ()
+    controls_from: Annotated[
+        Literal["combinations", "editions"], "Which values go together: all with all, or as the editions have them."
+    ] = "combinations"
+    most_states: Annotated[Annotated[Whole, Between(1, 5000)], "How many ways the controls may stand in."] = 100
+    most_size: Annotated[Size, "How large the page may become with all of them."] = 30 * 10**6
+    code_switch: Annotated[
+        Literal["no", "shown", "hidden", "beside"],
+        "Readers may show the code of chunks, hide it, or see output beside it; this is how it begins.",
+    ] = "no"
 
 
 OPTIONS = HtmlPress

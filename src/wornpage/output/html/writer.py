@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from html import escape
 from itertools import groupby
-from typing import Any, assert_never
-
-from msgspec import Struct
+from typing import assert_never
 
 from wornpage.compose.indexing import letter_of
 from wornpage.compose.language import language_of
 from wornpage.output.audience import for_output
 from wornpage.output.html.around import Beside, pieces_around, sections_of, told, volume_style
+from wornpage.output.html.body import Body, all_of
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import FrameFault, framed
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
+from wornpage.output.html.readers import OF_READERS, Readers, tools_of
 from wornpage.output.html.rich import rich
 from wornpage.output.html.sheets import inner_style, style_of
 from wornpage.output.kind import Job, Written
@@ -38,23 +38,14 @@ Mark = Callable[[n.Block, str], str]
 """What is made of the HTML of each block of the page's own level."""
 
 
-class Body(Struct, frozen=True):
-    """All of a page but what hangs on its looks and on what stands around it."""
-
-    pieces: dict[str, str]
-    """HTML by the frame's names."""
-    values: dict[str, Any]
-    """Plain values by the frame's names."""
-    sections: str
-    """Its own contents, as beside a volume's."""
-    said: dict[str, Any]
-    """What machines are told of it (`around.told`)."""
-    has_contents: bool
-
-
 def write_html(page: n.Composed, job: Job) -> Written:
     """One file that needs nothing else; `job.mark` (`Mark`) may change the HTML of each block."""
-    return page_of(body_of(page, job), job)
+    body = body_of(page, job)
+    controls = job.controls
+    if controls is None:
+        return page_of(body, job)
+    states = [(state.given, body_of(state.page, job)) for state in controls.states]
+    return page_of(body, job, Readers(controls, states))
 
 
 def body_of(page: n.Composed, job: Job) -> Body:
@@ -62,6 +53,7 @@ def body_of(page: n.Composed, job: Job) -> Body:
     page = for_output(page, "html")
     language, head, around, mark = page.terms, page.head, job.around, job.mark
     writer = HtmlWriter(language, bool(head.title), around, job.name)
+    writer.with_chunks = options_in(job.settings, "html").code_switch != "no"
     made = [(block, writer.block(block)) for block in page.blocks]
     pieces = {
         "title": writer.number(page.word, page.number) + writer.inlines(head.title),
@@ -70,7 +62,6 @@ def body_of(page: n.Composed, job: Job) -> Body:
         "abstract": writer.blocks(head.abstract),
         "keywords": ", ".join(writer.inlines(keyword) for keyword in head.keywords),
         "contents": writer.contents(page.contents),
-        "body": "\n".join(mark(block, html) if mark else html for block, html in made if html),
         "notes": writer.notes(),
     }
     values = {
@@ -84,10 +75,11 @@ def body_of(page: n.Composed, job: Job) -> Body:
         "word_count": page.terms.length(page.words),
     }
     sections = sections_of(page.contents, writer.inlines) if around is not None else ""
-    return Body(pieces, values, sections, told(head) if around is not None else {}, len(page.contents) > 1)
+    blocks = tuple(mark(block, html) if mark else html for block, html in made if html)
+    return Body(pieces, blocks, values, sections, told(head) if around is not None else {}, len(page.contents) > 1)
 
 
-def page_of(body: Body, job: Job) -> Written:
+def page_of(body: Body, job: Job, readers: Readers | None = None) -> Written:
     """The page in its frame."""
     settings, folder, around = job.settings, job.folder, job.around
     options: HtmlPress = options_in(settings, "html")
@@ -102,9 +94,15 @@ def page_of(body: Body, job: Job) -> Written:
         **body.pieces,
         **dict.fromkeys(_OF_VOLUMES, ""),
     }
+    terms = language_of(body.values["language"])
+    tools, script, blocks = tools_of(body, readers, options, terms)
+    pieces |= {"body": "\n".join(blocks), "reader_tools": tools, "reader_script": script}
+    if readers is not None and any(state.pieces["notes"] for _, state in readers.states):
+        pieces["notes"] = pieces["notes"] or "<!--none-->"  # there must be room for them
     if around is not None:
-        pieces |= pieces_around(around, language_of(body.values["language"]), body.sections, body.said)
-    pieces["math_style"] = math_style(pieces["body"] + pieces["notes"] + pieces["contents"])
+        pieces |= pieces_around(around, terms, body.sections, body.said)
+    shown = [body, *(state for _, state in readers.states)] if readers is not None else [body]
+    pieces["math_style"] = math_style("".join(all_of(one) for one in shown))
     values = {**body.values, "side": wanted == "side", "above": wanted == "above"}
     try:
         text = framed(stationery.looks["page.html.j2"][-1], pieces, values)
@@ -112,7 +110,8 @@ def page_of(body: Body, job: Job) -> Written:
         where = f"{stationery.name}/page.html.j2" if stationery.folder else job.name
         raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
     problems = tuple(problem for sheet in (own, *further) for problem in sheet.problems)
-    problems += _without_room(stationery) if around is not None else ()
+    problems += _without_room(stationery, _OF_VOLUMES, "volumes need") if around is not None else ()
+    problems += _without_room(stationery, OF_READERS, "tools for readers need") if tools or script else ()
     read = tuple(path for sheet in (own, *further) for path in sheet.read)
     return Written(as_utf8(text.rstrip("\n") + "\n"), problems, read=read)
 
@@ -126,12 +125,12 @@ _OF_VOLUMES = ("volume_tools", "volume_ways", "volume_head", "volume_script")
 """Pieces that pages of a volume have."""
 
 
-def _without_room(stationery: Stationery) -> tuple[Problem, ...]:
-    """What is wrong with a frame that has no place for what stands around pages of a volume."""
-    lacking = [name for name in _OF_VOLUMES if name not in stationery.looks["page.html.j2"][-1]]
+def _without_room(stationery: Stationery, wanted: Sequence[str], who: str) -> tuple[Problem, ...]:
+    """What is wrong with a frame that has no place for pieces that are wanted."""
+    lacking = [name for name in wanted if name not in stationery.looks["page.html.j2"][-1]]
     if not lacking:
         return ()
-    what = f"the frame of the page has no place for {', '.join(f'{{{{ {name} }}}}' for name in lacking)}, which volumes need."
+    what = f"the frame of the page has no place for {', '.join(f'{{{{ {name} }}}}' for name in lacking)}, which {who}."
     hint = "`worn stationery copy report` shows where they stand."
     return (Problem(Span(f"{stationery.name}/page.html.j2", 1), what, hint, Severity.WARNING),)
 
@@ -161,6 +160,8 @@ class HtmlWriter:
         self.beside = Beside(around, language) if around is not None else None
         self.shift = 1 if titled else 0
         """How much deeper headings are: the title is the first level."""
+        self.with_chunks = False
+        """Whether what a chunk shows is told apart as one."""
         self.drawn = 0
         self.footnotes: list[n.Footnote] = []
         self.calls: dict[int, int] = {}
@@ -296,7 +297,7 @@ class HtmlWriter:
             case n.Container() as it:
                 return self.container(it)
             case n.ChunkView(blocks=blocks):
-                return self.blocks(blocks)
+                return self.chunk(blocks)
             case n.CodeBlock() as it:
                 return self.code(it)
             case n.OutputText() as it:
@@ -380,6 +381,12 @@ class HtmlWriter:
         return f'<div class="side-by-side"{label} style="--columns:{tracks}">\n{cells}\n</div>'
 
     # --- code ---------------------------------------------------------------------------------
+
+    def chunk(self, blocks: n.Blocks) -> str:
+        """What a chunk shows; told apart where readers may have its code beside the rest."""
+        made = self.blocks(blocks)
+        has_code = self.with_chunks and any(isinstance(block, n.CodeBlock) for block in blocks)
+        return f'<div class="chunk{"" if len(blocks) > 1 else " alone"}">\n{made}\n</div>' if has_code else made
 
     def code(self, node: n.CodeBlock) -> str:
         lines = "".join(self.code_line(line, node.first_number + i) for i, line in enumerate(node.lines))
