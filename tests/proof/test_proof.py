@@ -18,6 +18,7 @@ from tests.support import FolderCase
 PAGE = """\
 ---
 title: The rooms
+given: {more: {default: 1, from: 0, to: 9, title: How many more}}  # chairs
 ---
 
 # One {#one}
@@ -34,7 +35,7 @@ total = 3
 print("counted", total)
 ```
 
-There are {= total} chairs.[^n]
+There are {= total} chairs.[^n] And {= given.more} more.
 
 [^n]: A note.
 """
@@ -156,7 +157,20 @@ class Proofs(FolderCase):
         self.browser.execute_script(
             "[...document.querySelectorAll('main p')].find(p => p.textContent.startsWith('The first')).click()"
         )
-        self.until("document.querySelector('.worn-said').textContent.includes('page.md:7')")
+        self.until("document.querySelector('.worn-said').textContent.includes('page.md:8')")
+
+    def test_given_values_are_tried_and_written_as_defaults(self) -> None:
+        self.js("document.querySelector('.worn-open').click()")
+        self.until("document.querySelector('#of-more')")
+        pick = "const c = document.querySelector('#of-more'); c.value = arguments[0]; c.dispatchEvent(new Event('input', {bubbles: true}))"
+        self.browser.execute_script(pick, "7")
+        self.until(self.shows("And 7 more"))
+        self.assertEqual(self.page.read_text(), self.text)
+        self.browser.find_element("css selector", ".worn-values button").click()
+        self.until("document.querySelector('.worn-values p[role=status]').textContent.includes('begins with more now')")
+        self.assertEqual(self.page.read_text(), self.text.replace("default: 1,", "default: 7,"))
+        self.browser.execute_script(pick, "2")
+        self.until(self.shows("And 2 more"))
 
     def test_nobody_else_is_served(self) -> None:
         address = urlsplit(self.address)

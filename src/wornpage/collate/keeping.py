@@ -10,6 +10,7 @@ from wornpage.collate.collating import Collated
 from wornpage.collate.remarks import with_remarks
 from wornpage.output.atomic import write_file
 from wornpage.source.comments import read_notes, side_file, written
+from wornpage.source.text import as_encoded
 from wornpage.tree.problem import UsageError
 
 _BEFORE = ".before-collating.md"
@@ -39,17 +40,10 @@ def keep(page: Path, made: Collated) -> Kept:
             raw = page.read_bytes()
             before = page.with_name(page.name.removesuffix(".md") + _BEFORE)
             write_file(before, raw)
-            write_file(page, _as_before(made.text, raw))
+            write_file(page, as_encoded(made.text, raw))
             files.append(page)
         if made.remarks and write_file(side_file(page), written(notes).encode("utf-8")):
             files.append(side_file(page))
     except OSError as error:
         raise UsageError(f"{error.filename or page} cannot be written: {error.strerror}.") from None
     return Kept(tuple(files), before)
-
-
-def _as_before(text: str, raw: bytes) -> bytes:
-    """The text with the line ends and the mark at the beginning that the file had."""
-    ends = b"\r\n" if b"\r\n" in raw else b"\r" if b"\r" in raw and b"\n" not in raw else b"\n"
-    mark = b"\xef\xbb\xbf" if raw.startswith(b"\xef\xbb\xbf") else b""
-    return mark + text.encode("utf-8", "surrogatepass").replace(b"\n", ends)

@@ -78,6 +78,15 @@ class Desk:
         if running is not None and is_right:
             self._show_meanwhile(stopper)
 
+    def show_with(self, given: dict[str, object]) -> None:
+        """Show the page with other values; what runs for those of before is no longer wanted."""
+        self.given = given
+        with self._bell:
+            self._wanted = True
+            stopper = self._stopper
+            self._bell.notify()
+        stopper.stop(at_once=True)
+
     def _show_meanwhile(self, stopper: Stopper) -> None:
         """Show what was written while a chunk runs on; what comes of the pressings counts more."""
         proof = meanwhile(self.page, self.given, self.proof)

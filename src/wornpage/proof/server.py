@@ -12,15 +12,18 @@ from typing import Any
 
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, PlainTextResponse, Response
+from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import Route
 from watchfiles import Change, awatch
 
 from wornpage.compose.graph import draw_graph
+from wornpage.press import Proof
 from wornpage.proof.desk import Desk
 from wornpage.proof.parts import own_file, page_with
+from wornpage.proof.values import checked, fields_of, write_defaults
 from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
 from wornpage.tree.files import as_json
+from wornpage.tree.problem import UsageError
 
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"
 
@@ -50,7 +53,7 @@ class ProofServer(Loopback):
         if desk.parts is not None:
             known |= desk.parts.difference(desk.parts)
         data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
-        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script>'
+        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
         return HTMLResponse(page_with(desk.parts, self.mark, additions))
@@ -58,6 +61,10 @@ class ProofServer(Loopback):
     async def script(self, request: Request) -> Response:
         """The script that keeps the page up to date."""
         return Response(own_file("proof.js"), media_type="text/javascript")
+
+    async def tools(self, request: Request) -> Response:
+        """The script with which values are tried."""
+        return Response(own_file("values.js"), media_type="text/javascript")
 
     async def style(self, request: Request) -> Response:
         """The looks of what is added."""
@@ -77,14 +84,56 @@ class ProofServer(Loopback):
             return PlainTextResponse("not yet", 404)
         return Response(self.desk.pdf, media_type="application/pdf", headers={"Cache-Control": "no-store"})
 
+    # --- given values -------------------------------------------------------------------------
+
+    async def values(self, request: Request) -> Response:
+        """Fields for the page's givens."""
+        proof = self.desk.proof if self.desk else None
+        return HTMLResponse(fields_of(proof) if proof is not None else "")
+
+    async def given(self, request: Request) -> Response:
+        """Show the page with other values."""
+        return await self._with_values(request, self._try)
+
+    async def default(self, request: Request) -> Response:
+        """Write the values that are shown into the page, as its defaults."""
+        return await self._with_values(request, self._write)
+
+    async def _with_values(self, request: Request, act: Callable[[Proof, dict[str, object]], str]) -> Response:
+        proof = self.desk.proof if self.desk else None
+        if proof is None:
+            return JSONResponse({"why": "the page has not been shown yet."}, 409)
+        try:
+            asked = json.loads(await request.body())
+            written = checked(proof, {str(name): value for name, value in asked.items()})
+            return JSONResponse({"said": await asyncio.to_thread(act, proof, written)})
+        except (ValueError, AttributeError):
+            return JSONResponse({"why": "these are no values."}, 400)
+        except UsageError as error:
+            return JSONResponse({"why": str(error)}, 422)
+
+    def _try(self, proof: Proof, written: dict[str, object]) -> str:
+        assert self.desk is not None
+        self.desk.show_with({**self._given, **written})
+        return ""
+
+    def _write(self, proof: Proof, written: dict[str, object]) -> str:
+        changed = write_defaults(self.page, proof, written)
+        return (
+            f"{self.page.name} begins with {', '.join(changed)} now" if changed else "the page has these values already"
+        )
+
     # --- running ------------------------------------------------------------------------------
 
     def app(self) -> Any:
         """The application, behind its guard."""
         paths: dict[str, Callable[[Request], object]] = {
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
+            "values.js": self.tools, "values": self.values,
         }  # fmt: skip
+        told: dict[str, Callable[[Request], object]] = {"given": self.given, "default": self.default}
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
+        routes += [Route(f"/{self.token}/{path}", endpoint, methods=["POST"]) for path, endpoint in told.items()]
         return Guard(Starlette(routes=routes, lifespan=self._life), self.port)
 
     @asynccontextmanager

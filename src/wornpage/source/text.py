@@ -43,6 +43,13 @@ def normal(text: str) -> str:
     return text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
 
 
+def as_encoded(text: str, before: bytes) -> bytes:
+    """`text` with the line ends, and the mark at the beginning, that the file `before` had."""
+    ends = b"\r\n" if b"\r\n" in before else b"\r" if b"\r" in before and b"\n" not in before else b"\n"
+    mark = b"\xef\xbb\xbf" if before.startswith(b"\xef\xbb\xbf") else b""
+    return mark + text.encode("utf-8", "surrogatepass").replace(b"\n", ends)
+
+
 def line_starts(text: str) -> list[int]:
     """The offset of each line."""
     return [0, *(match.end() for match in re.finditer("\n", text))]
