@@ -28,8 +28,6 @@
   opener.textContent = "chunks";
   opener.onclick = () => {
     panel.hidden = !panel.hidden;
-    document.body.classList.toggle("worn-asked", !panel.hidden);  // the text makes room for it
-    if (!panel.hidden) drawGraph();
   };
 
   // --- parts ---------------------------------------------------------------------------------
@@ -148,22 +146,64 @@
       row.title = chunk.why;
     }
     const old = panel.querySelector("table");
-    if (old) old.replaceWith(table); else panel.prepend(table);
-    if (!panel.hidden) drawGraph();
+    if (old) old.replaceWith(table); else graph.before(table);
+    drawGraph();
   }
 
+  // --- the graph: in a window of its own, which it fills, to be moved about and looked at closely -------
+  const graph = make("button", "worn-graph-opener", panel);
+  graph.type = "button";
+  graph.textContent = "what flows where";
+  const dialog = make("dialog", "worn-graph");
+  const view = make("div", "worn-graph-view", dialog);
+  view.tabIndex = 0;
+  view.setAttribute("aria-label", "What flows where: drag or arrow keys move it, + and - change its size, 0 shows all");
+  const picture = make("img", "", view);
+  picture.alt = "What flows where";
+  const shut = make("button", "worn-graph-shut", dialog);
+  shut.type = "button";
+  shut.textContent = "close";
+  shut.onclick = () => dialog.close();
+  const at = { x: 0, y: 0, k: 1 };
+  const lay = () => { picture.style.transform = `translate(${at.x}px, ${at.y}px) scale(${at.k})`; };
+  function fit() {
+    const wide = picture.naturalWidth || 1, high = picture.naturalHeight || 1;
+    at.k = Math.min(2, view.clientWidth / wide, view.clientHeight / high);
+    at.x = (view.clientWidth - wide * at.k) / 2;
+    at.y = (view.clientHeight - high * at.k) / 2;
+    lay();
+  }
+  function closer(times, x = view.clientWidth / 2, y = view.clientHeight / 2) {
+    const k = Math.min(8, Math.max(0.05, at.k * times));
+    at.x = x - (x - at.x) * k / at.k;
+    at.y = y - (y - at.y) * k / at.k;
+    at.k = k;
+    lay();
+  }
+  view.addEventListener("wheel", (event) => { event.preventDefault(); closer(event.deltaY < 0 ? 1.15 : 1 / 1.15, event.offsetX, event.offsetY); }, { passive: false });
+  view.addEventListener("pointerdown", (event) => { event.preventDefault(); view.focus(); view.setPointerCapture(event.pointerId); });
+  view.addEventListener("pointermove", (event) => { if (!view.hasPointerCapture(event.pointerId)) return; at.x += event.movementX; at.y += event.movementY; lay(); });
+  view.addEventListener("keydown", (event) => {
+    const move = { ArrowLeft: [60, 0], ArrowRight: [-60, 0], ArrowUp: [0, 60], ArrowDown: [0, -60] }[event.key];
+    if (move) { at.x += move[0]; at.y += move[1]; lay(); }
+    else if (event.key === "+") closer(1.25);
+    else if (event.key === "-") closer(0.8);
+    else if (event.key === "0") fit();
+    else return;
+    event.preventDefault();
+  });
+  graph.onclick = () => { dialog.showModal(); drawGraph(); };
   function drawGraph() {
-    const old = panel.querySelector("img");
-    const image = document.createElement("img");
-    image.alt = "What flows where";
-    image.src = `graph.svg?${version}`;
-    if (old) old.replaceWith(image); else panel.append(image);
+    if (!dialog.open) return;
+    const begins = !picture.getAttribute("src");
+    picture.onload = () => { if (begins) fit(); };
+    picture.src = `graph.svg?${version}`;
   }
 
   // --- where it is written -------------------------------------------------------------------
 
   document.addEventListener("click", (event) => {
-    if (event.target.closest("a, button, summary, input, .worn-panel, .worn-bar") || String(getSelection())) return;
+    if (event.target.closest("a, button, summary, input, .worn-panel, .worn-bar, dialog") || String(getSelection())) return;
     const under = parts.filter((part) => part.mark.compareDocumentPosition(event.target) & Node.DOCUMENT_POSITION_FOLLOWING).pop();
     if (!under || !event.target.closest("main")) return;
     const place = `${under.at[0]}:${under.at[1]}`;
