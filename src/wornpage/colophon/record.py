@@ -235,8 +235,9 @@ def _differing(name: str, now: object, built_in: object) -> dict[str, str]:
 
 def _shown(item: r.Shown) -> ShownRecord:
     match item:
-        case r.ShownFigure(data=data, format=kind, alt=alt):
-            return ShownRecord(f"{kind} figure", _digest(data), alt[:200])
+        case r.ShownFigure(data=data, format=kind, alt=alt, live=live):
+            whole = data if live is None else b"".join((data, live.html, *live.scripts, *live.frames))
+            return ShownRecord(f"{kind} figure", _digest(whole), alt[:200])
         case r.ShownTable(table=table):
             words = "; ".join(f"{_head(c)}: {', '.join(_cell(cell) for cell in c.cells[:6])}" for c in table.columns)
             return ShownRecord("table", _digest(repr(table).encode("utf-8", "surrogatepass")), words[:600])

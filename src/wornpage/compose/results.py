@@ -200,7 +200,10 @@ class _Shower:
             width, height = natural_size(item.format, item.data)
             if self.options.width:
                 width, height = self.options.width, (height / width if width else 0) * self.options.width
-        return n.Picture(item.format, item.data, width * scale, height * scale, self.options.alt or item.alt)
+        elif item.live is not None and self.options.width:
+            width, height = self.options.width, self.options.height or height / width * self.options.width
+        alt = self.options.alt or item.alt
+        return n.Picture(item.format, item.data, width * scale, height * scale, alt, "", item.live, item.undrawn)
 
     # --- captions -----------------------------------------------------------------------------
 
@@ -280,7 +283,7 @@ _LONGEST = 2_000
 
 
 def _with_alt(picture: n.Picture, alt: str) -> n.Picture:
-    return n.Picture(picture.format, picture.data, picture.width, picture.height, alt)
+    return replace(picture, alt=alt)
 
 
 def _joined_texts(blocks: list[n.Block]) -> list[n.Block]:

@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
+from wornpage.tree.live import Live
 from wornpage.tree.table import TableData, Told
 
 
@@ -39,6 +40,10 @@ class ShownFigure(Struct, frozen=True):
     """What can be told from titles and axes; may be empty."""
     caption: Told | None = None
     label: str = ""
+    live: Live | None = None
+    """What it is in a browser, where that is more than a picture."""
+    undrawn: str = ""
+    """Why its library could not draw it; there is no picture then."""
     remark: str = ""
     """What is said of it where something is wrong, such as too little room; and what may be done."""
     advice: str = ""
@@ -191,7 +196,7 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
         case "value":
             return ShownText(item["text"])
         case "figure":
-            return _figure(item, blobs[0])
+            return _figure(item, blobs[0], _live(item.get("live"), blobs[1:]))
         case "prose":
             return ShownProse(_told(item["told"]))
         case "heading":
@@ -207,7 +212,16 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
     raise ValueError(f"a session showed something unknown: {item['kind']}")
 
 
-def _figure(item: dict[str, Any], data: bytes) -> ShownFigure:
+def _live(told: dict[str, Any] | None, blobs: list[bytes]) -> Live | None:
+    """What a session told of a figure in a browser: pictures, or a page and what it needs."""
+    if told is None:
+        return None
+    if told.get("frames"):
+        return Live(frames=tuple(blobs), interval=told["interval"])
+    return Live(blobs[0], tuple(blobs[1:]), fits=told["fits"])
+
+
+def _figure(item: dict[str, Any], data: bytes, live: Live | None) -> ShownFigure:
     caption = _told(item["caption"]) if item.get("caption") else None
     label = item.get("label", "")
     return ShownFigure(
@@ -218,6 +232,8 @@ def _figure(item: dict[str, Any], data: bytes) -> ShownFigure:
         item["alt"],
         caption,
         label,
+        live,
+        item.get("undrawn", ""),
         item.get("remark", ""),
         item.get("advice", ""),
     )
@@ -251,7 +267,8 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
             case ShownFigure():
                 made.append({"kind": "figure", "format": item.format, "data": put(item.data), "width": item.width,
                              "height": item.height, "alt": item.alt, "caption": msgspec.to_builtins(item.caption),
-                             "label": item.label, "remark": item.remark, "advice": item.advice})  # fmt: skip
+                             "label": item.label, "remark": item.remark, "advice": item.advice,
+                             **_live_to_data(item, put)})  # fmt: skip
             case ShownTable(table=table):
                 made.append({"kind": "table", "table": _without_defaults(table)})
             case ShownProse(told=told):
@@ -279,13 +296,31 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
     return made
 
 
+def _live_to_data(item: ShownFigure, put: Callable[[bytes], str]) -> dict[str, object]:
+    undrawn: dict[str, object] = {"undrawn": item.undrawn} if item.undrawn else {}
+    if item.live is None:
+        return undrawn
+    one = item.live
+    told = {"html": put(one.html), "scripts": [put(script) for script in one.scripts], "fits": one.fits}
+    moving = {"frames": [put(frame) for frame in one.frames], "interval": one.interval}
+    return undrawn | {"live": moving if one.frames else told}
+
+
+def _live_from_data(told: dict[str, Any] | None, get: Callable[[str], bytes]) -> Live | None:
+    if told is None:
+        return None
+    if "frames" in told:
+        return Live(frames=tuple(map(get, told["frames"])), interval=told["interval"])
+    return Live(get(told["html"]), tuple(map(get, told["scripts"])), fits=told["fits"])
+
+
 def shown_from_data(data: list[dict[str, Any]], get: Callable[[str], bytes]) -> tuple[Shown, ...]:
     """The reverse. Raises `KeyError` where a picture is missing."""
     made: list[Shown] = []
     for item in data:
         match item["kind"]:
             case "figure":
-                made.append(_figure(item, get(item["data"])))
+                made.append(_figure(item, get(item["data"]), _live_from_data(item.get("live"), get)))
             case "printed":
                 made.append(Printed(item["text"], item["role"], item["lines_cut"], item["bytes_cut"]))
             case "html":

@@ -120,7 +120,15 @@ class Trace(Struct, omit_defaults=True):
     def addresses(self) -> set[str]:
         """Every blob that it refers to."""
         pictures = {item["data"] for item in self.shown if item["kind"] == "figure"}
+        pictures |= {one for item in self.shown for one in _of_live(item.get("live"))}
         return pictures.union(*(bound.provider.addresses for bound in self.names.values()))
+
+
+def _of_live(told: dict[str, Any] | None) -> list[str]:
+    """Blobs of what a figure is in a browser."""
+    if told is None:
+        return []
+    return list(told["frames"]) if "frames" in told else [told["html"], *told["scripts"]]
 
 
 class Last(Struct, frozen=True, omit_defaults=True):

@@ -12,6 +12,7 @@ from msgspec import Struct
 
 from wornpage.tree.formula import Formula
 from wornpage.tree.language import Language
+from wornpage.tree.live import Live
 from wornpage.tree.span import Span
 from wornpage.tree.table import TableData
 
@@ -511,6 +512,10 @@ class Picture(Struct, frozen=True):
     alt: str
     letter: str = ""
     """What tells it from the other parts of a figure; empty where there are none."""
+    live: Live | None = None
+    """What it is in a browser, where that is more."""
+    undrawn: str = ""
+    """Why there is no picture as yet (`data` is empty then): the library that made it could not draw it."""
 
 
 class InlinePicture(Inline, frozen=True):

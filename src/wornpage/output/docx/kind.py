@@ -21,8 +21,9 @@ class Docx:
     def write(self, page: Composed, job: Job) -> Written:
         """The document."""
         from wornpage.output.docx.writer import write_docx
+        from wornpage.output.stills import with_stills
 
-        return write_docx(page, job)
+        return with_stills(page, lambda drawn: write_docx(drawn, job))
 
 
 OUTPUT = Docx()

@@ -21,6 +21,8 @@ class Body(Struct, frozen=True):
     said: dict[str, Any]
     """What machines are told of it (`around.told`)."""
     has_contents: bool
+    libraries: dict[str, str] = {}
+    """Scripts that figures in it need, packed."""
 
 
 def all_of(body: Body) -> str:

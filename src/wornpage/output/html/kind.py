@@ -23,8 +23,9 @@ class Html:
     def write(self, page: Composed, job: Job) -> Written:
         """The file."""
         from wornpage.output.html.writer import write_html
+        from wornpage.output.stills import where_none_lives
 
-        return write_html(page, job)
+        return where_none_lives(page, lambda drawn: write_html(drawn, job))
 
 
 OUTPUT = Html()

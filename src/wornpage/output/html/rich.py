@@ -11,6 +11,8 @@ from wornpage.output.html import allowed
 from wornpage.output.html.rewriting import Attributes, Rewriter
 
 _POLICY = "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; img-src data:; font-src data:"
+_TELLS = '<script>{const tell=()=>parent.postMessage({worn:{height:document.body.getBoundingClientRect().bottom+parseFloat(getComputedStyle(document.body).marginBottom)}},"*");new ResizeObserver(tell).observe(document.documentElement);addEventListener("load",tell)}</script>'
+"""How high it is, so that the frame can be as high."""
 _CLOSES = {
     "p": {"p"},
     "li": {"li"},
@@ -31,9 +33,7 @@ def rich(html: str, words: str) -> str:
 
 
 def _framed(html: str, words: str) -> str:
-    inner = (
-        f'<!DOCTYPE html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="{_POLICY}">{html}'
-    )
+    inner = f'<!DOCTYPE html><meta charset="utf-8"><meta http-equiv="Content-Security-Policy" content="{_POLICY}">{html}{_TELLS}'
     title = escape(" ".join(words.split())[:120] or "an interactive result")
     return f'<iframe class="framed" sandbox="allow-scripts" title="{title}" srcdoc="{escape(inner)}"></iframe>'
 

@@ -15,6 +15,7 @@ from wornpage.output.html.around import Beside, pieces_around, sections_of, told
 from wornpage.output.html.body import Body, all_of
 from wornpage.output.html.drawing import drawing
 from wornpage.output.html.frame import FrameFault, framed
+from wornpage.output.html.live import Libraries, live_script, living
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
@@ -76,7 +77,15 @@ def body_of(page: n.Composed, job: Job) -> Body:
     }
     sections = sections_of(page.contents, writer.inlines) if around is not None else ""
     blocks = tuple(mark(block, html) if mark else html for block, html in made if html)
-    return Body(pieces, blocks, values, sections, told(head) if around is not None else {}, len(page.contents) > 1)
+    return Body(
+        pieces,
+        blocks,
+        values,
+        sections,
+        told(head) if around is not None else {},
+        len(page.contents) > 1,
+        writer.libraries.packed,
+    )
 
 
 def page_of(body: Body, job: Job, readers: Readers | None = None) -> Written:
@@ -96,12 +105,14 @@ def page_of(body: Body, job: Job, readers: Readers | None = None) -> Written:
     }
     terms = language_of(body.values["language"])
     tools, script, blocks = tools_of(body, readers, options, terms)
+    shown = [body, *(state for _, state in readers.states)] if readers is not None else [body]
+    libraries = {name: text for one in shown for name, text in one.libraries.items()}
+    script = live_script("".join(all_of(one) for one in shown), libraries) + script
     pieces |= {"body": "\n".join(blocks), "reader_tools": tools, "reader_script": script}
     if readers is not None and any(state.pieces["notes"] for _, state in readers.states):
         pieces["notes"] = pieces["notes"] or "<!--none-->"  # there must be room for them
     if around is not None:
         pieces |= pieces_around(around, terms, body.sections, body.said)
-    shown = [body, *(state for _, state in readers.states)] if readers is not None else [body]
     pieces["math_style"] = math_style("".join(all_of(one) for one in shown))
     values = {**body.values, "side": wanted == "side", "above": wanted == "above"}
     try:
@@ -160,6 +171,8 @@ class HtmlWriter:
         self.beside = Beside(around, language) if around is not None else None
         self.shift = 1 if titled else 0
         """How much deeper headings are: the title is the first level."""
+        self.libraries = Libraries()
+        """What figures that live need."""
         self.with_chunks = False
         """Whether what a chunk shows is told apart as one."""
         self.drawn = 0
@@ -234,7 +247,10 @@ class HtmlWriter:
 
     def drawn_as(self, picture: n.Picture) -> str:
         """A picture, the last that was counted."""
-        return drawing(picture, self.drawn)
+        if picture.live is None:
+            return drawing(picture, self.drawn)
+        still = drawing(picture, self.drawn) if picture.data else ""
+        return living(picture, still, self.libraries)
 
     def number(self, word: str, number: str) -> str:
         """What stands before a title."""

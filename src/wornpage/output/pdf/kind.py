@@ -22,8 +22,9 @@ class Pdf:
     def write(self, page: Composed, job: Job) -> Written:
         """The sheets."""
         from wornpage.output.pdf.writer import write_pdf
+        from wornpage.output.stills import with_stills
 
-        return write_pdf(page, job)
+        return with_stills(page, lambda drawn: write_pdf(drawn, job))
 
 
 OUTPUT = Pdf()

@@ -84,7 +84,15 @@ def send_with_words(figure: object, driver: Driver, caption: object, label: str,
     _send(figure, driver, {"caption": caption, "label": label}, alt)
 
 
-def _send(figure: Any, driver: Driver, words: dict[str, object] | None = None, alt: str = "") -> None:
+def send_moving(figure: Any, driver: Driver, live: dict[str, object], frames: list[bytes]) -> None:
+    """Send a figure as it stands, and the pictures that it went through; it is shown once."""
+    pyplot = sys.modules.get("matplotlib.pyplot")
+    if pyplot is not None:
+        pyplot.close(figure)
+    _send(figure, driver, {"live": live}, "", *frames)
+
+
+def _send(figure: Any, driver: Driver, words: dict[str, object] | None = None, alt: str = "", *frames: bytes) -> None:
     if not figure.get_children() or not (figure.axes or figure.texts or figure.images or figure.lines):
         return
     _resize(figure, driver.options)
@@ -97,7 +105,7 @@ def _send(figure: Any, driver: Driver, words: dict[str, object] | None = None, a
             "alt": alt or describe(figure)}  # fmt: skip
     if remark := _cramped(fitted, bool(asked)):
         item |= {"remark": f"is cramped: {remark}", "advice": "Give it more `width=` or `height=`."}
-    driver.show(item | (words or {}), data)
+    driver.show(item | (words or {}), data, *frames)
 
 
 def _size(figure: Any, fitted: Fitted) -> tuple[float, float]:

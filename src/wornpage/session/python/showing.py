@@ -7,6 +7,7 @@ import sys
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.frames import as_table
+from wornpage.session.python.lively import Lively, Motion, lively, motion
 from wornpage.session.python.steady import steady
 from wornpage.session.python.stills import Still, still_of
 from wornpage.session.python.values import called, formula_of, without_addresses, written
@@ -29,6 +30,9 @@ def show_value(value: object, driver: Driver) -> None:
     """Send `value` as a figure, a table, a form of its own, or text; None and artists show nothing."""
     from wornpage.session.python import figures
 
+    if (moving := motion(value)) is not None:
+        _show_motion(moving, driver)
+        return
     if value is None or _holds_artists(value):
         figures.show_if_figure(value, driver)
         return
@@ -38,7 +42,7 @@ def show_value(value: object, driver: Driver) -> None:
     table = as_table(value)
     still = still_of(value) if table is None else None
     if still is not None:
-        show_still(still, driver)
+        show_still(still, lively(value), driver)
     elif table is not None:
         driver.show({"kind": "table", "table": table})
     elif not _show_own_form(value, driver):
@@ -54,12 +58,30 @@ def is_of_drawing(caller: str, value: object, names: dict[str, object]) -> bool:
     return name.startswith(("matplotlib", "seaborn")) or (drawn is not None and _holds_artists(drawn))
 
 
-def show_still(still: Still, driver: Driver) -> None:
-    """Send the picture of an interactive figure, with a remark if it could not be drawn."""
+def show_still(still: Still, alive: Lively | None, driver: Driver) -> None:
+    """Send an interactive figure: its still picture, where the library can draw one, and what it is in a browser."""
     item: dict[str, object] = {"kind": "figure", "format": "svg", "width": 0, "height": 0, "alt": still.alt}
     if still.missing:
-        item |= {"remark": f"cannot be drawn as a picture: {still.missing}", "advice": ""}
-    driver.show(item, still.data)
+        item["undrawn"] = still.missing
+    if alive is None:
+        driver.show(item, still.data)
+        return
+    if still.missing:
+        item |= {"width": alive.width / 96 * 2.54, "height": alive.height / 96 * 2.54}
+    item["live"] = {"fits": alive.fits}
+    driver.show(item, still.data, as_utf8(alive.html), *map(as_utf8, alive.scripts))
+
+
+def _show_motion(moving: Motion, driver: Driver) -> None:
+    """Send an animation: its pictures, and its last one drawn as any figure."""
+    from wornpage.session.python import figures
+
+    live: dict[str, object] = {"interval": moving.interval, "frames": True}
+    figures.send_moving(moving.figure, driver, live, moving.frames)
+    if moving.cut:
+        driver.show(
+            {"kind": "notice", "text": f"only the first {len(moving.frames)} pictures of this animation are kept\n"}
+        )
 
 
 def _holds_artists(value: Any, depth: int = 0) -> bool:

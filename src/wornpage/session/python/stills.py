@@ -1,14 +1,12 @@
-"""Still pictures of figures that are made to be moved in a browser, one function a library.
+"""Still pictures of figures that are made to be moved in a browser, as their libraries draw them: one function a library.
 
-A library that needs a program or a package to draw itself, and has none, gets a box with words in its place: a page
-never shows the hundreds of lines that such a figure is made of, nor a script that would have to be fetched.
+A library that needs a program or a package to draw itself may have none: then a browser is asked, if an output needs the picture.
 """
 
 from __future__ import annotations
 
 import sys
 from collections.abc import Callable
-from html import escape
 from importlib import import_module
 from typing import Any, NamedTuple
 
@@ -17,7 +15,7 @@ class Still(NamedTuple):
     """A picture of an interactive figure."""
 
     data: bytes
-    """SVG."""
+    """SVG; empty where it cannot be drawn."""
     alt: str
     missing: str = ""
     """What would be needed to draw it; empty if it is drawn."""
@@ -42,7 +40,7 @@ def _drawn(value: object, package: str, draw: Callable[[object], bytes]) -> Stil
         why = (
             f"it needs the package `{needs}`" if isinstance(error, ImportError) else f"{type(error).__name__}: {error}"
         )
-        return Still(_box(alt), alt, " ".join(why.split())[:200])
+        return Still(b"", alt, " ".join(why.split())[:200])
 
 
 def _plotly(figure: Any) -> bytes:
@@ -83,14 +81,3 @@ def _title(value: object) -> str:
         if isinstance(found, str) and found.strip():
             return found.strip()[:200]
     return ""
-
-
-def _box(words: str) -> bytes:
-    """A frame with words, 14 by 5 centimetres."""
-    return (
-        '<svg xmlns="http://www.w3.org/2000/svg" width="14cm" height="5cm" viewBox="0 0 560 200">'
-        '<rect x="1" y="1" width="558" height="198" fill="#f4f4f1" stroke="#8a8a85" stroke-dasharray="6 5"/>'
-        f'<text x="280" y="96" text-anchor="middle" font-family="sans-serif" font-size="17" fill="#333">{escape(words[:60])}</text>'
-        '<text x="280" y="124" text-anchor="middle" font-family="sans-serif" font-size="14" fill="#555">no still picture of it here</text>'
-        "</svg>"
-    ).encode()
