@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from html import unescape
 from typing import Protocol
 
 from msgspec import Struct
@@ -152,8 +154,17 @@ class _Shower:
                     return self.text(text, "output", 0)
                 return n.MathBlock(span, formula, spoken(formula))
             case r.ShownHtml(html=html, text=text):
+                self.tell_of_fetched(html)
                 return n.RichHtml(span, html, text)
         return None
+
+    def tell_of_fetched(self, html: str) -> None:
+        """A page fetches nothing: what needs scripts or looks from elsewhere is not whole in it."""
+        found = _FETCHED.search(unescape(html))
+        if found:
+            what = f"what the chunk `{self.chunk.label}` shows needs {found[1][:120]}, which a page does not fetch: it may stay empty."
+            hint = "Have the library put its scripts into what it shows, or show a picture of it."
+            self.problems.append(Problem(self.chunk.span, what, hint, Severity.WARNING))
 
     def table(self, table: TableData) -> n.TableBlock:
         span, table = self.chunk.span, table.first(self.options.rows)
@@ -278,6 +289,8 @@ class _Shower:
         return n.Figure(block.span, tuple(_with_alt(p, p.alt or fallback) for p in block.pictures), align=block.align)
 
 
+_FETCHED = re.compile(r"""<(?:script|link)\b[^>]*?\b(?:src|href)\s*=\s*["']?((?:https?:)?//[^"'\s>]+)""", re.IGNORECASE)
+"""A script, or a style sheet, that lies elsewhere."""
 _LONGEST = 2_000
 """Letters of one printed line that are shown."""
 

@@ -42,7 +42,7 @@ _OWN_POLICY = (
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 _REPORT_POLICY = (
-    "sandbox allow-scripts allow-popups allow-popups-to-escape-sandbox allow-modals; default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
+    "sandbox allow-scripts allow-popups allow-popups-to-escape-sandbox allow-modals; default-src 'none'; script-src 'unsafe-inline' 'unsafe-eval' blob:; style-src 'unsafe-inline'; "
     "img-src data: blob:; font-src data:; media-src data: blob:; frame-src data: blob:; child-src data: blob:; worker-src blob:; "
     "form-action 'none'; base-uri 'none'; frame-ancestors 'self'"
 )

@@ -92,6 +92,7 @@
   // Everything around the parts: title, contents, notes, looks.
   function reframe(text) {
     const wanted = new DOMParser().parseFromString(text, "text/html");
+    for (const one of wanted.querySelectorAll('[id^="live-"]')) if (!document.getElementById(one.id)) { location.reload(); return; }
     document.title = wanted.title;
     for (const place of ["header.head", "nav.side", "nav.above", "section.notes"]) {
       const now = document.querySelector(place), next = wanted.querySelector(place);

@@ -24,7 +24,7 @@ _SILENCE = 20.0
 """Seconds."""
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "pressed", "bound"})
 _OWN = (".part", "~", ".swp", ".html", ".pdf", ".docx", ".pptx", ".epub")
-_POLICY = "default-src 'self' data: 'unsafe-inline'; frame-ancestors 'self'; form-action 'none'"
+_POLICY = "default-src 'self' data: blob: 'unsafe-inline' 'unsafe-eval'; frame-ancestors 'self'; form-action 'none'"
 
 
 class Loopback:

@@ -64,7 +64,8 @@ def live_script(html: str, libraries: dict[str, str]) -> str:
     if not any(sign in html for sign in _SIGNS):
         return ""
     held = "".join(f'<script type="text/plain" id="live-{name}">{text}</script>' for name, text in libraries.items())
-    return f"{held}<script>{(Path(__file__).parent / 'live.js').read_text(encoding='utf-8').strip()}</script>"
+    script = (Path(__file__).parent / "live.js").read_text(encoding="utf-8").strip()
+    return f'{held}<script id="live-script">{script}</script>'
 
 
 def packed(data: bytes) -> str:

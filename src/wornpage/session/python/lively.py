@@ -6,9 +6,11 @@ Nothing in it may hang on what the session did before: running numbers are count
 from __future__ import annotations
 
 import json
+import os
 import re
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from importlib import import_module
 from typing import Any, NamedTuple
 
@@ -29,20 +31,23 @@ class Lively(NamedTuple):
     """Whether it takes the room that it is given."""
 
 
-def lively(value: object) -> Lively | None:
-    """`value` for a browser, if it is a figure of one of the libraries here that can be had whole; None otherwise."""
+def lively(value: object, folder: str | None) -> Lively | None:
+    """`value` for a browser, if it is a figure of one of the libraries here that can be had whole; None otherwise.
+
+    `folder` is one in which a script may be kept that takes long to put together; None for none.
+    """
     for kind in type(value).__mro__:
         package = (kind.__module__ or "").partition(".")[0]
         make = _LIBRARIES.get(f"{package}.{kind.__name__}")
         if make is not None and package in sys.modules:
             try:
-                return make(value)
+                return make(value, folder)
             except Exception:  # whatever a library has against it: the still picture says so where that fails too
                 return None
     return None
 
 
-def _plotly(figure: Any) -> Lively:
+def _plotly(figure: Any, folder: str | None) -> Lively:
     script = import_module("plotly.offline").get_plotlyjs()
     data = _in_script(figure.to_json())
     layout = figure.layout
@@ -50,14 +55,15 @@ def _plotly(figure: Any) -> Lively:
     return Lively(_page(begin), (script,), layout.width or 700, layout.height or 450, fits=True)
 
 
-def _altair(chart: Any) -> Lively:
-    bundle = import_module("vl_convert").javascript_bundle()
+def _altair(chart: Any, folder: str | None) -> Lively:
+    maker = import_module("vl_convert")
+    bundle = _kept(f"vl-convert-{maker.__version__}", maker.javascript_bundle, folder)
     spec = _counted(json.dumps(chart.to_dict()), _VIEWS)
     begin = f'vegaEmbed("#drawn", {_in_script(spec)}, {{actions: false, renderer: "svg"}});'
     return Lively(_page(begin), (bundle,), 0, 0)
 
 
-def _bokeh(model: Any) -> Lively:
+def _bokeh(model: Any, folder: str | None) -> Lively:
     embed, bundling = import_module("bokeh.embed"), import_module("bokeh.embed.bundle")
     resources = import_module("bokeh.resources").INLINE
     scripts = tuple(bundling.bundle_for_objs_and_resources([model], resources).js_raw)
@@ -66,12 +72,29 @@ def _bokeh(model: Any) -> Lively:
     return Lively(_page(begin), scripts, getattr(model, "width", None) or 600, getattr(model, "height", None) or 400)
 
 
-_LIBRARIES: dict[str, Callable[[object], Lively]] = {
+_LIBRARIES: dict[str, Callable[[object, str | None], Lively]] = {
     "plotly.BaseFigure": _plotly,
     "altair.TopLevelMixin": _altair,
     "bokeh.LayoutDOM": _bokeh,
 }
 """By the package and the class that all figures of a library have above them."""
+
+
+def _kept(name: str, make: Callable[[], str], folder: str | None) -> str:
+    """A script that takes seconds to put together, kept beside what is kept of the page."""
+    path = os.path.join(folder, os.pardir, "scripts", f"{name}.js") if folder else ""
+    try:
+        with open(path, encoding="utf-8") as file:
+            return file.read()
+    except OSError:
+        made = make()
+    if path:
+        with suppress(OSError):
+            os.makedirs(os.path.dirname(path), exist_ok=True)
+            with open(f"{path}.{os.getpid()}.part", "w", encoding="utf-8") as file:
+                file.write(made)
+            os.replace(f"{path}.{os.getpid()}.part", path)
+    return made
 
 
 def _page(begin: str) -> str:

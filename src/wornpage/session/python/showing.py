@@ -42,7 +42,7 @@ def show_value(value: object, driver: Driver) -> None:
     table = as_table(value)
     still = still_of(value) if table is None else None
     if still is not None:
-        show_still(still, lively(value), driver)
+        show_still(still, lively(value, driver.blobs.folder if driver.blobs else None), driver)
     elif table is not None:
         driver.show({"kind": "table", "table": table})
     elif not _show_own_form(value, driver):

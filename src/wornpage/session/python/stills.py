@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
-from importlib import import_module
 from typing import Any, NamedTuple
 
 
@@ -35,18 +34,20 @@ def _drawn(value: object, package: str, draw: Callable[[object], bytes]) -> Stil
     alt = _title(value) or f"An interactive figure made with {package}"
     try:
         return Still(draw(value), alt)
+    except _InBrowsersAlone:
+        return Still(b"", alt, f"{package} draws in browsers alone")
     except Exception as error:  # whatever a library has against drawing itself, the page goes on and says so
-        needs = _NEEDS[package]
-        why = (
-            f"it needs the package `{needs}`" if isinstance(error, ImportError) else f"{type(error).__name__}: {error}"
-        )
+        needs = f"{package} needs the package `{_NEEDS.get(package, package)}` for it"
+        why = needs if isinstance(error, ImportError) else f"{type(error).__name__}: {error}"
         return Still(b"", alt, " ".join(why.split())[:200])
 
 
-def _plotly(figure: Any) -> bytes:
-    import_module("kaleido")  # without it the library explains itself at length
+class _InBrowsersAlone(Exception):
+    pass
 
-    return bytes(figure.to_image(format="svg"))
+
+def _no_picture(figure: object) -> bytes:
+    raise _InBrowsersAlone
 
 
 def _altair(chart: Any) -> bytes:
@@ -55,21 +56,13 @@ def _altair(chart: Any) -> bytes:
     return str(vl_convert.vegalite_to_svg(chart.to_dict())).encode()
 
 
-def _bokeh(model: Any) -> bytes:
-    import_module("selenium")
-    from bokeh.io.export import get_svg
-
-    drawings: list[str] = get_svg(model)
-    return drawings[0].encode()
-
-
 _FIGURES: dict[str, Callable[[object], bytes]] = {
-    "plotly.BaseFigure": _plotly,
+    "plotly.BaseFigure": _no_picture,
     "altair.TopLevelMixin": _altair,
-    "bokeh.LayoutDOM": _bokeh,
+    "bokeh.LayoutDOM": _no_picture,
 }
 """By the package and the class that all figures of a library have above them."""
-_NEEDS = {"plotly": "kaleido", "altair": "vl-convert-python", "bokeh": "selenium"}
+_NEEDS = {"altair": "vl-convert-python"}
 
 
 def _title(value: object) -> str:
