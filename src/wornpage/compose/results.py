@@ -214,7 +214,9 @@ class _Shower:
         elif item.live is not None and self.options.width:
             width, height = self.options.width, self.options.height or height / width * self.options.width
         alt = self.options.alt or item.alt
-        return n.Picture(item.format, item.data, width * scale, height * scale, alt, "", item.live, item.undrawn)
+        return n.Picture(
+            item.format, item.data, width * scale, height * scale, alt, "", item.live, item.look, item.undrawn
+        )
 
     # --- captions -----------------------------------------------------------------------------
 

@@ -76,10 +76,11 @@ class LeftOut(Struct, frozen=True):
 Decision = Fresh | Stale | LeftOut
 
 
-def _bounds(settings: Settings) -> tuple[str, ...]:
-    """What code may have found that it can have no more of."""
-    memory = settings.page.limits.memory
-    return () if memory is None else (f"memory {memory}",)
+def _surrounded(settings: Settings) -> tuple[str, ...]:
+    """What code finds about it that no read of it tells: how much memory it may take, and how figures begin."""
+    memory, look = settings.page.limits.memory, settings.page.figures.look
+    bounds = () if memory is None else (f"memory {memory}",)
+    return bounds if look == "library" else (*bounds, f"figures look like the {look}")
 
 
 class Decider:
@@ -119,7 +120,7 @@ class Decider:
         handed = [source.read for source in sources_of(chunk, options.uses, state)]
         query = query_of(chunk, options, settings)
         asked = (query.database, query.address, query.into, query.probe) if query else ()
-        parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked, *_bounds(settings))
+        parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked, *_surrounded(settings))
         key = code_key(chunk, parts, settings.page.threads)
         return Question(chunk, options, key, state.seen(spoken(chunk), seed))
 

@@ -120,8 +120,9 @@ class _Walk:
         """What sessions of this page start with."""
         page, sight, state = self.growing.page, self.decider.sight, self.progress.state
         noted = tuple(kind for kind in ("identity", "lines", "times", "rights") if getattr(sight, kind))
-        folder, memory = page.path.parent.resolve(), self.growing.settings.page.limits.memory
-        return Environment(folder, page.path.name, state.given, self.blobs.folder, noted, state.threads, memory)
+        folder, settings = page.path.parent.resolve(), self.growing.settings.page
+        memory, look = settings.limits.memory, settings.figures.look
+        return Environment(folder, page.path.name, state.given, self.blobs.folder, noted, state.threads, memory, look)
 
     def _chunk(self, index: int, chunk: n.Chunk) -> bool:
         """One chunk, reused or run; False if the walk ends here."""

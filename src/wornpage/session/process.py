@@ -138,6 +138,7 @@ class ProcessSession(PipedSession):
                 "given": {name: _sent(value) for name, value in environment.given.items()},
                 "store": environment.store,
                 "noted": list(environment.noted),
+                "look": environment.look,
             }
         )
         try:

@@ -42,6 +42,8 @@ class ShownFigure(Struct, frozen=True):
     label: str = ""
     live: Live | None = None
     """What it is in a browser, where that is more than a picture."""
+    look: str = ""
+    """`page` where it is drawn in the page's own colours, on no ground."""
     undrawn: str = ""
     """Why its library could not draw it; there is no picture then."""
     remark: str = ""
@@ -233,6 +235,7 @@ def _figure(item: dict[str, Any], data: bytes, live: Live | None) -> ShownFigure
         caption,
         label,
         live,
+        item.get("look", ""),
         item.get("undrawn", ""),
         item.get("remark", ""),
         item.get("advice", ""),
@@ -298,6 +301,7 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
 
 def _live_to_data(item: ShownFigure, put: Callable[[bytes], str]) -> dict[str, object]:
     undrawn: dict[str, object] = {"undrawn": item.undrawn} if item.undrawn else {}
+    undrawn |= {"look": item.look} if item.look else {}
     if item.live is None:
         return undrawn
     one = item.live

@@ -26,6 +26,8 @@ class Environment(Struct, frozen=True):
     """How many numerical libraries may use; None for as many as they like."""
     memory: int | None = None
     """Bytes that a process of the session may take; None for what the machine has."""
+    look: str = "library"
+    """What figures begin with: the settings of the `library` that draws them, or those of the `page`."""
 
 
 class Query(Struct, frozen=True):

@@ -138,6 +138,15 @@ class Limits(Struct, frozen=True):
     time: Annotated[Duration, "The longest a report may take at a desk: `10 min`."] = None
 
 
+class FigureSettings(Struct, frozen=True):
+    """How figures are drawn."""
+
+    look: Annotated[
+        Literal["library", "page"],
+        "As the library draws them, or with the page's letters, sizes and colours, in the dark too.",
+    ] = "library"
+
+
 class DeskSettings(Struct, frozen=True):
     """The page at a desk, where readers pick given values."""
 
@@ -181,6 +190,7 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         dict[str, Words], "Databases by name: a file, `memory`, or a URL, in which no password stands."
     ] = {}
     limits: Annotated[Limits, "What a page may use up."] = Limits()
+    figures: Annotated[FigureSettings, "How figures are drawn."] = FigureSettings()
     desk: Annotated[DeskSettings, "The page at a desk."] = DeskSettings()
     insert_from: Annotated[Paths, "Folders outside the project whose files may be inserted."] = ()
     check: Annotated[Check, "How grave the findings of `worn check` are."] = Check()

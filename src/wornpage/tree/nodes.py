@@ -514,6 +514,8 @@ class Picture(Struct, frozen=True):
     """What tells it from the other parts of a figure; empty where there are none."""
     live: Live | None = None
     """What it is in a browser, where that is more."""
+    look: str = ""
+    """`page` where it is drawn in the page's own colours, on no ground."""
     undrawn: str = ""
     """Why there is no picture as yet (`data` is empty then): the library that made it could not draw it."""
 

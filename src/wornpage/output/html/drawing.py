@@ -9,6 +9,7 @@ from xml.parsers import expat
 
 from wornpage.output.html import allowed
 from wornpage.store.blocks import BlockCache
+from wornpage.tree.look import INK, LINES
 from wornpage.tree.nodes import Picture
 
 _MIME = {"svg": "image/svg+xml", "png": "image/png", "jpeg": "image/jpeg", "gif": "image/gif", "webp": "image/webp"}
@@ -65,10 +66,29 @@ def _inline(picture: Picture, number: int) -> str:
     look = "stroke-linejoin:round;stroke-linecap:butt" if plain else ""
     width = f"width:{picture.width:.4g}cm" if picture.width else ""
     style = ";".join(part for part in (width, look) if part)
+    kind = ""
+    if picture.look == "page":
+        body, kind = _in_page_colours(body), ' class="page-look"'
     return (
-        f'<svg xmlns="{_SVG}" viewBox="{escape(box)}" role="img" aria-label="{escape(picture.alt)}"'
+        f'<svg{kind} xmlns="{_SVG}" viewBox="{escape(box)}" role="img" aria-label="{escape(picture.alt)}"'
         f' style="{style}">{body.replace(_PREFIX, f"d{number}-")}</svg>'
     )
+
+
+_SHARES = re.compile(r"rgb\(([\d.]+)%,\s*([\d.]+)%,\s*([\d.]+)%\)")
+"""A colour as other programs that draw write it."""
+
+
+def _as_hex(match: re.Match[str]) -> str:
+    return "#" + "".join(f"{round(float(share) * 2.55):02x}" for share in match.groups())
+
+
+def _in_page_colours(body: str) -> str:
+    """A drawing whose ink and thin lines are those of the page that it stands in."""
+    body = _SHARES.sub(_as_hex, body)
+    for colour, name in ((INK, "ink"), ("#000000", "ink"), (LINES, "hair")):
+        body = re.sub(rf'(?<=[:"\s]){colour}(?=[;"\s])', f"var(--{name},{colour})", body)
+    return body
 
 
 class _Reader:

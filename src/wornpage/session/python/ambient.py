@@ -80,9 +80,14 @@ def _arrived(item: str) -> None:
         write(wanted["value"])
 
 
+_rc_first: dict[str, Any] = {}
+"""Settings of Matplotlib as they were first."""
+
+
 def _watch_matplotlib(module: Any) -> None:
     global _rc_pristine
     params = module.rcParams
+    _rc_first.update({key: dict.__getitem__(params, key) for key in dict.keys(params) if key != "backend"})
     _rc_pristine = {key: repr(dict.__getitem__(params, key)) for key in dict.keys(params)}
     get = type(params).__getitem__
 
@@ -480,7 +485,9 @@ def _set(item: str, value: str | None) -> None:
         elif value is not None:
             module.rcParams[item[3:]] = _unpack(value)
         else:
-            module.rcParams[item[3:]] = module.rcParamsDefault[item[3:]] if item != "rc:backend" else "agg"
+            module.rcParams[item[3:]] = (
+                _rc_first.get(item[3:], module.rcParamsDefault[item[3:]]) if item != "rc:backend" else "agg"
+            )
     elif item in _LIBRARY and _LIBRARY[item] not in sys.modules:
         _pending.pop(item, None)
         if value is not None:

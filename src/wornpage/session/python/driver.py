@@ -16,7 +16,7 @@ from types import FunctionType, MethodType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
-from wornpage.session.python import ambient, crash, hooks, seeds
+from wornpage.session.python import ambient, crash, hooks, look, seeds
 from wornpage.session.python.atoms import home_of, is_a
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
@@ -91,11 +91,14 @@ class Driver:
         sys.argv = [message["page"]]
         set_folder(folder)
         compile_anew()
+        if message["look"] == "page":
+            look.wear()
         ambient.install(folder)
         self.blobs = Blobs(message["store"], in_background=True)
         self.tracker = Tracker(self.blobs)
         self.reaches = Reaches()
         self.noted = frozenset(message["noted"])
+        self.look: str = message["look"]
         count_atoms("identity" in self.noted)
         look_at_lines("lines" in self.noted)
         self.watcher = Watcher(folder, self.noted)

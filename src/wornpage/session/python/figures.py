@@ -103,6 +103,8 @@ def _send(figure: Any, driver: Driver, words: dict[str, object] | None = None, a
     factor = 1 / fitted.growth if asked else 1.0  # a size that was asked for holds, and all in it becomes smaller
     item = {"kind": "figure", "format": kind, "width": width * factor, "height": height * factor,
             "alt": alt or describe(figure)}  # fmt: skip
+    if kind == "svg" and driver.look == "page":
+        item["look"] = "page"
     if remark := _cramped(fitted, bool(asked)):
         item |= {"remark": f"is cramped: {remark}", "advice": "Give it more `width=` or `height=`."}
     driver.show(item | (words or {}), data, *frames)

@@ -99,7 +99,7 @@ class RSession(PipedSession):
         self._footprints = Footprints(environment.folder, environment.page)
         self._footprints.follow(self._process.pid)
         given = {name.replace("-", "_"): value for name, value in environment.given.items()}
-        self._send({"do": "open", "folder": str(environment.folder), "given": given})
+        self._send({"do": "open", "folder": str(environment.folder), "given": given, "look": environment.look})
         try:
             self._receive({"ready"}, None)
         except SessionOver:

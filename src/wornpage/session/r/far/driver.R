@@ -7,7 +7,7 @@ local({
   told <- Sys.getenv(c("WORN_ASK", "WORN_TELL", "WORN_FAULT", "WORN_SENTINEL", "WORN_FAR"))
   Sys.unsetenv(names(told))
   for (file in c("ends", "names", "looks", "kept", "surroundings", "wrapped", "spaces", "packages", "parsing", "errors", "words", "tables", "fits",
-                 "statistics", "figures", "showing", "page", "account", "running", "marks", "giving")) {
+                 "statistics", "figures", "wearing", "showing", "page", "account", "running", "marks", "giving")) {
     sys.source(file.path(told[["WORN_FAR"]], paste0(file, ".R")), ours, keep.source = FALSE)
   }
   ours$open_ends(told[["WORN_ASK"]], told[["WORN_TELL"]], told[["WORN_FAULT"]], told[["WORN_SENTINEL"]])

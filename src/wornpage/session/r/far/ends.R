@@ -106,6 +106,7 @@ open_session <- function(message) {
   offer_page(message$given)
   wrap_base()
   begin_figures()
+  if (identical(message$look, "page")) wear_page_look()
   S$first <- surroundings_whole()
   send(list(event = "ready"))
 }

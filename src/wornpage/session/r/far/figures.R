@@ -42,8 +42,9 @@ open_device <- function(...) {
   S$devices <- S$devices + 1L
   S$pages <- 0L
   dir.create(file.path(S$folder, S$devices), recursive = TRUE, showWarnings = FALSE)
-  grDevices::svg(file.path(S$folder, S$devices, "%04d.svg"), S$size[1L] / 2.54, S$size[2L] / 2.54, pointsize = 10)
+  grDevices::svg(file.path(S$folder, S$devices, "%04d.svg"), S$size[1L] / 2.54, S$size[2L] / 2.54, pointsize = 10, bg = if (isTRUE(S$page_look)) "transparent" else "white")
   grDevices::dev.control("enable")
+  if (isTRUE(S$page_look)) wear_on_device()
   S$device <- grDevices::dev.cur()
 }
 
@@ -116,6 +117,7 @@ send_shot <- function(shot) {
       item$format <- "png"
     }
   }
+  if (isTRUE(S$page_look) && item$format == "svg") item$look <- "page"
   send(list(event = "figure", slot = shot$slot, item = item), list(readBin(file, "raw", file.size(file))))
 }
 

@@ -24,6 +24,7 @@ drawing_theme <- function() {
 
 usual_theme <- function() {
   if (!isNamespaceLoaded("ggplot2")) return(NULL)
+  if (!is.null(S$page_theme)) return(S$page_theme)
   held <- get0("ggplot_global", envir = asNamespace("ggplot2"), inherits = FALSE)
   if (is.environment(held)) get0("theme_default", envir = held, inherits = FALSE) else NULL
 }
