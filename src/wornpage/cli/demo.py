@@ -32,6 +32,8 @@ def demo(
             continue
         kinds = "html,pdf" + ",docx" * (page in IN_WORDS) + ",slides,slides-pdf,pptx" * (page in IN_SLIDES)
         press(folder / page, kinds=kinds, all_editions=page in IN_EDITIONS)
+        if page in IN_EDITIONS:
+            press(folder / page, kinds="html")  # which carries controls
     for looks in ("report", "manuscript"):
         press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)
     say(f"worn bind {VOLUME}")

@@ -77,7 +77,7 @@ def order_of(job: Job, task: Task, nursery: Nursery | None = None) -> Order:
     given = {**job.given, **task.given}
     return Order(
         Path(job.page), job.name, job.outputs, Path(job.folder), job.afresh, None, job.stationery, given, task.edition, nursery,
-        together=job.pressing,
+        together=job.pressing, with_controls=False,
     )  # fmt: skip
 
 

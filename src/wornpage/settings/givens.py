@@ -74,7 +74,8 @@ class Declared(Struct, frozen=True):
     def value(self, written: object) -> object:
         """The value that is written, a text or a list of texts. Raises `GivenFault`."""
         if self.kind == "list":
-            items = written if isinstance(written, list) else [part.strip() for part in str(written).split(",")]
+            parts = [part.strip() for part in str(written).split(",")] if str(written).strip() else []
+            items = written if isinstance(written, list) else parts
             return [self._chosen(_read(item, "text")) for item in items]
         if isinstance(written, list):
             if len(written) != 1:
