@@ -82,7 +82,7 @@ class Checked(FolderCase):
             ("absolute-paths", 28), ("long-lines", 29), ("code", 33), ("captions", 36),
         ]  # fmt: skip
         self.assertEqual(sorted(found), sorted([*expected]))
-        self.assertEqual({rule for rule, _ in found}, set(rules()))
+        self.assertEqual({rule for rule, _ in found}, set(rules()) - {"typed-numbers"}, "which must have been pressed")
         closed = WRONG.replace("__import__, ", "")
         self.assertIn(("names", 14), self.found(closed), "`later` is written further down")
 

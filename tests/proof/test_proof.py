@@ -172,6 +172,25 @@ class Proofs(FolderCase):
         self.browser.execute_script(pick, "2")
         self.until(self.shows("And 2 more"))
 
+    def test_a_double_click_opens_a_block_and_saving_writes_it_and_nothing_else(self) -> None:
+        opens = "document.querySelectorAll('main p')[arguments[0]].dispatchEvent(new MouseEvent('dblclick', {bubbles: true}))"
+        self.browser.execute_script(opens, 4)
+        self.until("document.querySelector('.worn-edit textarea')")
+        text = self.browser.find_element("css selector", ".worn-edit textarea")
+        before = text.get_attribute("value")
+        self.assertIn(f"\n{before}\n", self.text)
+        text.clear()
+        text.send_keys("Quite *other* words.")
+        text.send_keys("\ue009\ue007")  # Ctrl and Enter
+        self.until(self.shows("Quite other words."))
+        self.assertEqual(self.page.read_text(), self.text.replace(before, "Quite *other* words.", 1))
+        self.browser.execute_script(opens, 5)
+        self.until("document.querySelector('.worn-edit textarea')")
+        text = self.browser.find_element("css selector", ".worn-edit textarea")
+        self.page.write_text(self.text)  # somebody else was quicker
+        self.until(self.shows("Paragraph 4 of many") + " && " + f"!{self.shows('Quite other words.')}")
+        self.assertTrue(text.is_displayed(), "what is being written stays")
+
     def test_nobody_else_is_served(self) -> None:
         address = urlsplit(self.address)
         strange = ({"Host": "evil.example"}, {"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"})

@@ -9,6 +9,7 @@ from wornpage.check import code, text
 from wornpage.check.finding import PAGE, Finding, graded
 from wornpage.check.others import Others
 from wornpage.check.taken import taken_over
+from wornpage.check.typed import typed_numbers
 from wornpage.output.stationery import StationeryFault, find_stationery
 from wornpage.press import examine
 from wornpage.source import Page, read_page
@@ -48,6 +49,7 @@ def check_read(page: Page, others: Others | None = None, volume: Path | None = N
         "headings": text.headings(page),
         "listings": text.listings(page),
         "captions": text.captions(page),
+        "typed-numbers": typed_numbers(page, settings),
     }
     try:
         looks = find_stationery(settings.page.stationery, page.path)

@@ -19,6 +19,7 @@ from watchfiles import Change, awatch
 from wornpage.compose.graph import draw_graph
 from wornpage.press import Proof
 from wornpage.proof.desk import Desk
+from wornpage.proof.editing import opened, write_block
 from wornpage.proof.parts import own_file, page_with
 from wornpage.proof.values import checked, fields_of, write_defaults
 from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
@@ -53,7 +54,7 @@ class ProofServer(Loopback):
         if desk.parts is not None:
             known |= desk.parts.difference(desk.parts)
         data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
-        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script>'
+        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script><script src="editing.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
         return HTMLResponse(page_with(desk.parts, self.mark, additions))
@@ -112,6 +113,33 @@ class ProofServer(Loopback):
         except UsageError as error:
             return JSONResponse({"why": str(error)}, 422)
 
+    # --- blocks opened in place -----------------------------------------------------------------
+
+    async def source(self, request: Request) -> Response:
+        """The Markdown of a part of the page; or what is to stand in its place."""
+        proof = self.desk.proof if self.desk else None
+        if proof is None or self.desk is None or self.desk.parts is None:
+            return JSONResponse({"why": "the page has not been shown yet."}, 409)
+        try:
+            if request.method == "POST":
+                asked = json.loads(await request.body())
+                first, before, after = int(asked["first"]), str(asked["before"]), str(asked["after"])
+                await asyncio.to_thread(write_block, self.page, proof.source, first, before, after)
+                return JSONResponse({})
+            part = self.desk.parts.parts[int(request.query_params["part"])]
+            if part.file != proof.source.name:
+                raise UsageError(f"this stands in {part.file}:{part.line}, which is inserted here.")
+            block = opened(proof.source, part.line)
+            return JSONResponse({"first": block.first, "text": block.text})
+        except (ValueError, KeyError, IndexError, TypeError, AttributeError):
+            return JSONResponse({"why": "there is nothing at this place that could be opened."}, 400)
+        except UsageError as error:
+            return JSONResponse({"why": str(error)}, 422)
+
+    async def editor(self, request: Request) -> Response:
+        """The script with which blocks are opened."""
+        return Response(own_file("editing.js"), media_type="text/javascript")
+
     def _try(self, proof: Proof, written: dict[str, object]) -> str:
         assert self.desk is not None
         self.desk.show_with({**self._given, **written})
@@ -129,9 +157,13 @@ class ProofServer(Loopback):
         """The application, behind its guard."""
         paths: dict[str, Callable[[Request], object]] = {
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
-            "values.js": self.tools, "values": self.values,
+            "values.js": self.tools, "values": self.values, "source": self.source, "editing.js": self.editor,
         }  # fmt: skip
-        told: dict[str, Callable[[Request], object]] = {"given": self.given, "default": self.default}
+        told: dict[str, Callable[[Request], object]] = {
+            "given": self.given,
+            "default": self.default,
+            "source": self.source,
+        }
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
         routes += [Route(f"/{self.token}/{path}", endpoint, methods=["POST"]) for path, endpoint in told.items()]
         return Guard(Starlette(routes=routes, lifespan=self._life), self.port)

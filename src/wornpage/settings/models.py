@@ -108,6 +108,7 @@ class Check(Struct, frozen=True):
     prices: Annotated[Severity, "Sums of money that are taken for formulas."] = "warning"
     headings: Annotated[Severity, "Headings that say the same in one place."] = "warning"
     captions: Annotated[Severity, "Lines that look like captions, and are paragraphs."] = "warning"
+    typed_numbers: Annotated[Severity, "Numbers typed by hand that the page has computed."] = "warning"
     long_lines: Annotated[Severity, "Shown lines of code that sheets would break."] = "warning"
     figure_sizes: Annotated[Severity, "Figures wider than the text."] = "warning"
 

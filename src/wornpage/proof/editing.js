@@ -1,0 +1,78 @@
+// A double click on a block of the page opens its Markdown in place; saved, it goes into the source at once.
+"use strict";
+(() => {
+  const main = () => document.querySelector("main");
+  let open = null;
+
+  // what stands between two marks of the proof is one block of the source
+  function around(target) {
+    const walker = document.createTreeWalker(main(), NodeFilter.SHOW_COMMENT), marks = [];
+    const own = JSON.parse(document.getElementById("worn-known").textContent).mark;
+    while (walker.nextNode()) if (walker.currentNode.data.startsWith(own)) marks.push(walker.currentNode);
+    const at = marks.findLastIndex((mark) => mark.compareDocumentPosition(target) & Node.DOCUMENT_POSITION_FOLLOWING);
+    if (at < 0 || at + 1 >= marks.length) return null;
+    const nodes = [];
+    for (let node = marks[at].nextSibling; node && node !== marks[at + 1]; node = node.nextSibling) nodes.push(node);
+    return { at, nodes };
+  }
+
+  async function ask(path, data) {
+    const answer = await fetch(path, data ? { method: "POST", body: JSON.stringify(data) } : {});
+    const told = await answer.json().catch(() => ({}));
+    return answer.ok ? told : { why: told.why || "the proof cannot be reached." };
+  }
+
+  function shut() {
+    if (!open) return;
+    open.form.remove();
+    open.hidden.forEach((one) => { one.style.display = ""; });
+    open = null;
+  }
+
+  document.addEventListener("dblclick", async (event) => {
+    if (!event.target.closest("main") || event.target.closest("a, button, summary, input, textarea, select, iframe, .worn-edit, .worn-problem, .readers")) return;
+    const block = around(event.target);
+    if (!block) return;
+    event.preventDefault();
+    getSelection().removeAllRanges();
+    const told = await ask(`source?part=${block.at}`);
+    if (told.why) return say(told.why);
+    if (open) { if (open.text.value !== open.before) return open.text.focus(); shut(); }
+    const form = document.createElement("form"), text = document.createElement("textarea"), note = document.createElement("p");
+    form.className = "worn-edit";
+    form.setAttribute("aria-label", "Markdown of this block");
+    text.value = told.text;
+    text.spellcheck = true;
+    text.rows = Math.min(24, told.text.split("\n").length + 1);
+    note.setAttribute("role", "status");
+    note.textContent = "Ctrl+Enter saves, Esc leaves it as it was";
+    const save = document.createElement("button"), leave = document.createElement("button");
+    save.textContent = "save"; leave.textContent = "leave"; leave.type = "button";
+    form.append(text, save, leave, note);
+    const hidden = block.nodes.filter((node) => node.nodeType === 1);
+    block.nodes[0].before(form);
+    hidden.forEach((one) => { one.style.display = "none"; });
+    open = { form, text, hidden, before: told.text };
+    text.focus();
+    leave.onclick = shut;
+    const done = async () => {
+      if (text.value === told.text) return shut();
+      const answer = await ask("source", { first: told.first, before: told.text, after: text.value });
+      if (answer.why) { note.textContent = answer.why; note.classList.add("worn-wrong"); return; }
+      shut();
+    };
+    form.addEventListener("submit", (submitted) => { submitted.preventDefault(); done(); });
+    text.addEventListener("keydown", (key) => {
+      if (key.key === "Enter" && (key.ctrlKey || key.metaKey)) { key.preventDefault(); done(); }
+      if (key.key === "Escape") { key.preventDefault(); shut(); }
+      key.stopPropagation();
+    });
+  });
+
+  function say(words) {
+    const place = document.querySelector(".worn-said");
+    place.textContent = words;
+    place.hidden = false;
+    setTimeout(() => { place.hidden = true; }, 3500);
+  }
+})();
