@@ -21,7 +21,9 @@ class Blocks(FolderCase):
     @settings(max_examples=80, deadline=None)
     def test_each_is_opened_whole_and_alone(self, blocks: list[str], gap: int) -> None:
         texts = [block.replace("CHUNK", f"c{at}") for at, block in enumerate(blocks)]
-        path = self.write("page.md", ("---\ntitle: T\n---\n\n" + ("\n" * gap + "\nBetween.\n\n").join(texts) + "\n").encode())
+        path = self.write(
+            "page.md", ("---\ntitle: T\n---\n\n" + ("\n" * gap + "\nBetween.\n\n").join(texts) + "\n").encode()
+        )
         page = read_page(path, "page.md")
         lines = page.text.split("\n")
         for text in texts:
