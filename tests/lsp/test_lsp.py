@@ -149,6 +149,35 @@ class Editor(FolderCase):
         self.assertIn("colophon:", self.labels("  html: {contents", 2) | self.nested())
         self.assertIn("running-title:", self.labels("title: Damp", 0))
 
+    def test_a_work_of_the_author_s_library_is_written_into_the_bibliography_when_it_is_chosen(self) -> None:
+        self.write(
+            "all/mine.json",
+            json.dumps(
+                [
+                    {
+                        "id": "Lund: 2",
+                        "type": "book",
+                        "title": "Shelves",
+                        "author": [{"family": "Lund"}],
+                        "issued": {"date-parts": [[2019]]},
+                    }
+                ]
+            ),
+        )
+        text = PAGE.replace("title: Damp", "library: all/mine.json\ntitle: Damp", 1)
+        self.tell(
+            "textDocument/didChange",
+            {"textDocument": {"uri": self.uri, "version": 4}, "contentChanges": [{"text": text}]},
+        )
+        asked = self.at("{cite okafor", 6)
+        asked["position"]["line"] += 1
+        items = {item["label"]: item for item in self.ask("textDocument/completion", asked)["items"]}
+        self.assertIn("in your library", items["lund2019"]["detail"])
+        self.ask("workspace/executeCommand", items["lund2019"]["command"])
+        self.assertIn("@book{lund2019,", (self.folder / "works.bib").read_text())
+        again = {item["label"]: item for item in self.ask("textDocument/completion", asked)["items"]}
+        self.assertNotIn("command", again["lund2019"])
+
     def nested(self) -> dict[str, Any]:
         """Keys offered where a further line under `html:` would begin."""
         text = PAGE.replace("  html: {contents: side}\n", "  html:\n    \n")

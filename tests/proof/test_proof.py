@@ -191,6 +191,31 @@ class Proofs(FolderCase):
         self.until(self.shows("Paragraph 4 of many") + " && " + f"!{self.shows('Quite other words.')}")
         self.assertTrue(text.is_displayed(), "what is being written stays")
 
+    def test_labels_and_works_are_found_and_their_marks_written(self) -> None:
+        self.write("mine.bib", "@book{lund2019, title={On Shelves}, author={Lund, Ada}, year=2019, publisher={M}}\n")
+        self.write("refs.bib", "@book{okafor2020, title={Damp}, author={Okafor, A.}, year=2020, publisher={M}}\n")
+        self.save("title: The rooms", "title: The rooms\nbibliography: refs.bib\nlibrary: mine.bib")
+        self.until("+document.documentElement.dataset.wornVersion > 0")
+        self.js("document.querySelector('.worn-open').click()")
+        words = self.browser.find_element("css selector", ".worn-find input")
+
+        def find(text: str) -> Any:
+            words.clear()
+            words.send_keys(text)
+            self.until(
+                f"document.querySelector('.worn-find li button')?.textContent.toLowerCase().includes('{text.rsplit(maxsplit=1)[-1]}')"
+            )
+            return self.browser.find_element("css selector", ".worn-find li button")
+
+        self.assertIn("One", find("one").text)
+        opens = "document.querySelectorAll('main p')[4].dispatchEvent(new MouseEvent('dblclick', {bubbles: true}))"
+        self.browser.execute_script(opens)
+        self.until("document.querySelector('.worn-edit textarea')")
+        find("ada shelves").click()
+        self.until("document.querySelector('.worn-edit textarea').value.includes('{cite lund2019}')")
+        self.until("document.querySelector('.worn-find p').textContent.includes('in the bibliography')")
+        self.assertIn("@book{lund2019,", (self.folder / "refs.bib").read_text())
+
     def test_nobody_else_is_served(self) -> None:
         address = urlsplit(self.address)
         strange = ({"Host": "evil.example"}, {"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"})

@@ -12,6 +12,7 @@ from wornpage.assist.abroad import labels_abroad
 from wornpage.assist.document import Document
 from wornpage.settings.schema import schema_of
 from wornpage.source.marks.verbs import opening
+from wornpage.sources.collecting import key_when_taken
 from wornpage.sources.entries import Entry
 
 _OPEN_MARK = re.compile(opening("see", "cite") + r"+[^{}]*$")
@@ -29,6 +30,8 @@ class Suggestion(Struct, frozen=True):
     found_by: str = ""
     """Words by which it is found, where that is more than its text."""
     kind: str = "value"
+    taken: str = ""
+    """For a work of the author's library: its key there. Where it is chosen it is to be written into the page's bibliography."""
 
 
 def suggestions(document: Document, line: int, column: int) -> list[Suggestion]:
@@ -67,6 +70,11 @@ def _works(document: Document) -> Iterator[Suggestion]:
     for entry in document.library.entries.values():
         told = told_of(entry)
         yield Suggestion(entry.key, told, told, f"{entry.key} {told}", "work")
+    for entry in document.collection.entries.values():
+        key, is_there = key_when_taken(entry, document.library)
+        if not is_there:
+            told = told_of(entry)
+            yield Suggestion(key, f"{told} (in your library)", told, f"{key} {told}", "work", entry.key)
 
 
 def told_of(entry: Entry) -> str:

@@ -10,6 +10,7 @@ from msgspec import Struct
 from wornpage.press import examine
 from wornpage.settings import Settings
 from wornpage.source import Page, all_blocks, parse_page
+from wornpage.sources.collecting import collection
 from wornpage.sources.entries import Library, read_library
 from wornpage.tree import nodes as n
 from wornpage.tree.project import PROJECT_FILE, VOLUME_FILE
@@ -77,6 +78,11 @@ class Document:
         """The works that can be cited."""
         names = [(name, Span(self.path.name, 1)) for name in self.settings.page.bibliography]
         return read_library(names, self.path.parent)
+
+    @property
+    def collection(self) -> Library:
+        """The works that their author has elsewhere."""
+        return collection(self.settings.page.library, self.path.parent)
 
     def before(self, line: int, column: int) -> str:
         """The line up to a place; both counted from 0."""

@@ -28,12 +28,19 @@ def find(
     """Name the entries that hold all of these words, best first. Exit status 1 if there is none."""
     from wornpage.sources.care import found, told
 
-    entries = found(_library(page), words)
+    own = _library(page)
+    entries = found(own, words)
+    further = [entry for entry in found(_collection(page), words) if entry.key not in own.entries]
     if as_json:
-        shown = [{"key": e.key, "file": e.span.file, "line": e.span.line, "entry": e.data} for e in entries]
+        shown = [
+            {"key": e.key, "file": e.span.file, "line": e.span.line, "entry": e.data} for e in (*entries, *further)
+        ]
         typer.echo(json.dumps(shown, ensure_ascii=False, indent=2))
     for entry in () if as_json else entries:
         typer.echo(f"{entry.key:<18} {told(entry)}")
+    for entry in () if as_json else further:
+        typer.echo(f"{entry.key:<18} {told(entry)}  [in your library]")
+    entries += further
     if not entries:
         say("no entry holds all of these words")
         raise typer.Exit(1)
@@ -64,23 +71,37 @@ def check(page: PageArgument) -> None:
 @app.command("add")
 def add(
     page: PageArgument,
-    doi: Annotated[
-        str, typer.Argument(help="A DOI, such as 10.5555/jlm.2022.0003, or its address.", show_default=False)
+    work: Annotated[
+        str,
+        typer.Argument(
+            help="A DOI, such as 10.5555/jlm.2022.0003, or its address; or a key of your library.", show_default=False
+        ),
     ],
     resolver: Annotated[
         str, typer.Option(envvar="WORN_RESOLVER", help="The address that DOIs are asked of.", show_default=True)
     ] = "https://doi.org/",
 ) -> None:
-    """Ask for a work by its DOI and add it to the page's first BibTeX file, with a key made of name and year."""
-    from wornpage.sources.adding import add_by_doi
+    """Add a work to the page's first BibTeX file: one of your library (`library:`), or one that is asked for by its DOI, with a key made of name and year."""
+    from wornpage.sources.adding import add_by_doi, as_bibtex
+    from wornpage.sources.collecting import bibtex_file, take_over
 
     _, settings = prepared(page)
-    names = [name for name in settings.page.bibliography if not name.endswith(".json")]
-    if not names:
-        raise UsageError("the page names no BibTeX file; write `bibliography: references.bib` in its front matter.")
-    key, entry = add_by_doi(doi, resolver, page.parent / names[0], _library(page))
+    file = bibtex_file(settings.page.bibliography, page.parent)
+    held = _collection(page).entries.get(work)
+    if held is not None:
+        key = take_over(held, file, _library(page))
+        entry = as_bibtex(key, held.data)
+    else:
+        key, entry = add_by_doi(work, resolver, file, _library(page))
     typer.echo(entry)
-    say(f"added to {page.parent / names[0]}; cite it as {{cite {key}}}")
+    say(f"added to {file}; cite it as {{cite {key}}}")
+
+
+def _collection(page: Path) -> Library:
+    from wornpage.sources.collecting import collection
+
+    source, settings = prepared(page)
+    return collection(settings.page.library, source.path.parent)
 
 
 def _library(page: Path) -> Library:

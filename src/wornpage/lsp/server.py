@@ -25,6 +25,7 @@ from wornpage.check import Finding, check_read
 from wornpage.check.finding import COMMENT
 from wornpage.lsp.wire import Incoming, Outgoing
 from wornpage.source.comments import comment_problems
+from wornpage.sources.collecting import bibtex_file, take_over
 from wornpage.tree.problem import PageError, Severity, UsageError
 from wornpage.tree.version import VERSION
 from wornpage.volume.checking import check_settings, within_volume
@@ -40,6 +41,7 @@ _KINDS = {
     "value": t.CompletionItemKind.EnumMember,
 }
 
+_TAKE = "worn.take-work"
 server = LanguageServer("worn", VERSION)
 _documents: dict[str, tuple[str, Document]] = {}
 _waiting: dict[str, asyncio.TimerHandle] = {}
@@ -179,10 +181,29 @@ def complete(asked: t.CompletionParams) -> t.CompletionList:
             filter_text=one.found_by or None,
             insert_text=one.text,
             kind=_KINDS[one.kind],
+            command=t.Command("Write it into the bibliography", _TAKE, arguments=[asked.text_document.uri, one.taken])
+            if one.taken
+            else None,
         )
         for one in suggestions(document, *_asked(source, asked.position))
     ]
     return t.CompletionList(is_incomplete=False, items=items)
+
+
+@server.command(_TAKE)
+def take_work(uri: str, key: str) -> None:
+    """A work of the author's library was chosen: write it into the page's bibliography."""
+    _, document = _document(uri)
+    entry = document.collection.entries.get(key)
+    if entry is None:
+        return
+    try:
+        file = bibtex_file(document.settings.page.bibliography, document.path.parent)
+        take_over(entry, file, document.library)
+    except UsageError as error:
+        server.window_show_message(t.ShowMessageParams(t.MessageType.Error, str(error)))
+    _documents.pop(uri, None)
+    _publish(uri)
 
 
 @server.feature(t.TEXT_DOCUMENT_HOVER)

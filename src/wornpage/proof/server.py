@@ -20,6 +20,7 @@ from wornpage.compose.graph import draw_graph
 from wornpage.press import Proof
 from wornpage.proof.desk import Desk
 from wornpage.proof.editing import opened, write_block
+from wornpage.proof.finding import everything, taken
 from wornpage.proof.parts import own_file, page_with
 from wornpage.proof.values import checked, fields_of, write_defaults
 from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
@@ -54,7 +55,7 @@ class ProofServer(Loopback):
         if desk.parts is not None:
             known |= desk.parts.difference(desk.parts)
         data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
-        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script><script src="editing.js" defer></script>'
+        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script><script src="editing.js" defer></script><script src="finding.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
         return HTMLResponse(page_with(desk.parts, self.mark, additions))
@@ -136,6 +137,28 @@ class ProofServer(Loopback):
         except UsageError as error:
             return JSONResponse({"why": str(error)}, 422)
 
+    # --- labels and works -----------------------------------------------------------------------
+
+    async def find(self, request: Request) -> Response:
+        """Labels and works that fit some words; or a work that is to be taken into the bibliography."""
+        proof = self.desk.proof if self.desk else None
+        if proof is None:
+            return JSONResponse({"why": "the page has not been shown yet."}, 409)
+        try:
+            if request.method == "POST":
+                what = str(json.loads(await request.body())["take"])
+                return JSONResponse({"mark": await asyncio.to_thread(taken, proof, what)})
+            words = request.query_params.get("words", "")
+            return JSONResponse({"found": await asyncio.to_thread(everything, proof, words)})
+        except (ValueError, KeyError, TypeError):
+            return JSONResponse({"why": "there is nothing to be found like that."}, 400)
+        except UsageError as error:
+            return JSONResponse({"why": str(error)}, 422)
+
+    async def finder(self, request: Request) -> Response:
+        """The script with which they are found."""
+        return Response(own_file("finding.js"), media_type="text/javascript")
+
     async def editor(self, request: Request) -> Response:
         """The script with which blocks are opened."""
         return Response(own_file("editing.js"), media_type="text/javascript")
@@ -157,12 +180,13 @@ class ProofServer(Loopback):
         """The application, behind its guard."""
         paths: dict[str, Callable[[Request], object]] = {
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
-            "values.js": self.tools, "values": self.values, "source": self.source, "editing.js": self.editor,
+            "values.js": self.tools, "values": self.values, "source": self.source, "editing.js": self.editor, "find": self.find, "finding.js": self.finder,
         }  # fmt: skip
         told: dict[str, Callable[[Request], object]] = {
             "given": self.given,
             "default": self.default,
             "source": self.source,
+            "find": self.find,
         }
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
         routes += [Route(f"/{self.token}/{path}", endpoint, methods=["POST"]) for path, endpoint in told.items()]

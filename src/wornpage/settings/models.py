@@ -175,6 +175,10 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     ] = None
     store_limit: Annotated[Size, "How large the store may grow before old traces go."] = 5 * 10**9
     bibliography: Annotated[Paths, "Files with entries to cite: BibTeX, BibLaTeX or CSL-JSON."] = ()
+    library: Annotated[
+        Paths,
+        "Your own collection of works, as it was exported: searched while you write, and never cited from itself.",
+    ] = ()
     citation_style: Annotated[
         Words, "How works are cited: `author-year`, `numbered`, a CSL file, or the name of an installed style."
     ] = "author-year"

@@ -36,9 +36,9 @@ def add_by_doi(doi: str, resolver: str, path: Path, library: Library) -> tuple[s
             raise UsageError(f"the work is there already: {entry.key!r} at {entry.span.file}:{entry.span.line}.")
     data = _asked(resolver.rstrip("/") + "/" + bare, bare)
     data.setdefault("DOI", bare)
-    key = _key(data, library)
+    key = key_for(data, library)
     text = as_bibtex(key, data)
-    _append(path, text)
+    append(path, text)
     return key, text
 
 
@@ -64,7 +64,7 @@ def _asked(address: str, doi: str) -> dict[str, object]:
     return normalised(data)[0]
 
 
-def _key(data: dict[str, Any], library: Library) -> str:
+def key_for(data: dict[str, Any], library: Library) -> str:
     """A key of the first family name and the year, with a letter where there is one like it."""
     people = data.get("author") or data.get("editor") or [{}]
     family = str(people[0].get("family") or "").split()
@@ -128,7 +128,7 @@ def _latex(text: str) -> str:
     return re.sub(r"([&%#$_])", r"\\\1", re.sub(r"<[^>]+>", "", text))
 
 
-def _append(path: Path, text: str) -> None:
+def append(path: Path, text: str) -> None:
     """Add an entry at the end of a file, whole or not at all."""
     try:
         before = path.read_text(encoding="utf-8") if path.exists() else ""

@@ -28,7 +28,8 @@ _NAMES = {
 }  # fmt: skip
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
+    """Text as it is compared: without looks, capitals and accents."""
     folded = unicodedata.normalize("NFKD", re.sub(r"<[^>]+>", "", text)).casefold()
     return "".join(letter for letter in folded if not unicodedata.combining(letter))
 
@@ -55,14 +56,14 @@ def told(entry: Entry) -> str:
 
 def found(library: Library, words: Sequence[str]) -> list[Entry]:
     """Entries that hold all words in key, names, title, container or year; those with them in key and names first."""
-    wanted = [part for word in words for part in _plain(word).split()]
+    wanted = [part for word in words for part in plain(word).split()]
     ranked = []
     for entry in library.entries.values():
         people = [*(entry.data.get("author") or ()), *(entry.data.get("editor") or ())]
         names = " ".join(str(part) for person in people for part in person.values())
-        front = _plain(f"{entry.key} {names} {year_of(entry)}")
+        front = plain(f"{entry.key} {names} {year_of(entry)}")
         container = str(entry.data.get("container-title", ""))
-        whole = f"{front} {_plain(str(entry.data.get('title', '')))} {_plain(container)}"
+        whole = f"{front} {plain(str(entry.data.get('title', '')))} {plain(container)}"
         if wanted and all(word in whole for word in wanted):
             ranked.append((-sum(word in front for word in wanted), entry.key, entry))
     return [entry for _, _, entry in sorted(ranked, key=lambda item: item[:2])]
