@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import unicodedata
+from html import unescape
 from itertools import chain, count
 from pathlib import Path
 from typing import Any
@@ -125,7 +126,7 @@ def _title(text: str) -> str:
 
 
 def _latex(text: str) -> str:
-    return re.sub(r"([&%#$_])", r"\\\1", re.sub(r"<[^>]+>", "", text))
+    return re.sub(r"([&%#$_])", r"\\\1", unescape(re.sub(r"<[^>]+>", "", text)))
 
 
 def append(path: Path, text: str) -> None:

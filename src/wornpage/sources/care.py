@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable, Sequence
+from html import unescape
 
 from wornpage.sources.entries import Entry, Library
 from wornpage.tree.problem import Problem, Severity, near_miss
@@ -30,7 +31,7 @@ _NAMES = {
 
 def plain(text: str) -> str:
     """Text as it is compared: without looks, capitals and accents."""
-    folded = unicodedata.normalize("NFKD", re.sub(r"<[^>]+>", "", text)).casefold()
+    folded = unicodedata.normalize("NFKD", unescape(re.sub(r"<[^>]+>", "", text))).casefold()
     return "".join(letter for letter in folded if not unicodedata.combining(letter))
 
 
