@@ -19,7 +19,8 @@ from pygls.lsp.server import LanguageServer
 from pygls.workspace import TextDocument
 
 from wornpage.assist import looking
-from wornpage.assist.completing import suggestions
+from wornpage.assist.code import in_code, said_in_code, signatures_at, warm
+from wornpage.assist.completing import Suggestion, suggestions
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
 from wornpage.check.finding import COMMENT
@@ -39,6 +40,15 @@ _KINDS = {
     "option": t.CompletionItemKind.Property,
     "setting": t.CompletionItemKind.Property,
     "value": t.CompletionItemKind.EnumMember,
+    "part": t.CompletionItemKind.Field,
+    "function": t.CompletionItemKind.Function,
+    "class": t.CompletionItemKind.Class,
+    "module": t.CompletionItemKind.Module,
+    "instance": t.CompletionItemKind.Variable,
+    "statement": t.CompletionItemKind.Variable,
+    "param": t.CompletionItemKind.Variable,
+    "keyword": t.CompletionItemKind.Keyword,
+    "property": t.CompletionItemKind.Property,
 }
 
 _TAKE = "worn.take-work"
@@ -86,8 +96,10 @@ def _range(source: TextDocument, line: int, first: int, last: int) -> t.Range:
 
 @server.feature(t.TEXT_DOCUMENT_DID_OPEN)
 def opened(asked: t.DidOpenTextDocumentParams) -> None:
-    """Check a page that was opened."""
+    """Check a page that was opened, and have the libraries read that its code imports."""
     _publish(asked.text_document.uri)
+    with suppress(JsonRpcInvalidParams, PageError):
+        warm(_document(asked.text_document.uri)[1])
 
 
 @server.feature(t.TEXT_DOCUMENT_DID_SAVE)
@@ -169,7 +181,7 @@ def _diagnostic(
 # --- questions --------------------------------------------------------------------------------
 
 
-@server.feature(t.TEXT_DOCUMENT_COMPLETION, t.CompletionOptions(trigger_characters=[" ", ".", "=", ":"]))
+@server.feature(t.TEXT_DOCUMENT_COMPLETION, t.CompletionOptions(trigger_characters=[" ", ".", "=", ":", '"', "'", "$"]))
 def complete(asked: t.CompletionParams) -> t.CompletionList:
     """What may stand here."""
     source, document = _document(asked.text_document.uri)
@@ -185,9 +197,29 @@ def complete(asked: t.CompletionParams) -> t.CompletionList:
             if one.taken
             else None,
         )
-        for one in suggestions(document, *_asked(source, asked.position))
+        for one in _offered(document, *_asked(source, asked.position))
     ]
-    return t.CompletionList(is_incomplete=False, items=items)
+    return t.CompletionList(is_incomplete=not items, items=items)
+
+
+def _offered(document: Document, line: int, column: int) -> list[Suggestion]:
+    """What may stand at a place: what the page's own words may be, or within a chunk what its code may."""
+    found = suggestions(document, line, column)
+    return found if found else in_code(document, line, column) or []
+
+
+@server.feature(t.TEXT_DOCUMENT_SIGNATURE_HELP, t.SignatureHelpOptions(trigger_characters=["(", ","]))
+def signature(asked: t.SignatureHelpParams) -> t.SignatureHelp | None:
+    """How what is being called is called."""
+    source, document = _document(asked.text_document.uri)
+    found = signatures_at(document, *_asked(source, asked.position))
+    if not found:
+        return None
+    made = [
+        t.SignatureInformation(text, parameters=[t.ParameterInformation(one) for one in parameters])
+        for text, parameters, _ in found
+    ]
+    return t.SignatureHelp(made, active_signature=0, active_parameter=found[0][2])
 
 
 @server.command(_TAKE)
@@ -210,7 +242,8 @@ def take_work(uri: str, key: str) -> None:
 def hover(asked: t.HoverParams) -> t.Hover | None:
     """What stands here."""
     source, document = _document(asked.text_document.uri)
-    said = looking.said_of(document, *_asked(source, asked.position))
+    place = _asked(source, asked.position)
+    said = looking.said_of(document, *place) or said_in_code(document, *place)
     return t.Hover(t.MarkupContent(t.MarkupKind.Markdown, said)) if said else None
 
 

@@ -73,6 +73,8 @@ class Bound(Struct, frozen=True, omit_defaults=True):
     """For a word: whether it is the one of its kind, which `is` can tell."""
     ends: bool = False
     """Whether something happens when it goes: who binds the name anew must have it."""
+    parts: tuple[str, ...] = ()
+    """What it has that can be asked for by a word: columns of a frame, keys of a mapping. Nothing hangs on it."""
 
     @property
     def is_live(self) -> bool:
@@ -145,6 +147,8 @@ class Last(Struct, frozen=True, omit_defaults=True):
     effects: str = ""
     language: str = "python"
     fleeting: str = ""
+    parts: dict[str, tuple[str, ...]] = {}
+    """By name: what the names that it bound have (`Bound.parts`)."""
 
     def read(self, kind: str) -> dict[str, str]:
         """What it read of one kind, by name."""
@@ -156,6 +160,7 @@ def last_of(trace: Trace) -> Last:
     return Last(
         trace.key, trace.run, trace.seconds, trace.reads, tuple(sorted(trace.names)), trace.written, trace.ambient,
         trace.modules, trace.effects, trace.language, trace.fleeting,
+        {name: bound.parts for name, bound in trace.names.items() if bound.parts},
     )  # fmt: skip
 
 

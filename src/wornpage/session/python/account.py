@@ -18,6 +18,7 @@ from wornpage.session.python.held import place_of
 from wornpage.session.python.keeping import CannotKeep, keep
 from wornpage.session.python.modules import is_local, is_nowhere, local_modules
 from wornpage.session.python.names import identified
+from wornpage.session.python.parts import parts_of
 from wornpage.session.python.sharing import Reach, TooLarge, pattern, reach
 from wornpage.session.python.singles import plain_ones
 from wornpage.session.python.tracker import Tracker
@@ -257,6 +258,7 @@ class Account:
         for name in order:
             value = values[name]
             made[name]["interned"] = type(value) is str and is_interned(value)
+            made[name]["parts"] = parts_of(value)
             tracker.held[name] = (version, value)
             tracker.table[name] = {"version": version, **made[name]}
         return {"names": {name: made[name] for name in order}, "deleted": gone, "anew": sorted(anew)}
