@@ -178,6 +178,18 @@ class Editor(FolderCase):
         again = {item["label"]: item for item in self.ask("textDocument/completion", asked)["items"]}
         self.assertNotIn("command", again["lund2019"])
 
+    def test_a_chunk_is_run_and_what_it_shows_is_told(self) -> None:
+        lenses = self.ask("textDocument/codeLens", {"textDocument": {"uri": self.uri}})
+        titles = {(one["command"]["title"], one["command"]["arguments"][2]) for one in lenses}
+        self.assertIn(("run this chunk", "humidity"), titles)
+        self.page.write_text(PAGE.replace("{see nothing}", "") + "\n```python run #told\nprint('shown', 6 * 7)\n```\n")
+        one = {"command": "worn.run", "arguments": [self.uri, "--only", "told"]}
+        self.ask("workspace/executeCommand", one)
+        while not any(message.get("method") == "window/showMessage" for message in self.told):
+            self.told.append(self.receive())
+        (told,) = [message["params"] for message in self.told if message.get("method") == "window/showMessage"]
+        self.assertIn("shown 42", told["message"])
+
     def nested(self) -> dict[str, Any]:
         """Keys offered where a further line under `html:` would begin."""
         text = PAGE.replace("  html: {contents: side}\n", "  html:\n    \n")

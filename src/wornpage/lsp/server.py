@@ -24,6 +24,7 @@ from wornpage.assist.completing import Suggestion, suggestions
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
 from wornpage.check.finding import COMMENT
+from wornpage.lsp import lenses
 from wornpage.lsp.wire import Incoming, Outgoing
 from wornpage.source.comments import comment_problems
 from wornpage.sources.collecting import bibtex_file, take_over
@@ -220,6 +221,25 @@ def signature(asked: t.SignatureHelpParams) -> t.SignatureHelp | None:
         for text, parameters, _ in found
     ]
     return t.SignatureHelp(made, active_signature=0, active_parameter=found[0][2])
+
+
+@server.feature(t.TEXT_DOCUMENT_CODE_LENS)
+def lenses_of(asked: t.CodeLensParams) -> list[t.CodeLens]:
+    """What may be done with each chunk."""
+    uri = asked.text_document.uri
+    return list(lenses.lenses(_document(uri)[1], uri))
+
+
+@server.command(lenses.RUN)
+@server.thread()
+def run(uri: str, how: str, label: str) -> None:
+    """Run a chunk, or all down to it, as the page was saved last."""
+    path = Path(uris.to_fs_path(uri) or "page.md")
+    lenses.run_chunk(
+        path, how, label,
+        lambda kind, text: server.window_show_message(t.ShowMessageParams(kind, text)),
+        lambda kind, text: server.window_log_message(t.LogMessageParams(kind, text)),
+    )  # fmt: skip
 
 
 @server.command(_TAKE)
