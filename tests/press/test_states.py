@@ -128,6 +128,22 @@ class Readers(FolderCase):
         self.browser.get(address)
         self.shows("3 in Mill & pond")
 
+    def test_each_state_is_the_page_pressed_with_these_values_alone(self) -> None:
+        shown = "const m = document.querySelector('main').cloneNode(true); m.querySelectorAll('.readers').forEach((one) => one.remove()); return [document.title, m.innerText.replace(/\\s+/g, '').replace(/Page[0-9a-f]{12}/, '')]"
+        whole = PAGE.replace("code-switch: hidden", "colophon: yes, contents: above")
+        press(self.write("page.md", whole), ["html"])
+        alone = self.write("alone.md", whole.replace("controls: [room, above], ", ""))
+        sets = [{"room": room, "above": above} for room in ("Mill & pond", "Quayside") for above in ("1", "3", "2")]
+        for given in sets:
+            self.browser.get((self.folder / "page.html").as_uri())
+            for name, value in given.items():
+                self.pick(name, value)
+            self.shows(f"{given['above']} in {given['room']}")
+            found = self.browser.execute_script(shown)
+            press(alone, ["html"], given=given)
+            self.browser.get((self.folder / "alone.html").as_uri())
+            self.assertEqual(found, self.browser.execute_script(shown), given)
+
     def test_code_is_hidden_shown_and_beside(self) -> None:
         code = self.browser.find_element("css selector", ".chunk .code")
         self.assertFalse(code.is_displayed())

@@ -12,12 +12,14 @@ from tempfile import TemporaryDirectory
 from msgspec.structs import replace as changed
 
 from wornpage.choices.controls import choices_of
+from wornpage.colophon import colophon_of
 from wornpage.output.kind import Controls, State
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Outcome, Reporter
 from wornpage.press.orders import Order, PressingFailed, Proof
+from wornpage.press.writing import with_colophon
 from wornpage.settings import Settings
-from wornpage.tree.nodes import Chunk
+from wornpage.tree.nodes import Chunk, Composed
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 
@@ -41,8 +43,14 @@ def states_of(order: Order, proof: Proof, prove: Prove, reporter: Reporter) -> t
             own = replace(common, given={**order.given, **given}, kept_as=f"{order.memory}~{number}")
             with _told_with(given), _reported(given, number, len(sets), reporter):
                 proofs.append(prove(own))
-    states = tuple(State(given, made.composed) for given, made in zip(sets, proofs, strict=True))
+    states = tuple(State(given, _ended(made)) for given, made in zip(sets, proofs, strict=True))
     return Controls(choices.declared, choices.given, states), proofs
+
+
+def _ended(made: Proof) -> Composed:
+    """A state's page, with its own record at its end if the page is to have that."""
+    colophon = colophon_of(made.source, made.settings, made.record)
+    return with_colophon(OF, made.composed, colophon, made.settings.page, made.source)
 
 
 def too_large(controls: Controls | None, data: bytes, settings: Settings) -> list[Problem]:

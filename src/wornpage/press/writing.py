@@ -10,12 +10,12 @@ from msgspec.structs import replace
 from wornpage.colophon import Colophon, colophon_blocks, with_fonts
 from wornpage.compose.language import language_of
 from wornpage.output.atomic import IsSource, spare, write_file
-from wornpage.output.kind import Controls, Job, State, Written
+from wornpage.output.kind import Controls, Job, Written
 from wornpage.output.outputs import names, options_in, output_of
 from wornpage.press.orders import Order, Output
 from wornpage.settings import PageSettings
 from wornpage.source import Page
-from wornpage.tree.nodes import Blocks, Composed
+from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.span import Span
 
@@ -63,21 +63,19 @@ def write_as(
     controls: Controls | None = None,
 ) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
-    if _ends_with_it(kind, settings):
-        blocks = colophon_blocks(
-            colophon, language_of(settings.language), Span(source.name, source.text.count("\n") + 1)
-        )
-        composed = replace(composed, blocks=(*composed.blocks, *blocks))
-        if controls is not None:
-            states = [changed_page(state, (*state.page.blocks, *blocks)) for state in controls.states]
-            controls = replace(controls, states=tuple(states))
+    composed = with_colophon(kind, composed, colophon, settings, source)
     job = Job(settings, source.path.parent, source.name, source.text, controls=controls)
     return output_of(kind).write(composed, job)
 
 
-def changed_page(state: State, blocks: Blocks) -> State:
-    """A state whose page has other blocks."""
-    return replace(state, page=replace(state.page, blocks=blocks))
+def with_colophon(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Composed:
+    """A page as an output ends it."""
+    if not _ends_with_it(kind, settings):
+        return composed
+    place = Span(source.name, source.text.count("\n") + 1)
+    return replace(
+        composed, blocks=(*composed.blocks, *colophon_blocks(colophon, language_of(settings.language), place))
+    )
 
 
 def target_of(order: Order, page: Path, kind: str) -> Path:
