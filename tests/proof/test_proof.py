@@ -216,6 +216,26 @@ class Proofs(FolderCase):
         self.until("document.querySelector('.worn-find p').textContent.includes('in the bibliography')")
         self.assertIn("@book{lund2019,", (self.folder / "refs.bib").read_text())
 
+    def test_a_figure_is_set_and_becomes_code(self) -> None:
+        drawing = "\n```python run #drawing show=output\nimport matplotlib.pyplot as plt\nfig, ax = plt.subplots(figsize=(3, 2))\nax.plot([1, 2])\n```\n\nCaption: Lines.\n"
+        self.page.write_text(self.text + drawing)
+        self.until("document.querySelector('main figure .picture')")
+        before = self.js("document.querySelector('main figure').innerHTML.length")
+        self.js(
+            "document.querySelector('main figure .picture').dispatchEvent(new MouseEvent('click', {bubbles: true}))"
+        )
+        self.until("document.querySelector('.worn-tune')")
+        self.browser.find_element("css selector", ".worn-tune [name=x-label]").send_keys("Days")
+        self.until("document.querySelector('.worn-tune pre').textContent.includes('set_xlabel(\"Days\")')")
+        self.until(f"document.querySelector('main figure').innerHTML.length !== {before}")
+        self.assertEqual(self.page.read_text(), self.text + drawing)
+        self.browser.find_element("css selector", ".worn-tune button").click()
+        self.until("!document.querySelector('.worn-tune')")
+        self.assertEqual(
+            self.page.read_text(),
+            self.text + drawing.replace("ax.plot([1, 2])\n", 'ax.plot([1, 2])\nax.set_xlabel("Days")\n'),
+        )
+
     def test_nobody_else_is_served(self) -> None:
         address = urlsplit(self.address)
         strange = ({"Host": "evil.example"}, {"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"})

@@ -150,11 +150,11 @@ def _abstract(head: Head) -> str:
 
 
 def said_before(words: n.Inlines) -> str:
-    """Running text before anything has run: dots stand for values, and for what points elsewhere; citations are left out."""
+    """Running text before anything has run: dots stand for values, and for what points elsewhere."""
 
     def change(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
         if isinstance(node, n.ValueMark):
             return n.Text(node.span, "…")
-        return n.Text(node.span, _ELSEWHERE) if isinstance(node, n.PointerMark) else None
+        return n.Text(node.span, _ELSEWHERE) if isinstance(node, n.PointerMark | n.CiteMark) else None
 
     return _ASIDE.sub("", words_of(rewrite(words, change))).replace(_ELSEWHERE, "…").strip()

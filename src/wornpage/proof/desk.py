@@ -22,7 +22,7 @@ from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
 from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
-from wornpage.source import Page, Sections, read_page
+from wornpage.source import Page, Sections, parse_page, read_page
 from wornpage.source.comments import comment_problems
 from wornpage.store.blocks import save_all
 from wornpage.tree.bugs import said_of
@@ -42,6 +42,8 @@ class Desk:
     def __init__(self, page: Path, given: dict[str, object], mark: str, with_pdf: bool, tell: Tell) -> None:
         self.page, self.mark, self.with_pdf, self.tell = page, mark, with_pdf, tell
         self.given = given
+        self.instead: str | None = None
+        """A text that is shown in place of what is saved."""
         self.parts: Parts | None = None
         """The page as it was last whole."""
         self.proof: Proof | None = None
@@ -67,7 +69,8 @@ class Desk:
     # --- from outside -------------------------------------------------------------------------
 
     def press(self) -> None:
-        """Something was saved."""
+        """Something was saved; what was only shown goes."""
+        self.instead = None
         with self._bell:
             self._wanted = True
             stopper = self._stopper  # that of the pressing which does not know of it; the next one reads the page anew
@@ -78,9 +81,18 @@ class Desk:
         if running is not None and is_right:
             self._show_meanwhile(stopper)
 
+    def show_text(self, text: str | None) -> None:
+        """Show the page as it would be with another text, which is written nowhere; None for what is saved."""
+        self.instead = text
+        self._again()
+
     def show_with(self, given: dict[str, object]) -> None:
         """Show the page with other values; what runs for those of before is no longer wanted."""
         self.given = given
+        self._again()
+
+    def _again(self) -> None:
+        """Press again at once; what runs is no longer wanted."""
         with self._bell:
             self._wanted = True
             stopper = self._stopper
@@ -89,7 +101,7 @@ class Desk:
 
     def _show_meanwhile(self, stopper: Stopper) -> None:
         """Show what was written while a chunk runs on; what comes of the pressings counts more."""
-        proof = meanwhile(self.page, self.given, self.proof)
+        proof = meanwhile(self.page, self.given, self.proof) if self.instead is None else None
         if proof is None:
             return
         parts = parts_of(proof, self.mark)
@@ -132,10 +144,15 @@ class Desk:
                     self._failed([Problem(Span(self.page.name, 1), *said_of(bug))], ())
         self._nursery.close()
 
+    def _read(self) -> Page:
+        if self.instead is not None:
+            return parse_page(self.instead, self.page, self.page.name, self._sections)
+        return read_page(self.page, self.page.name, self._sections)
+
     def _once(self, stopper: Stopper) -> None:
         order = Order(self.page, self.page.name, given=self.given, nursery=self._nursery, stopper=stopper)
         try:
-            self._source = read_page(self.page, self.page.name, self._sections)
+            self._source = self._read()
             self._before = [_what(chunk) for chunk in self._source.chunks]
             self._is_sorted = False
             proof = proof_of(order, _Telling(self), datetime.date.today(), source=self._source)

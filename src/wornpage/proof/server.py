@@ -17,15 +17,19 @@ from starlette.routing import Route
 from watchfiles import Change, awatch
 
 from wornpage.compose.graph import draw_graph
+from wornpage.output.atomic import write_file
 from wornpage.press import Proof
 from wornpage.proof.desk import Desk
 from wornpage.proof.editing import opened, write_block
 from wornpage.proof.finding import everything, taken
 from wornpage.proof.parts import own_file, page_with
+from wornpage.proof.tuning import chunk_at, lines_for, tuned
 from wornpage.proof.values import checked, fields_of, write_defaults
 from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
+from wornpage.source import read_page
+from wornpage.source.editing import write_page
 from wornpage.tree.files import as_json
-from wornpage.tree.problem import UsageError
+from wornpage.tree.problem import PageError, UsageError
 
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"
 
@@ -55,7 +59,7 @@ class ProofServer(Loopback):
         if desk.parts is not None:
             known |= desk.parts.difference(desk.parts)
         data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
-        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script><script src="editing.js" defer></script><script src="finding.js" defer></script>'
+        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script><script src="proof.js" defer></script><script src="values.js" defer></script><script src="editing.js" defer></script><script src="finding.js" defer></script><script src="tuning.js" defer></script>'
         if desk.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
         return HTMLResponse(page_with(desk.parts, self.mark, additions))
@@ -159,6 +163,42 @@ class ProofServer(Loopback):
         """The script with which they are found."""
         return Response(own_file("finding.js"), media_type="text/javascript")
 
+    # --- figures ----------------------------------------------------------------------------------
+
+    async def tune(self, request: Request) -> Response:
+        """A figure with what was picked for it: shown, written into the page, or as it was."""
+        if self.desk is None or self.desk.parts is None:
+            return JSONResponse({"why": "the page has not been shown yet."}, 409)
+        try:
+            asked = json.loads(await request.body())
+            return JSONResponse(await asyncio.to_thread(self._tuned, asked))
+        except (ValueError, KeyError, IndexError, TypeError, AttributeError):
+            return JSONResponse({"why": "this figure cannot be set here."}, 400)
+        except (UsageError, PageError) as error:
+            return JSONResponse({"why": str(error)}, 422)
+
+    def _tuned(self, asked: dict[str, Any]) -> dict[str, object]:
+        desk = self.desk
+        assert desk is not None and desk.parts is not None
+        if asked["what"] == "leave":
+            desk.show_text(None)
+            return {"code": ""}
+        page = read_page(self.page, self.page.name)
+        line = int(asked["first"] or desk.parts.parts[int(asked["part"])].line)
+        chunk = chunk_at(page, line)
+        picked = {str(name): str(value) for name, value in asked["picked"].items()}
+        text = tuned(page, chunk, picked)
+        code = "\n".join(lines_for(page, chunk, picked))
+        if asked["what"] == "write":
+            write_page(self.page, page.text, text, write_file)
+            return {"code": code, "said": "written"}
+        desk.show_text(text)
+        return {"code": code, "first": line}
+
+    async def tuner(self, request: Request) -> Response:
+        """The script with which figures are set."""
+        return Response(own_file("tuning.js"), media_type="text/javascript")
+
     async def editor(self, request: Request) -> Response:
         """The script with which blocks are opened."""
         return Response(own_file("editing.js"), media_type="text/javascript")
@@ -180,13 +220,14 @@ class ProofServer(Loopback):
         """The application, behind its guard."""
         paths: dict[str, Callable[[Request], object]] = {
             "": self.whole, "events": self.events, "proof.js": self.script, "proof.css": self.style, "graph.svg": self.graph, "page.pdf": self.pdf,
-            "values.js": self.tools, "values": self.values, "source": self.source, "editing.js": self.editor, "find": self.find, "finding.js": self.finder,
+            "values.js": self.tools, "values": self.values, "source": self.source, "editing.js": self.editor, "find": self.find, "finding.js": self.finder, "tuning.js": self.tuner,
         }  # fmt: skip
         told: dict[str, Callable[[Request], object]] = {
             "given": self.given,
             "default": self.default,
             "source": self.source,
             "find": self.find,
+            "tune": self.tune,
         }
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
         routes += [Route(f"/{self.token}/{path}", endpoint, methods=["POST"]) for path, endpoint in told.items()]
