@@ -26,7 +26,11 @@ PLACES = (
 def chunk_at(page: Page, line: int) -> n.Chunk:
     """The chunk of Python whose result stands for a line of the page. Raises `UsageError`."""
     chunk = next((one for one in page.chunks if one.span.line == line and one.span.file == page.name), None)
-    if chunk is None or chunk.language != "python" or ("matplotlib" not in _all_code(page) and "plot" not in chunk.code):
+    if (
+        chunk is None
+        or chunk.language != "python"
+        or ("matplotlib" not in _all_code(page) and "plot" not in chunk.code)
+    ):
         raise UsageError("this figure is not drawn by a chunk of this page that could be set here.")
     return chunk
 
