@@ -147,6 +147,11 @@ class Reports(DeskCase):
         self.write("trial.md", TRIAL)
         self.assertEqual(visitor.ask("p/trial/").status, 200)
 
+    def test_an_output_that_there_is_not_is_told_to_the_owner_with_its_place(self) -> None:
+        desk = self.desk(trial=TRIAL.replace("offers: pdf", "offers: [pdf, dcx]"))
+        self.assertEqual(Visitor(desk.address).ask("p/trial/").status, 503)
+        self.assertRegex(desk.said(), r"trial\.md:5:\d+: there is no output 'dcx'. Did you mean 'docx'")
+
     def test_several_pages_make_a_front_page(self) -> None:
         other = "---\ntitle: Another <page>\nabstract: Its words.\n---\nNothing to pick.\n"
         visitor = Visitor(self.desk(trial=TRIAL, other=other).address)
@@ -241,7 +246,7 @@ class Strangers(DeskCase):
     def test_who_asks_very_much_waits(self) -> None:
         visitor = Visitor(self.desk().address)
         visitor.ask("p/trial/")
-        statuses = [visitor.ask("p/trial/wish", {"given": {}}).status for _ in range(50)]
+        statuses = [visitor.ask("p/trial/wish", {"given": {}}).status for _ in range(150)]
         self.assertEqual(set(statuses), {422, 429})
 
     def test_it_is_never_open_by_accident(self) -> None:
@@ -298,7 +303,7 @@ class People(DeskCase):
         self.assertEqual(Visitor(desk.address).ask("p/trial/").status, 403)
         self.assertEqual(
             Visitor(desk.address, X_Who="ann")
-            .ask("p/trial/", Origin="https://desk.example", Host="desk.example")
+            .ask("p/trial/", Origin="https://desk.example", Host="desk.example", X_Forwarded_For="198.51.100.4")
             .status,
             200,
         )

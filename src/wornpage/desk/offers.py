@@ -17,7 +17,7 @@ from wornpage.settings import Settings
 from wornpage.settings.givens import Declared, GivenFault, as_written, chosen
 from wornpage.source import read_page
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import PageError, Problem, Severity, UsageError
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.walk import rewrite, words_of
 
@@ -121,6 +121,7 @@ def _read(key: str, path: Path) -> Offer:
     source = read_page(path, path.name)
     settings, head, problems = examine(source)
     wrong = [one for one in problems if one.severity == Severity.ERROR and not _is_missing_value(one, settings)]
+    wrong += _unknown_outputs(settings)
     if wrong:
         raise PageError(wrong)
     title = said_before(head.title) or path.stem
@@ -137,6 +138,16 @@ def _is_missing_value(problem: Problem, settings: Settings) -> bool:
 
 def _optional(one: Declared) -> Declared:
     return Declared(**{**{field: getattr(one, field) for field in one.__struct_fields__}, "required": False})
+
+
+def _unknown_outputs(settings: Settings) -> list[Problem]:
+    """What is offered and cannot be had."""
+    hint = f"There are: {', '.join(names())}."
+    return [
+        Problem(settings.place("desk", "offers", at), f"there is no output {kind!r}.", near_miss(kind, names()) or hint)
+        for at, kind in enumerate(settings.page.desk.offers)
+        if kind not in names()
+    ]
 
 
 def _kinds(settings: Settings) -> tuple[str, ...]:

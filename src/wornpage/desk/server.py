@@ -69,7 +69,7 @@ class DeskServer(Loopback):
         self.token = hmac.new(key, b"address", hashlib.sha256).hexdigest()[:24]
         self._passes = Passes(key)
         self._jobs, self._told = jobs, told
-        self._asking, self._entering = Rates(Allowance(40, 60)), Rates(Allowance(8, 8))
+        self._asking, self._entering = Rates(Allowance(120, 120)), Rates(Allowance(8, 8))
         self.line = Line(self._changed)
         self._events: dict[str, set[asyncio.Event]] = {}
         self._keeping = threading.Lock()
@@ -329,7 +329,7 @@ class DeskServer(Loopback):
         except OSError:
             raise KeyError(place) from None
         headers = {"Content-Security-Policy": _REPORT_POLICY, "Cache-Control": "no-store"}
-        if "take" in request.query_params:
+        if kind != "html" or "take" in request.query_params:
             headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(path.stem + suffix)}"
             return Response(data, 200, headers, "application/octet-stream")
         return Response(_with_ways_out(data), 200, headers, "text/html; charset=utf-8")

@@ -64,7 +64,12 @@ class Loopback:
     def run(self, ready: Callable[[str], None]) -> None:
         """Serve until it is broken off; `ready` hears the address."""
         config = uvicorn.Config(
-            self.app(), log_level="critical", access_log=False, timeout_graceful_shutdown=1, ws="none"
+            self.app(),
+            log_level="critical",
+            access_log=False,
+            timeout_graceful_shutdown=1,
+            ws="none",
+            proxy_headers=False,
         )
         ready(self.address)
         uvicorn.Server(config).run(sockets=[self.socket])
