@@ -73,6 +73,8 @@ class Shelf:
     def __init__(self, pages: Sequence[Path]) -> None:
         """Raises `UsageError` for pages that are not there."""
         for page in pages:
+            if page.is_dir():
+                raise UsageError(f"{page} is a folder; name the pages in it that the desk is for.")
             if not page.is_file():
                 raise UsageError(f"there is no page {page}.")
         self._paths = _keyed(pages)

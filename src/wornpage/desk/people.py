@@ -48,6 +48,8 @@ def read_people(file: Path) -> dict[str, str]:
     """What a file of people holds: hashes by name. Raises `UsageError` for one that holds anything else."""
     try:
         lines = file.read_text(encoding="utf-8").splitlines()
+    except FileNotFoundError:
+        raise UsageError(f"there is no {file}. `worn desk --users {file} --let-in NAME` makes it.") from None
     except (OSError, UnicodeDecodeError) as error:
         raise UsageError(f"{file} cannot be read: {getattr(error, 'strerror', None) or error}.") from None
     found = {}
