@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from unittest import mock
+import shutil
+from unittest import mock, skipUnless
 
 from tests.support import FolderCase
 from wornpage.assist.code import in_code, said_in_code, signatures_at
@@ -64,6 +65,21 @@ class Code(FolderCase):
             self.assertEqual(self.offered("room.hum")[:1], ["humidity"])
             self.assertNotIn("room name", self.offered("room.hum"))
         self.assertEqual(self.offered('nothing["'), [])
+
+    @skipUnless(shutil.which("Rscript"), "there is no R here")
+    def test_columns_of_r(self) -> None:
+        text = "```r run #load\nrooms <- data.frame(`room name` = 1:2, humidity = 3:4, check.names = FALSE)\nfit <- lm(humidity ~ 1, rooms)\nmine <- list(a = 1, 2)\n```\n\n```r run #look\nAT\n```\n"
+        path = self.write("r.md", text.replace("AT", "1"))
+        press(path, ["html"])
+        for written, wanted in (
+            ("rooms$hu", ["room name", "humidity"]),
+            ('rooms[["', ["room name", "humidity"]),
+            ("mine$", ["a"]),
+            ("fit$", []),
+        ):
+            with self.subTest(written):
+                found = in_code(Document(path, text.replace("AT", written)), 7, len(written))
+                self.assertEqual([one.text for one in found or ()], wanted)
 
     def test_names_and_attributes_of_the_code_above(self) -> None:
         self.assertIn("mended", self.offered("men"))

@@ -35,6 +35,8 @@ class Value(Struct):
     data: bytes
     is_function: bool
     words: frozenset[str]
+    parts: tuple[str, ...] = ()
+    """What can be asked for by a word: columns of a frame, names of a list."""
 
 
 class Told(Struct):
@@ -189,7 +191,8 @@ class Known:
                 before = told.names[name]
                 code = Provider(live=provider.live, blob=provider.blob, group=provider.group, code=before.provider.code,
                                 file=before.provider.file)  # fmt: skip
-                told.names[name] = Bound(before.print, code, group=tuple(names), pattern=made.print if made else "")
+                pattern = made.print if made else ""
+                told.names[name] = Bound(before.print, code, group=tuple(names), pattern=pattern, parts=before.parts)
                 standing = self._table[name]
                 self._table[name] = Standing(standing.version, before.print, _kept(code), group=tuple(names))
         return told
@@ -208,7 +211,8 @@ class Known:
             provider = Provider(
                 live=provider.live, blob=provider.blob, group=provider.group, code=code, file=f"chunk:{label}"
             )
-        return Bound(value.print, provider, group=group, pattern=digest(group) if group else "")
+        pattern = digest(group) if group else ""
+        return Bound(value.print, provider, group=group, pattern=pattern, parts=value.parts)
 
     def _take_over(self, bound: dict[str, Bound], gone: tuple[str, ...], version: str) -> None:
         """What the session has now."""
@@ -262,8 +266,9 @@ def _value(message: Message, data: bytes) -> Value:
         except ValueError:
             print_, is_live = "", True
     return Value(
-        message["name"], message["how"], "live" if is_live else print_, is_live, shares, data, is_function, words
-    )
+        message["name"], message["how"], "live" if is_live else print_, is_live, shares, data, is_function, words,
+        tuple(map(str, several(message.get("parts")))),
+    )  # fmt: skip
 
 
 def _bytes_print(data: bytes) -> str:

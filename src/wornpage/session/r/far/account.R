@@ -47,7 +47,14 @@ tell_value <- function(name, value, how) {
   kind <- if (is_only_live(value)) "live" else if (plain) "plain" else "code"
   made <- if (plain) list(bytes = as_bytes(value), shares = character()) else bytes_of(value)
   S$shares[[name]] <- if (length(made$shares)) made$shares
-  send(list(event = "value", of = S$label, name = name, how = how, kind = kind, is_function = is.function(value), shares = as.list(made$shares)), list(made$bytes))
+  send(list(event = "value", of = S$label, name = name, how = how, kind = kind, is_function = is.function(value), shares = as.list(made$shares), parts = as.list(parts_of(value))), list(made$bytes))
+}
+
+# What can be asked for by a word: columns of a frame, names of a list. For help while writing; nothing hangs on it.
+parts_of <- function(value) {
+  if (!is.list(value) || isS4(value) || !is.null(attr(value, "class", exact = TRUE)) && !inherits(value, "data.frame")) return(character())
+  found <- attr(value, "names", exact = TRUE)
+  tryCatch(utils::head(found[!is.na(found) & nzchar(found) & nchar(found) <= 80L], 200L), error = function(e) character())
 }
 
 # What no store can hold: it hangs on tables within the methods package, or on this process.
