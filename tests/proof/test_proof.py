@@ -180,15 +180,17 @@ class Proofs(FolderCase):
         before = text.get_attribute("value")
         self.assertIn(f"\n{before}\n", self.text)
         text.clear()
-        text.send_keys("Quite *other* words.")
+        text.send_keys("Quite *other* words, {see o")
+        self.until("document.querySelector('.worn-help li')?.textContent.startsWith('one')")
+        text.send_keys("\ue004}.")  # Tab takes what is offered
         text.send_keys("\ue009\ue007")  # Ctrl and Enter
-        self.until(self.shows("Quite other words."))
-        self.assertEqual(self.page.read_text(), self.text.replace(before, "Quite *other* words.", 1))
+        self.until(self.shows("Quite other words, Section"))
+        self.assertEqual(self.page.read_text(), self.text.replace(before, "Quite *other* words, {see one}.", 1))
         self.browser.execute_script(opens, 5)
         self.until("document.querySelector('.worn-edit textarea')")
         text = self.browser.find_element("css selector", ".worn-edit textarea")
         self.page.write_text(self.text)  # somebody else was quicker
-        self.until(self.shows("Paragraph 4 of many") + " && " + f"!{self.shows('Quite other words.')}")
+        self.until(self.shows("Paragraph 4 of many") + " && " + f"!{self.shows('Quite other words, ')}")
         self.assertTrue(text.is_displayed(), "what is being written stays")
 
     def test_labels_and_works_are_found_and_their_marks_written(self) -> None:

@@ -12,7 +12,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from wornpage.assist.completing import Suggestion
+from wornpage.assist.completing import Suggestion, suggestions
 from wornpage.assist.document import Document
 from wornpage.assist.reading import Reader
 from wornpage.plan.reasons import Reasons
@@ -28,6 +28,11 @@ _reader = Reader()
 _MOST = 200
 _LONGEST = 4_000
 """Letters of documentation that are shown."""
+
+
+def offered(document: Document, line: int, column: int) -> list[Suggestion]:
+    """What may stand at a place: what the page's own words may be, or within a chunk what its code may."""
+    return suggestions(document, line, column) or in_code(document, line, column) or []
 
 
 def in_code(document: Document, line: int, column: int) -> list[Suggestion] | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -46,4 +47,16 @@ def proof(
         show(address, "every save of the page or its data shows there; Ctrl-C ends it", stay)
 
     with at_port(port):
-        serve(page, given_from(given or ()), "pdf" in wanted, port, ready)
+        serve(page, given_from(given or ()), "pdf" in wanted, port, ready, _helped)
+
+
+def _helped(page: Path, text: str, line: int, column: int) -> list[tuple[str, str]]:
+    """What may stand at a place, as editors are told; imported when it is first asked."""
+    from wornpage.assist.code import offered
+    from wornpage.assist.document import Document
+    from wornpage.tree.problem import PageError
+
+    try:
+        return [(one.text, one.detail) for one in offered(Document(page, text), line, column) if not one.taken]
+    except PageError:
+        return []

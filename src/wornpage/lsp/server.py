@@ -19,8 +19,7 @@ from pygls.lsp.server import LanguageServer
 from pygls.workspace import TextDocument
 
 from wornpage.assist import looking
-from wornpage.assist.code import in_code, said_in_code, signatures_at, warm
-from wornpage.assist.completing import Suggestion, suggestions
+from wornpage.assist.code import offered, said_in_code, signatures_at, warm
 from wornpage.assist.document import Document
 from wornpage.check import Finding, check_read
 from wornpage.check.finding import COMMENT
@@ -198,15 +197,9 @@ def complete(asked: t.CompletionParams) -> t.CompletionList:
             if one.taken
             else None,
         )
-        for one in _offered(document, *_asked(source, asked.position))
+        for one in offered(document, *_asked(source, asked.position))
     ]
     return t.CompletionList(is_incomplete=not items, items=items)
-
-
-def _offered(document: Document, line: int, column: int) -> list[Suggestion]:
-    """What may stand at a place: what the page's own words may be, or within a chunk what its code may."""
-    found = suggestions(document, line, column)
-    return found if found else in_code(document, line, column) or []
 
 
 @server.feature(t.TEXT_DOCUMENT_SIGNATURE_HELP, t.SignatureHelpOptions(trigger_characters=["(", ","]))

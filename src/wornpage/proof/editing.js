@@ -55,6 +55,7 @@
     open = { form, text, hidden, before: told.text };
     text.focus();
     leave.onclick = shut;
+    helped(form, text, told);
     const done = async () => {
       if (text.value === told.text) return shut();
       const answer = await ask("source", { first: told.first, before: told.text, after: text.value });
@@ -68,6 +69,59 @@
       key.stopPropagation();
     });
   });
+
+  // --- help: labels, works, options, names of code, as one writes ---
+  function helped(form, text, told) {
+    const list = document.createElement("ul");
+    list.className = "worn-help";
+    list.setAttribute("role", "listbox");
+    list.hidden = true;
+    text.after(list);
+    let timer = 0, asked = 0, at = 0, found = [];
+    const hide = () => { list.hidden = true; found = []; };
+    const mark = () => [...list.children].forEach((one, place) => one.setAttribute("aria-selected", String(place === at)));
+    const begun = () => /[\w:./-]*$/.exec(text.value.slice(0, text.selectionStart))[0];
+    function put(one) {
+      const word = begun(), common = one.toLowerCase().startsWith(word.toLowerCase()) || one.toLowerCase().includes(word.split(/[./:]/).pop().toLowerCase()) ? word : "";
+      const kept = /[.]/.test(common) && !one.includes(".") ? common.slice(common.lastIndexOf(".") + 1) : common;
+      text.setRangeText(one, text.selectionStart - kept.length, text.selectionStart, "end");
+      hide();
+      text.focus();
+    }
+    async function ask() {
+      const mine = ++asked, before = text.value.slice(0, text.selectionStart);
+      const line = before.split("\n").length - 1, column = before.length - before.lastIndexOf("\n") - 1;
+      if (!/\{(?:see|cite)\s[^{}]*$|[\w.$"'=]$/.test(before)) return hide();
+      const answer = await fetch("help", { method: "POST", body: JSON.stringify({ first: told.first, before: told.text, after: text.value, line, column }) });
+      const words = (await answer.json().catch(() => ({ found: [] }))).found, word = begun().toLowerCase();
+      if (mine !== asked || !open) return;
+      const last = word.split(/[./:]/).pop();
+      found = words.filter(([one, about]) => !word || one.toLowerCase().includes(last) || about.toLowerCase().includes(word)).slice(0, 8);
+      if (!found.length || (found.length === 1 && found[0][0].toLowerCase() === word)) return hide();
+      at = 0;
+      list.replaceChildren(...found.map(([one, about]) => {
+        const item = document.createElement("li");
+        item.setAttribute("role", "option");
+        item.textContent = one;
+        if (about) item.append(Object.assign(document.createElement("small"), { textContent: "  " + about.slice(0, 90) }));
+        item.addEventListener("mousedown", (event) => { event.preventDefault(); put(one); });
+        return item;
+      }));
+      list.hidden = false;
+      mark();
+    }
+    text.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(ask, 180); });
+    text.addEventListener("blur", () => setTimeout(hide, 150));
+    text.addEventListener("keydown", (key) => {
+      if (list.hidden) return;
+      if (key.key === "ArrowDown" || key.key === "ArrowUp") { at = (at + (key.key === "ArrowDown" ? 1 : found.length - 1)) % found.length; mark(); }
+      else if (key.key === "Tab" || (key.key === "Enter" && !key.ctrlKey && !key.metaKey)) put(found[at][0]);
+      else if (key.key === "Escape") hide();
+      else return;
+      key.preventDefault();
+      key.stopImmediatePropagation();
+    });
+  }
 
   function say(words) {
     const place = document.querySelector(".worn-said");

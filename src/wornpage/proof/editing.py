@@ -58,11 +58,16 @@ def _with_what_belongs(lines: list[str], end: int, limit: int) -> int:
     return at
 
 
-def write_block(path: Path, page: Page, first: int, before: str, after: str) -> None:
-    """Put other text in place of a block, which must still be what was shown. Raises `UsageError`."""
+def with_block(page: Page, first: int, before: str, after: str) -> str:
+    """The whole text of a page with other text in place of a block. Raises `UsageError` where the block is no longer what was shown."""
     lines = page.text.split("\n")
     old = before.split("\n")
     if lines[first - 1 : first - 1 + len(old)] != old:
         raise UsageError("the page was changed meanwhile. Copy what you have written, and open it again.")
     new = after.replace("\r\n", "\n").rstrip("\n").split("\n")
-    write_page(path, page.text, "\n".join([*lines[: first - 1], *new, *lines[first - 1 + len(old) :]]), write_file)
+    return "\n".join([*lines[: first - 1], *new, *lines[first - 1 + len(old) :]])
+
+
+def write_block(path: Path, page: Page, first: int, before: str, after: str) -> None:
+    """Put other text in place of a block, which must still be what was shown. Raises `UsageError`."""
+    write_page(path, page.text, with_block(page, first, before, after), write_file)

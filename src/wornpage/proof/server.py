@@ -20,7 +20,7 @@ from wornpage.compose.graph import draw_graph
 from wornpage.output.atomic import write_file
 from wornpage.press import Proof
 from wornpage.proof.desk import Desk
-from wornpage.proof.editing import opened, write_block
+from wornpage.proof.editing import opened, with_block, write_block
 from wornpage.proof.finding import everything, taken
 from wornpage.proof.parts import own_file, page_with
 from wornpage.proof.tuning import chunk_at, lines_for, tuned
@@ -34,11 +34,18 @@ from wornpage.tree.problem import PageError, UsageError
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"
 
 
+Helper = Callable[[Path, str, int, int], list[tuple[str, str]]]
+"""What may stand at a place of a page with this text, line and column counted from 0: texts, and what is said of each."""
+
+
 class ProofServer(Loopback):
     """One page, its desk, and the browsers that look at it."""
 
-    def __init__(self, page: Path, given: dict[str, object], with_pdf: bool, port: int) -> None:
+    def __init__(
+        self, page: Path, given: dict[str, object], with_pdf: bool, port: int, helper: Helper | None = None
+    ) -> None:
         super().__init__(port)
+        self._helper = helper
         self.page, self.with_pdf = page, with_pdf
         self.mark = f"worn-{secrets.token_hex(8)}"
         self._given = given
@@ -199,6 +206,23 @@ class ProofServer(Loopback):
         """The script with which figures are set."""
         return Response(own_file("tuning.js"), media_type="text/javascript")
 
+    async def help(self, request: Request) -> Response:
+        """What may stand where somebody writes in a block that is open."""
+        proof = self.desk.proof if self.desk else None
+        try:
+            asked = json.loads(await request.body())
+            first, before, after = int(asked["first"]), str(asked["before"]), str(asked["after"])
+            line, column = first - 1 + int(asked["line"]), int(asked["column"])
+        except (ValueError, KeyError, TypeError):
+            return JSONResponse({"found": []}, 400)
+        if proof is None or self._helper is None:
+            return JSONResponse({"found": []})
+        try:
+            text = with_block(proof.source, first, before, after)
+        except UsageError:
+            return JSONResponse({"found": []})
+        return JSONResponse({"found": await asyncio.to_thread(self._helper, self.page, text, line, column)})
+
     async def editor(self, request: Request) -> Response:
         """The script with which blocks are opened."""
         return Response(own_file("editing.js"), media_type="text/javascript")
@@ -228,6 +252,7 @@ class ProofServer(Loopback):
             "source": self.source,
             "find": self.find,
             "tune": self.tune,
+            "help": self.help,
         }
         routes = [Route(f"/{self.token}/{path}", endpoint) for path, endpoint in paths.items()]
         routes += [Route(f"/{self.token}/{path}", endpoint, methods=["POST"]) for path, endpoint in told.items()]
@@ -284,6 +309,13 @@ class ProofServer(Loopback):
         return path.removeprefix(here).lstrip("/") not in written and path not in written
 
 
-def serve(page: Path, given: dict[str, object], with_pdf: bool, port: int, ready: Callable[[str], None]) -> None:
-    """Serve a page until it is broken off; `ready` hears its address. Raises `OSError` if the port is taken."""
-    ProofServer(page, given, with_pdf, port).run(ready)
+def serve(
+    page: Path,
+    given: dict[str, object],
+    with_pdf: bool,
+    port: int,
+    ready: Callable[[str], None],
+    helper: Helper | None = None,
+) -> None:
+    """Serve a page until it is broken off; `ready` hears its address, `helper` knows what may stand where. Raises `OSError` if the port is taken."""
+    ProofServer(page, given, with_pdf, port, helper).run(ready)
