@@ -10,12 +10,12 @@ import json
 import re
 import secrets
 import threading
-from collections.abc import AsyncIterator, Awaitable, Callable, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
 from html import unescape
 from pathlib import Path
 from typing import Any
-from urllib.parse import parse_qs, quote
+from urllib.parse import quote
 
 from starlette.applications import Starlette
 from starlette.requests import Request
@@ -23,10 +23,11 @@ from starlette.responses import JSONResponse, RedirectResponse, Response, Stream
 from starlette.routing import Route
 
 from wornpage.desk import kept, looks
+from wornpage.desk.doorway import Doorway, page_of, read_body
 from wornpage.desk.hands import Hands
 from wornpage.desk.line import Full, Line, Standing, Ticket
 from wornpage.desk.offers import Faults, Offer, Shelf
-from wornpage.desk.people import COOKIE, Allowance, Door, Passes, Rates
+from wornpage.desk.people import Allowance, Door, Rates
 from wornpage.desk.results import Results
 from wornpage.desk.wishes import Wish
 from wornpage.desk.work import Report
@@ -35,12 +36,6 @@ from wornpage.serving.loopback import Guard, Loopback
 from wornpage.settings.givens import GivenFault, as_written
 from wornpage.tree.problem import PageError, Problem
 
-_LONGEST = 200_000
-"""Bytes of what is asked."""
-_OWN_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; connect-src 'self'; frame-src 'self'; "
-    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
-)
 _REPORT_POLICY = (
     "sandbox allow-scripts allow-popups allow-popups-to-escape-sandbox allow-modals; default-src 'none'; script-src 'unsafe-inline' 'unsafe-eval' blob:; style-src 'unsafe-inline'; "
     "img-src data: blob:; font-src data:; media-src data: blob:; frame-src data: blob:; child-src data: blob:; worker-src blob:; "
@@ -55,7 +50,6 @@ _SILENCE = 15.0
 _TITLE = re.compile(rb"<title>(.*?)</title>", re.DOTALL)
 Told = Callable[[Wish, Report | Sequence[Problem]], None]
 """Hears in full what went wrong."""
-Handler = Callable[[Request], Awaitable[Response]]
 
 
 class DeskServer(Loopback):
@@ -67,9 +61,9 @@ class DeskServer(Loopback):
         self.results = Results(self.shelf.path(self.shelf.keys[0]))
         key = self.results.key()
         self.token = hmac.new(key, b"address", hashlib.sha256).hexdigest()[:24]
-        self._passes = Passes(key)
+        self.doorway = Doorway(door, key, self._prefix())
         self._jobs, self._told = jobs, told
-        self._asking, self._entering = Rates(Allowance(120, 120)), Rates(Allowance(8, 8))
+        self._asking = Rates(Allowance(120, 120))
         self.line = Line(self._changed)
         self._events: dict[str, set[asyncio.Event]] = {}
         self._keeping = threading.Lock()
@@ -84,85 +78,6 @@ class DeskServer(Loopback):
         """Nobody listens to everything here."""
         return "hello", {}
 
-    # --- who asks ---------------------------------------------------------------------------------
-
-    def _person(self, request: Request) -> str | None:
-        """Who asks; None for somebody who is not let in."""
-        shown = request.cookies.get(COOKIE, "")
-        if self.door.is_by_address:
-            return self._passes.name(shown) or "new"
-        if self.door.users is not None:
-            return self._passes.name(shown, self.door.users.known)
-        client = request.client.host if request.client else ""
-        name = request.headers.get(self.door.header, "").strip()
-        return name[:80] or None if client in self.door.proxies else None
-
-    def _for(self, act: Callable[[Request, str], Awaitable[Response]]) -> Handler:
-        """What only those who are let in may ask."""
-
-        async def handler(request: Request) -> Response:
-            person = self._person(request)
-            if person is None:
-                return self._not_let_in(request)
-            is_new = person == "new" and self.door.is_by_address
-            person = f"visitor {secrets.token_hex(6)}" if is_new else person
-            try:
-                response = await act(request, person)
-            except KeyError:
-                response = self._not_here(request)
-            if is_new:
-                self._give_pass(request, response, self._passes.made(person))
-            return response
-
-        return handler
-
-    def _not_here(self, request: Request) -> Response:
-        if request.method != "GET":
-            return JSONResponse({"why": "there is nothing of that kind at this desk."}, 404)
-        return self._page(looks.words("Not here", "There is no such page at this desk.", self._root(request)), 404)
-
-    def _not_let_in(self, request: Request) -> Response:
-        if request.method != "GET" or "text/html" not in request.headers.get("accept", ""):
-            return JSONResponse({"why": "you are not logged in."}, 401)
-        if self.door.users is None:
-            return self._page(
-                looks.words(
-                    "Not let in",
-                    "Whoever keeps this desk lets people in by name, and no name came with this.",
-                    self._root(request),
-                ),
-                403,
-            )
-        to = request.url.path.removeprefix(self._prefix()) + (f"?{request.url.query}" if request.url.query else "")
-        return self._page(looks.door(to, "", self._root(request)), 401)
-
-    def _give_pass(self, request: Request, response: Response, shown: str) -> None:
-        is_safe = request.url.scheme == "https" or request.headers.get("x-forwarded-proto") == "https"
-        response.set_cookie(
-            COOKIE, shown, max_age=14 * 86_400, path="/", httponly=True, samesite="strict", secure=is_safe
-        )
-
-    async def enter(self, request: Request) -> Response:
-        """Somebody says who they are."""
-        body = await _read(request)
-        form = parse_qs(body.decode("utf-8", "replace"), max_num_fields=10) if body is not None else {}
-        name, password, to = ((form.get(one) or [""])[0] for one in ("who", "password", "to"))
-        assert self.door.users is not None
-        client = request.client.host if request.client else ""
-        if max(self._entering.take(f"from {client}"), self._entering.take(f"as {name[:80]}")) > 0:
-            return self._page(looks.door(to, "Too many tries. Wait a minute.", ""), 429)
-        if not await asyncio.to_thread(self.door.users.knows, name, password):
-            return self._page(looks.door(to, "Name and password do not go together.", ""), 401)
-        response = RedirectResponse(_inner(to), 303)
-        self._give_pass(request, response, self._passes.made(name, self.door.users.known.get(name, "")))
-        return response
-
-    async def leave(self, request: Request) -> Response:
-        """They go."""
-        response = RedirectResponse("./", 303)
-        response.delete_cookie(COOKIE, path="/")
-        return response
-
     # --- pages ------------------------------------------------------------------------------------
 
     async def front(self, request: Request, person: str) -> Response:
@@ -170,7 +85,7 @@ class DeskServer(Loopback):
         if len(self.shelf.keys) == 1:
             return RedirectResponse(f"p/{quote(self.shelf.keys[0])}/", 302)
         offers = [await asyncio.to_thread(self._shown, key) for key in self.shelf.keys]
-        return self._page(looks.front(offers, self._named(person)))
+        return page_of(looks.front(offers, self._named(person)))
 
     def _shown(self, key: str) -> looks.Shown:
         try:
@@ -197,7 +112,7 @@ class DeskServer(Loopback):
         except PageError as error:
             self._page_is_wrong(key, error)
             said = "This report cannot be made just now; whoever keeps the desk has been told."
-            return self._page(looks.words(self.shelf.path(key).stem, said, "../../"), 503)
+            return page_of(looks.words(self.shelf.path(key).stem, said, "../../"), 503)
         written = _picked(offer, request)
         faults: dict[str, str] = {}
         try:
@@ -208,7 +123,7 @@ class DeskServer(Loopback):
         query = f"?{request.url.query}" if request.url.query else ""
         given = looks.shown_values(offer, written)
         several = len(self.shelf.keys) > 1
-        return self._page(looks.desk(offer, given, faults, sets, query, self._named(person), several))
+        return page_of(looks.desk(offer, given, faults, sets, query, self._named(person), several))
 
     def _named(self, person: str) -> str:
         return "" if self.door.users is None else person
@@ -225,16 +140,8 @@ class DeskServer(Loopback):
         """What browsers ask for unasked."""
         return Response(status_code=204)
 
-    def _page(self, data: bytes, status: int = 200) -> Response:
-        headers = {"Content-Security-Policy": _OWN_POLICY, "Cache-Control": "no-store"}
-        return Response(data, status, headers, "text/html; charset=utf-8")
-
     def _prefix(self) -> str:
         return f"/{self.token}/" if self.door.is_by_address else "/"
-
-    def _root(self, request: Request) -> str:
-        """The way back to the front page."""
-        return "../" * (request.url.path.removeprefix(self._prefix()).count("/"))
 
     # --- wishes -----------------------------------------------------------------------------------
 
@@ -338,7 +245,7 @@ class DeskServer(Loopback):
         """The report itself, for browsers without scripts: it comes when it is done."""
         offer = await asyncio.to_thread(self._offer, request)
         if self._asking.take(person):
-            return self._page(
+            return page_of(
                 looks.words(offer.title, "You have asked for very many reports. Wait a minute.", "../../"), 429
             )
         watcher = secrets.token_hex(8)
@@ -346,15 +253,15 @@ class DeskServer(Loopback):
             wish = Wish(offer.key, offer.wished(_picked(offer, request)))
             self.line.join(wish, person, watcher)
         except Faults as wrong:
-            return self._page(looks.words(offer.title, " ".join(_in_words(wrong).values()), "../../"), 422)
+            return page_of(looks.words(offer.title, " ".join(_in_words(wrong).values()), "../../"), 422)
         except Full as full:
-            return self._page(looks.words(offer.title, str(full), "../../"), 503)
+            return page_of(looks.words(offer.title, str(full), "../../"), 503)
         self.line.here(wish.key, watcher)
         async for _ in self._stream_of(wish.key, watcher):
             pass
         standing = self.line.standing(wish.key)
         if standing is None or standing.state != "done":
-            return self._page(looks.words(offer.title, _why(standing.report if standing else None), "../../"), 500)
+            return page_of(looks.words(offer.title, _why(standing.report if standing else None), "../../"), 500)
         return RedirectResponse(f"made/{wish.place}/html", 303)
 
     async def keep(self, request: Request, person: str) -> Response:
@@ -406,19 +313,22 @@ class DeskServer(Loopback):
         start = self._prefix()
         page = f"{start}p/{{key}}/"
         routes = [
-            Route(start, self._for(self.front)),
-            Route(page, self._for(self.desk)),
-            Route(f"{page}wish", self._for(self.wish), methods=["POST"]),
-            Route(f"{page}told", self._for(self.told)),
-            Route(f"{page}kept", self._for(self.keep), methods=["POST"]),
-            Route(f"{page}report", self._for(self.report)),
-            Route(f"{page}made/{{place}}/{{kind}}", self._for(self.made)),
+            Route(start, self.doorway.lets(self.front)),
+            Route(page, self.doorway.lets(self.desk)),
+            Route(f"{page}wish", self.doorway.lets(self.wish), methods=["POST"]),
+            Route(f"{page}told", self.doorway.lets(self.told)),
+            Route(f"{page}kept", self.doorway.lets(self.keep), methods=["POST"]),
+            Route(f"{page}report", self.doorway.lets(self.report)),
+            Route(f"{page}made/{{place}}/{{kind}}", self.doorway.lets(self.made)),
             Route(f"{start}desk.js", self.script),
             Route(f"{start}desk.css", self.style),
             Route("/favicon.ico", self.nothing),
         ]
         if self.door.users is not None:
-            routes += [Route("/enter", self.enter, methods=["POST"]), Route("/leave", self.leave, methods=["POST"])]
+            routes += [
+                Route("/enter", self.doorway.enter, methods=["POST"]),
+                Route("/leave", self.doorway.leave, methods=["POST"]),
+            ]
         is_open = self.host not in {"127.0.0.1", "localhost", "::1"} or not self.door.is_by_address
         return Guard(Starlette(routes=routes, lifespan=self._life), self.port, is_open)
 
@@ -511,11 +421,6 @@ def _mark_and_title(report: Report) -> dict[str, object]:
     return {"mark": made.hexdigest()[:16], "title": title}
 
 
-def _inner(to: str) -> str:
-    """A way within the desk, whatever was said."""
-    return f"./{to.lstrip('./')}" if to and "\\" not in to and ":" not in to.partition("?")[0] else "./"
-
-
 def _with_ways_out(data: bytes) -> bytes:
     before, end, after = data.rpartition(b"</body>")
     return before + _OUTWARD + end + after if end else data
@@ -524,7 +429,7 @@ def _with_ways_out(data: bytes) -> bytes:
 async def _body(request: Request) -> dict[str, Any] | Response:
     if request.headers.get("content-type", "").partition(";")[0] != "application/json":
         return JSONResponse({"why": "this is no question of the desk's own page."}, 415)
-    body = await _read(request)
+    body = await read_body(request)
     if body is None:
         return JSONResponse({"why": "this is too long."}, 413)
     try:
@@ -534,13 +439,3 @@ async def _body(request: Request) -> dict[str, Any] | Response:
     return (
         asked if isinstance(asked, dict) else JSONResponse({"why": "this is no question of the desk's own page."}, 400)
     )
-
-
-async def _read(request: Request) -> bytes | None:
-    """What is sent; None where it is too long."""
-    body = b""
-    async for part in request.stream():
-        body += part
-        if len(body) > _LONGEST:
-            return None
-    return body
