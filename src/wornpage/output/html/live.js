@@ -33,6 +33,13 @@
     }
   });
 
+  // frames of the page may have told it before anybody listened
+  for (const frame of document.querySelectorAll("iframe.framed")) {
+    const ask = () => frame.contentWindow.postMessage("height", "*");
+    ask();
+    frame.addEventListener("load", ask);
+  }
+
   // --- pictures that follow one another ---
   function move(place) {
     const frames = JSON.parse(place.querySelector("script").textContent), still = place.querySelector("svg, img");

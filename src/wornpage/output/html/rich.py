@@ -11,7 +11,7 @@ from wornpage.output.html import allowed
 from wornpage.output.html.rewriting import Attributes, Rewriter
 
 _POLICY = "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; img-src data:; font-src data:"
-_TELLS = '<script>{const tell=()=>parent.postMessage({worn:{height:document.body.getBoundingClientRect().bottom+parseFloat(getComputedStyle(document.body).marginBottom)}},"*");new ResizeObserver(tell).observe(document.documentElement);addEventListener("load",tell)}</script>'
+_TELLS = '<script>{const tell=()=>parent.postMessage({worn:{height:document.body.getBoundingClientRect().bottom+parseFloat(getComputedStyle(document.body).marginBottom)}},"*");new ResizeObserver(tell).observe(document.documentElement);addEventListener("load",tell);addEventListener("message",tell)}</script>'
 """How high it is, so that the frame can be as high."""
 _CLOSES = {
     "p": {"p"},
