@@ -12,6 +12,7 @@ import secrets
 import threading
 from collections.abc import AsyncIterator, Callable, Mapping, Sequence
 from contextlib import asynccontextmanager
+from functools import lru_cache
 from html import unescape
 from pathlib import Path
 from typing import Any
@@ -19,7 +20,7 @@ from urllib.parse import quote
 
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
+from starlette.responses import FileResponse, JSONResponse, RedirectResponse, Response, StreamingResponse
 from starlette.routing import Route
 
 from wornpage.desk import kept, looks
@@ -231,15 +232,15 @@ class DeskServer(Loopback):
         if kind not in self._offer(request).kinds or not place.isalnum():
             raise KeyError(kind)
         suffix = output_of(kind).suffix
-        try:
-            data = await asyncio.to_thread(self.results.file(path, place, suffix).read_bytes)
-        except OSError:
-            raise KeyError(place) from None
+        file = self.results.file(path, place, suffix)
+        if not file.is_file():
+            raise KeyError(place)
         headers = {"Content-Security-Policy": _REPORT_POLICY, "Cache-Control": "no-store"}
         if kind != "html" or "take" in request.query_params:
             headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(path.stem + suffix)}"
-            return Response(data, 200, headers, "application/octet-stream")
-        return Response(_with_ways_out(data), 200, headers, "text/html; charset=utf-8")
+            return FileResponse(file, 200, headers, "application/octet-stream")
+        data = await asyncio.to_thread(_to_show, str(file), *_stamp(str(file)))
+        return Response(data, 200, headers, "text/html; charset=utf-8")
 
     async def report(self, request: Request, person: str) -> Response:
         """The report itself, for browsers without scripts: it comes when it is done."""
@@ -410,18 +411,37 @@ def _why(report: Report | None) -> str:
 
 def _mark_and_title(report: Report) -> dict[str, object]:
     """What tells a file from others in its place, and what a report calls itself."""
-    made = hashlib.sha256()
-    title = ""
-    for path in report.files.values():
-        with contextlib.suppress(OSError):
-            data = Path(path).read_bytes()
-            made.update(data)
-            if path.endswith(".html") and (found := _TITLE.search(data, 0, 20_000)):
-                title = unescape(found[1].decode("utf-8", "replace")).strip()
-    return {"mark": made.hexdigest()[:16], "title": title}
+    found = [_told_of(path, *_stamp(path)) for path in report.files.values()]
+    marks = hashlib.sha256(" ".join(mark for mark, _ in found).encode()).hexdigest()
+    return {"mark": marks[:16], "title": next((title for _, title in found if title), "")}
 
 
-def _with_ways_out(data: bytes) -> bytes:
+def _stamp(path: str) -> tuple[int, int]:
+    try:
+        stat = Path(path).stat()
+    except OSError:
+        return 0, 0
+    return stat.st_mtime_ns, stat.st_ino
+
+
+@lru_cache(2_000)
+def _told_of(path: str, changed: int, number: int) -> tuple[str, str]:
+    """A digest of a file that was changed then, and the title that it has; read once, not for each who asks."""
+    try:
+        data = Path(path).read_bytes()
+    except OSError:
+        return "", ""
+    found = _TITLE.search(data, 0, 20_000) if path.endswith(".html") else None
+    return hashlib.sha256(data).hexdigest(), unescape(found[1].decode("utf-8", "replace")).strip() if found else ""
+
+
+@lru_cache(24)
+def _to_show(path: str, changed: int, number: int) -> bytes:
+    """A report as it is shown; kept for those who ask next, so that many who ask need no memory of their own each."""
+    try:
+        data = Path(path).read_bytes()
+    except OSError:
+        return b""
     before, end, after = data.rpartition(b"</body>")
     return before + _OUTWARD + end + after if end else data
 
