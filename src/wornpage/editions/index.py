@@ -12,8 +12,9 @@ from wornpage.compose.language import Language, language_of
 from wornpage.compose.values import write_value
 from wornpage.editions.pressing import Edited, Standing
 from wornpage.output.kind import Job
-from wornpage.output.outputs import USUAL, output_of
+from wornpage.output.outputs import USUAL
 from wornpage.output.outputs import names as outputs
+from wornpage.output.writing import write_as
 from wornpage.press.writing import put_file
 from wornpage.session.results import Answer
 from wornpage.tree import nodes as n
@@ -29,7 +30,7 @@ def write_index(edited: Edited, standings: Iterable[Standing]) -> Path:
     at = Span(edited.page.name, 1)
     head = n.TitleBlock((n.Text(at, title),))
     composed = n.Composed(head, (_table(edited, rows, language, at),), (), title, language, settings.language)
-    made = output_of(USUAL).write(composed, Job(settings, edited.page.path.parent, edited.page.name))
+    made = write_as(USUAL, composed, Job(settings, edited.page.path.parent, edited.page.name))
     target = edited.folder / "index.html"
     put_file(target, made.data, edited.page.name)
     return target

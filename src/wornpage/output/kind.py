@@ -95,6 +95,7 @@ class Output(Protocol):
 
     # `manifest`, where there is one: keys for it that a stationery's manifest may have.
     # `shown_as`, where there is one: the output whose `chunks:` under `press:` say how chunks are shown here by default.
+    # `figures_live`, where it is true: figures that can be moved need no still picture.
 
     @property
     def options(self) -> type[Struct]:
@@ -108,4 +109,4 @@ class Output(Protocol):
         """Files beside the page that it is made from, as `options` name them."""
 
     def write(self, page: Composed, job: Job) -> Written:
-        """The files; what is wrong with them is told in `Written.problems`."""
+        """The files, for `output.writing`; what is wrong with them is told in `Written.problems`."""

@@ -14,7 +14,6 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from wornpage.output.kind import Written
 from wornpage.output.livepage import to_draw
 from wornpage.store.blocks import FileCache
 from wornpage.tree import nodes as n
@@ -35,41 +34,24 @@ _ROOM = 300
 _kept = FileCache("stills")
 _USUAL = (18.5, 11.9)
 """Centimetres of a figure that says nothing of its size."""
-Write = Callable[[n.Composed], Written]
 
 
-def with_stills(page: n.Composed, write: Write) -> Written:
-    """What `write` makes of a page in which all figures are pictures, with what is to be said of those that could not be drawn."""
-    stills = _Stills(in_browser=False)
-    written = write(stills.drawn(page))
-    return replace(written, problems=(*stills.problems, *written.problems), read=(*written.read, *stills.looked_for))
+class Stills:
+    """Draws the pictures that a page lacks, and remembers what is to be said of those that it cannot draw."""
 
-
-def where_none_lives(page: n.Composed, write: Write) -> Written:
-    """The same where figures live: only those need a picture that do not."""
-    stills = _Stills(in_browser=True)
-    written = write(stills.drawn(page))
-    return replace(written, problems=(*stills.problems, *written.problems))
-
-
-class _Stills:
-    def __init__(self, in_browser: bool) -> None:
-        self._in_browser = in_browser
+    def __init__(self, lacks: Callable[[n.Picture], bool]) -> None:
+        self._lacks = lacks
         self.problems: list[Problem] = []
         self.looked_for: list[Path] = []
 
     def drawn(self, page: n.Composed) -> n.Composed:
         """The page with a picture for each figure."""
-        blocks = rewrite(page.blocks, self._change)
-        return page if blocks == page.blocks else replace(page, blocks=blocks)
+        return replace(page, blocks=rewrite(page.blocks, self._change))
 
     def _change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
-        if not isinstance(node, n.Figure) or not any(self._lacks(one) for one in node.pictures):
+        if not isinstance(node, n.Figure) or not any(map(self._lacks, node.pictures)):
             return None
         return replace(node, pictures=tuple(self._picture(one, node.span) for one in node.pictures))
-
-    def _lacks(self, picture: n.Picture) -> bool:
-        return bool(picture.undrawn) and not picture.data and not (self._in_browser and picture.live is not None)
 
     def _picture(self, picture: n.Picture, span: Span) -> n.Picture:
         if not self._lacks(picture):

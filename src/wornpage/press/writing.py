@@ -12,6 +12,7 @@ from wornpage.compose.language import language_of
 from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.kind import Controls, Job, Written
 from wornpage.output.outputs import names, options_in, output_of
+from wornpage.output.writing import write_as
 from wornpage.press.orders import Order, Output
 from wornpage.settings import PageSettings
 from wornpage.source import Page
@@ -36,13 +37,13 @@ def write_all(
     controls: Controls | None = None,
 ) -> tuple[dict[str, Written], Colophon]:
     """All outputs, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
-    made = {kind: write_as(kind, page, colophon, settings, source, controls) for kind, page in pages.items()}
+    made = {kind: write_one(kind, page, colophon, settings, source, controls) for kind, page in pages.items()}
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_as(kind, page, colophon, settings, source, controls)
+        kind: write_one(kind, page, colophon, settings, source, controls)
         for kind, page in pages.items()
         if _ends_with_it(kind, settings)
     }
@@ -54,7 +55,7 @@ def _ends_with_it(kind: str, settings: PageSettings) -> bool:
     return bool(getattr(options_in(settings, kind), "colophon", False))
 
 
-def write_as(
+def write_one(
     kind: str,
     composed: Composed,
     colophon: Colophon,
@@ -65,7 +66,7 @@ def write_as(
     """One output; with the colophon at its end if the page asks for it there."""
     composed = with_colophon(kind, composed, colophon, settings, source)
     job = Job(settings, source.path.parent, source.name, source.text, controls=controls)
-    return output_of(kind).write(composed, job)
+    return write_as(kind, composed, job)
 
 
 def with_colophon(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Composed:

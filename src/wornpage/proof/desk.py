@@ -14,7 +14,7 @@ from threading import Condition, Lock, Thread, Timer
 from typing import Any
 
 from wornpage.output.kind import Job
-from wornpage.output.outputs import output_of
+from wornpage.output.writing import write_as
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.record import ChunkOutcome, Outcome, SilentReporter
 from wornpage.plan.status import status_of
@@ -202,7 +202,7 @@ class Desk:
 
     def _make_pdf(self, proof: Proof) -> None:
         job = Job(proof.settings.page, self.page.parent, proof.source.name)
-        written = output_of("pdf").write(proof.composed, job)
+        written = write_as("pdf", proof.composed, job)
         if written.data and written.data != self.pdf:
             self.pdf = written.data
             self.tell("pdf", {"version": self.version})

@@ -10,7 +10,8 @@ from msgspec import Struct
 from xxhash import xxh3_64_hexdigest
 
 from wornpage.output.kind import Job
-from wornpage.output.outputs import USUAL, output_of
+from wornpage.output.outputs import USUAL
+from wornpage.output.writing import write_as
 from wornpage.press import Proof
 from wornpage.tree.nodes import Block
 
@@ -53,7 +54,7 @@ def parts_of(proof: Proof, mark: str) -> Parts:
 
     page = proof.source.path
     job = Job(proof.settings.page, page.parent, proof.source.name, mark=marked)
-    text = output_of(USUAL).write(proof.composed, job).data.decode()
+    text = write_as(USUAL, proof.composed, job).data.decode()
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
     parts = tuple(Part(xxh3_64_hexdigest(m[3].encode()), m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
     first = found.search(text)

@@ -21,6 +21,7 @@ from wornpage.output.deck.parting import deck_of
 from wornpage.output.kind import Job
 from wornpage.output.outputs import options_in
 from wornpage.output.slides.file import Talk, deck_file
+from wornpage.output.writing import fit_for
 from wornpage.press.orders import Order
 from wornpage.press.story import composed_for, proof_of, stop_with
 from wornpage.serving.loopback import Guard, Loopback
@@ -46,10 +47,11 @@ class TalkServer(Loopback):
         stop_with(problems, proof.warnings, ())
         job = Job(proof.settings.page, proof.source.path.parent, proof.source.name, proof.source.text)
         options: DeckPress = options_in(job.settings, "slides")
-        deck, found = deck_of(composed, options, "slides")
+        fit = fit_for("slides", composed)
+        deck, found = deck_of(fit.page, options, "slides")
         written = deck_file(deck, options, job, Talk(self.base))
         stop_with((*found, *written.problems), proof.warnings, ())
-        self.warnings = (*proof.warnings, *problems, *found, *written.problems)
+        self.warnings = (*proof.warnings, *problems, *fit.problems, *found, *written.problems)
         self.standing = Standing([slide.label for slide in deck.slides])
         self._of_speaker, self._of_audience = written.data, deck_file(deck, options, job, Talk()).data
 

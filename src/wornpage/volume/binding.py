@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from wornpage.output.kind import Job
 from wornpage.output.outputs import inputs_of, options_in, output_of
 from wornpage.output.stationery import find_stationery
+from wornpage.output.writing import write_as
 from wornpage.plan import manifest
 from wornpage.press.abroad import BOUND
 from wornpage.press.crew import Watching, cores
@@ -259,7 +260,7 @@ class _Writing:
         page = replace(page, blocks=(*self.lists(page), *page.blocks))
         try:
             settings = _with_contents(draft.settings, kind)
-            made = output_of(kind).write(page, Job(settings, self.volume.folder, self.volume.name))
+            made = write_as(kind, page, Job(settings, self.volume.folder, self.volume.name))
         except PageError as error:
             self.bound.problems += error.problems
             return
@@ -282,7 +283,7 @@ class _Writing:
             whole = joined(replace(page, head=n.TitleBlock()), [replace(_placed(leaf), page=page, part=-1)], ())
             job = Job(leaf.draft.settings.page, path.parent, leaf.draft.page.name, read_text(path, leaf.entry.name))
             try:
-                made = output_of(kind).write(whole, job)
+                made = write_as(kind, whole, job)
             except PageError as error:
                 self.tell(error.problems)
                 continue

@@ -17,9 +17,10 @@ from wornpage.compose.language import language_of
 from wornpage.output.html.body import Body
 from wornpage.output.html.writer import body_of, inlines_alone, page_of
 from wornpage.output.kind import Job, Written
-from wornpage.output.outputs import inputs_of, output_of
+from wornpage.output.outputs import inputs_of
 from wornpage.output.site import Around, Site, SitePage
 from wornpage.output.stationery import find_stationery
+from wornpage.output.writing import fit_for, write_as
 from wornpage.session.languages import known
 from wornpage.store.addresses import digest
 from wornpage.store.blocks import FileCache
@@ -197,10 +198,11 @@ def _body(leaf: Leaf, around: Around) -> tuple[Body, tuple[Problem, ...]]:
     known = json.loads(held) if held is not None else [""]
     if known[0] == key:
         return convert(known[1], Body), ()
-    body = body_of(leaf.page, _job(leaf, around))
-    if leaf.state and not leaf.problems:
+    fit = fit_for("html", leaf.page)
+    body, problems = body_of(fit.page, _job(leaf, around)), (*leaf.problems, *fit.problems)
+    if leaf.state and not problems:
         _bodies.put(json.dumps([key, to_builtins(body)]).encode(), place, "body")
-    return body, tuple(leaf.problems)
+    return body, problems
 
 
 def _job(leaf: Leaf, around: Around) -> Job:
@@ -209,7 +211,7 @@ def _job(leaf: Leaf, around: Around) -> Job:
 
 
 def _written(leaf: Leaf, page: n.Composed, around: Around) -> Written:
-    return output_of("html").write(page, _job(leaf, around))
+    return write_as("html", page, _job(leaf, around))
 
 
 # --- the front page ---------------------------------------------------------------------------
@@ -274,7 +276,7 @@ def _beside(volume: Volume, leaf: Leaf) -> Iterator[tuple[str, Callable[[], Site
 def _sheets(leaf: Leaf) -> SiteFile:
     """A page alone, on sheets."""
     draft = leaf.draft
-    made = output_of("pdf").write(alone(leaf.page), Job(draft.settings.page, draft.page.path.parent, draft.page.name))
+    made = write_as("pdf", alone(leaf.page), Job(draft.settings.page, draft.page.path.parent, draft.page.name))
     return SiteFile("", made.data, "", made.problems, made.read)
 
 

@@ -21,9 +21,8 @@ class Docx:
     def write(self, page: Composed, job: Job) -> Written:
         """The document."""
         from wornpage.output.docx.writer import write_docx
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_docx(drawn, job))
+        return write_docx(page, job)
 
 
 OUTPUT = Docx()

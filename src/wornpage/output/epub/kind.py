@@ -23,9 +23,8 @@ class Epub:
     def write(self, page: Composed, job: Job) -> Written:
         """The book."""
         from wornpage.output.epub.book import write_epub
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_epub(drawn, job))
+        return write_epub(page, job)
 
 
 OUTPUT = Epub()

@@ -11,6 +11,7 @@ class Html:
     """One file that needs nothing else."""
 
     name, suffix = "html", ".html"
+    figures_live = True
     options = HtmlPress
     looks = ("page.css", "page.html.j2")
 
@@ -23,9 +24,8 @@ class Html:
     def write(self, page: Composed, job: Job) -> Written:
         """The file."""
         from wornpage.output.html.writer import write_html
-        from wornpage.output.stills import where_none_lives
 
-        return where_none_lives(page, lambda drawn: write_html(drawn, job))
+        return write_html(page, job)
 
 
 OUTPUT = Html()

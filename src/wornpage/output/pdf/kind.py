@@ -22,9 +22,8 @@ class Pdf:
     def write(self, page: Composed, job: Job) -> Written:
         """The sheets."""
         from wornpage.output.pdf.writer import write_pdf
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_pdf(drawn, job))
+        return write_pdf(page, job)
 
 
 OUTPUT = Pdf()

@@ -23,9 +23,8 @@ class Pptx:
     def write(self, page: Composed, job: Job) -> Written:
         """The presentation."""
         from wornpage.output.pptx.presentation import write_pptx
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_pptx(drawn, job))
+        return write_pptx(page, job)
 
 
 OUTPUT = Pptx()

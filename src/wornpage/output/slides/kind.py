@@ -24,9 +24,8 @@ class Slides:
     def write(self, page: Composed, job: Job) -> Written:
         """The slides."""
         from wornpage.output.slides.file import write_slides
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_slides(drawn, job))
+        return write_slides(page, job)
 
 
 OUTPUT = Slides()

@@ -23,9 +23,8 @@ class SlidesPdf:
     def write(self, page: Composed, job: Job) -> Written:
         """The sheets."""
         from wornpage.output.slides_pdf.writer import write_slides_pdf
-        from wornpage.output.stills import with_stills
 
-        return with_stills(page, lambda drawn: write_slides_pdf(drawn, job))
+        return write_slides_pdf(page, job)
 
 
 OUTPUT = SlidesPdf()
