@@ -9,6 +9,7 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.choices.sets import editions_of
 from wornpage.settings import Settings
@@ -119,7 +120,7 @@ def _as_picked(one: Declared, written: list[object]) -> Declared:
         values.sort(key=one.one_of.index)
     elif one.kind != "text":
         values.sort()
-    return Declared(**{**{field: getattr(one, field) for field in one.__struct_fields__}, "one_of": tuple(values)})
+    return replace(one, one_of=tuple(values))
 
 
 def _are_all_stops(one: Declared, count: int) -> bool:

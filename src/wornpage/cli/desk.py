@@ -19,8 +19,6 @@ if TYPE_CHECKING:
     from wornpage.desk.work import Report
     from wornpage.tree.problem import Problem
 
-_HERE = ("127.0.0.1", "localhost", "::1")
-
 
 def desk(
     pages: Annotated[
@@ -87,16 +85,17 @@ def desk(
 
 def _door(listen: str, users: Path | None, named_by: str, proxy: Sequence[str] | None) -> Door:
     from wornpage.desk.people import Door, Users
+    from wornpage.serving.loopback import is_own
 
     if users is not None and named_by:
         raise UsageError("people are let in by `--users`, or by a proxy with `--named-by`: say one of them.")
-    if listen not in _HERE and users is None and not named_by:
+    if not is_own(listen) and users is None and not named_by:
         raise UsageError(
             f"at {listen} everybody who can reach this machine would be let in. Say who may: `--users FILE`, or `--named-by HEADER` behind a proxy."
         )
     if proxy and not named_by:
         raise UsageError("`--proxy` says whose word counts for `--named-by HEADER`, which is not there.")
-    if users is not None and listen not in _HERE:
+    if users is not None and not is_own(listen):
         say(
             "passwords go over the network as they are typed: put a proxy with TLS before this desk, where others share the network"
         )

@@ -1,9 +1,10 @@
-"""Those who press: a bounded number of processes, each with a thread that gives it the next wish of the line."""
+"""Those who press: a bounded number of processes, each with a thread that gives it the next wish of the line, and one that looks at the time."""
 
 from __future__ import annotations
 
 import datetime
 import threading
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -14,12 +15,16 @@ from wornpage.desk.offers import Shelf
 from wornpage.desk.results import Results
 from wornpage.desk.work import Report, Task, failure, trade
 from wornpage.press.crew import ATTEMPTS, Worker, WorkerDied, died_again
+from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import PageError
 
 _PATIENCE = 6.0
 """Seconds that what is no longer wanted has to end before its process is ended."""
+_GLANCE = 0.25
+"""Seconds from one look at the time to the next."""
 LONGEST = 600.0
 """Seconds that a report may take where the page says nothing else."""
+_NEVER = float("inf")
 Heard = Callable[[Ticket, Report], None]
 """Hears what has come of each wish."""
 
@@ -29,11 +34,19 @@ class Hands:
 
     def __init__(self, line: Line, shelf: Shelf, results: Results, count: int, heard: Heard) -> None:
         self._hands = [_Hand(line, shelf, results, heard) for _ in range(count)]
+        self._over = threading.Event()
+        threading.Thread(target=self._look, name="the time", daemon=True).start()
+
+    def _look(self) -> None:
+        while not self._over.wait(_GLANCE):
+            for hand in self._hands:
+                hand.look(time.monotonic())
 
     def close(self) -> None:
         """Wait until all have ended; the line is closed already."""
         for hand in self._hands:
             hand.thread.join()
+        self._over.set()
 
 
 class _Hand:
@@ -42,7 +55,8 @@ class _Hand:
     def __init__(self, line: Line, shelf: Shelf, results: Results, heard: Heard) -> None:
         self._line, self._shelf, self._results, self._heard = line, shelf, results, heard
         self._worker: Worker[Task, Report] | None = None
-        self._timers: list[threading.Timer] = []
+        self._late_at = self._ends_at = _NEVER
+        """When what is pressed takes too long, and when its process is ended."""
         self._is_too_long = False
         self._ticket: Ticket | None = None
         self._lock = threading.Lock()
@@ -54,7 +68,7 @@ class _Hand:
             try:
                 report = self._press(ticket)
             except Exception as bug:  # whatever it is, the next wish is served
-                report = failure(self._task(ticket), f"{type(bug).__name__}: {bug}")
+                report = failure(self._task(ticket), *said_of(bug))
             self._line.ended(ticket, report)
             self._heard(ticket, report)
         if self._worker is not None:
@@ -73,6 +87,8 @@ class _Hand:
         self._begin(ticket)
         try:
             for _ in range(ATTEMPTS):
+                if ticket.is_over:  # which it was while this began
+                    return Report(stopped=True)
                 try:
                     return self._ended(task, self._pressed(ticket, task))
                 except WorkerDied as died:
@@ -116,38 +132,34 @@ class _Hand:
             longest = LONGEST
         with self._lock:
             self._ticket = ticket
-            self._later(longest, self._too_long)
+            self._late_at = time.monotonic() + longest
 
     def _end(self) -> None:
         with self._lock:
             self._ticket = None
-            for timer in self._timers:
-                timer.cancel()
-            self._timers.clear()
+            self._late_at = self._ends_at = _NEVER
 
-    def _later(self, seconds: float, act: Callable[[], None]) -> None:
-        timer = threading.Timer(seconds, act)
-        timer.daemon = True
-        self._timers.append(timer)
-        timer.start()
-
-    def _too_long(self) -> None:
-        self._is_too_long = True
-        self._stop()
+    def look(self, now: float) -> None:
+        """End what takes too long, and what does not end by itself."""
+        with self._lock:
+            if now >= self._late_at:
+                self._late_at = _NEVER
+                self._is_too_long = True
+                self._break_off()
+            if now >= self._ends_at and self._worker is not None:
+                self._ends_at = _NEVER
+                self._worker.kill()
 
     def _stop(self) -> None:
         """What is pressed is no longer wanted."""
         with self._lock:
-            if self._worker is not None:
-                self._worker.interrupt()
-            if self._ticket is not None:
-                self._later(_PATIENCE, self._kill)
+            self._break_off()
 
-    def _kill(self) -> None:
-        """It does not end by itself."""
-        with self._lock:
-            if self._ticket is not None and self._worker is not None:
-                self._worker.kill()
+    def _break_off(self) -> None:
+        if self._worker is not None:
+            self._worker.interrupt()
+        if self._ticket is not None:
+            self._ends_at = min(self._ends_at, time.monotonic() + _PATIENCE)
 
     def _give_up(self) -> None:
         worker, self._worker = self._worker, None

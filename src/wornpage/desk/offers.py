@@ -8,13 +8,14 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.compose import Head
 from wornpage.output.outputs import names
 from wornpage.press import examine
 from wornpage.serving.loopback import stamps
 from wornpage.settings import Settings
-from wornpage.settings.givens import Declared, GivenFault, as_written, chosen
+from wornpage.settings.givens import Declared, GivenFault, as_written, chosen, missing
 from wornpage.source import read_page
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
@@ -135,11 +136,11 @@ def _read(key: str, path: Path) -> Offer:
 
 def _is_missing_value(problem: Problem, settings: Settings) -> bool:
     """Whether all that is wrong is that a value must be given, which readers will do."""
-    return any(problem.what == f"{name} must be given." for name, one in settings.declared.items() if one.required)
+    return any(problem.what == missing(name).what for name, one in settings.declared.items() if one.required)
 
 
 def _optional(one: Declared) -> Declared:
-    return Declared(**{**{field: getattr(one, field) for field in one.__struct_fields__}, "required": False})
+    return replace(one, required=False)
 
 
 def _unknown_outputs(settings: Settings) -> list[Problem]:

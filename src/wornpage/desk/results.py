@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import secrets
 import shutil
 import threading
@@ -11,6 +12,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from wornpage.desk.wishes import Wish
+from wornpage.desk.work import remembered_as
 from wornpage.plan import manifest
 from wornpage.plan.reasons import last_file
 from wornpage.store.place import make_store, store_of, write_whole
@@ -18,6 +20,8 @@ from wornpage.tree.files import as_json
 
 _MOST = 300
 """Results of one project that are kept."""
+_OF = "of"
+"""The file beside a result that names its page; changed whenever the result is asked for."""
 
 
 class Results:
@@ -37,10 +41,14 @@ class Results:
         return store_of(page) / "desk" / place / f"{page.stem}{suffix}"
 
     def keep(self, page: Path, place: str) -> None:
-        """These were just made: the oldest go where there are too many."""
+        """These were just made, or asked for again: where there are too many, those go that were asked for longest ago."""
         whole = store_of(page) / "desk"
+        told = whole / place / _OF
         with suppress(OSError):
-            write_whole(whole / place / "of", str(page).encode())
+            os.utime(told)
+            return
+        with suppress(OSError):
+            write_whole(told, str(page).encode())
         with self._lock:
             made = [one for one in whole.iterdir() if one.is_dir()] if whole.is_dir() else []
             if len(made) <= _MOST:
@@ -52,9 +60,9 @@ class Results:
     def _forget(self, folder: Path) -> None:
         """Drop a result, and what was remembered of how it was made; what its chunks came to stays in the store by its own law."""
         with suppress(OSError):
-            page = Path((folder / "of").read_text())
-            manifest.forget(page, folder.name)
-            last_file(store_of(page), page, folder.name).unlink(missing_ok=True)
+            page, memory = Path((folder / _OF).read_text()), remembered_as(folder.name)
+            manifest.forget(page, memory)
+            last_file(store_of(page), page, memory).unlink(missing_ok=True)
         shutil.rmtree(folder, ignore_errors=True)
 
     # --- over a restart -------------------------------------------------------------------------
@@ -104,6 +112,6 @@ class Results:
 
 def _age(folder: Path) -> float:
     try:
-        return time.time() - (folder / "of").stat().st_mtime
+        return time.time() - (folder / _OF).stat().st_mtime
     except OSError:
         return 0.0

@@ -33,7 +33,7 @@ from wornpage.desk.results import Results
 from wornpage.desk.wishes import Wish
 from wornpage.desk.work import Report
 from wornpage.output.outputs import output_of
-from wornpage.serving.loopback import Guard, Loopback
+from wornpage.serving.loopback import Guard, Loopback, is_own
 from wornpage.settings.givens import GivenFault, as_written
 from wornpage.tree.problem import PageError, Problem
 
@@ -330,7 +330,7 @@ class DeskServer(Loopback):
                 Route("/enter", self.doorway.enter, methods=["POST"]),
                 Route("/leave", self.doorway.leave, methods=["POST"]),
             ]
-        is_open = self.host not in {"127.0.0.1", "localhost", "::1"} or not self.door.is_by_address
+        is_open = not is_own(self.host) or not self.door.is_by_address
         return Guard(Starlette(routes=routes, lifespan=self._life), self.port, is_open)
 
     @asynccontextmanager

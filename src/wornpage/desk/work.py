@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import time
 from pathlib import Path
 
@@ -32,7 +33,7 @@ class Task(Struct, frozen=True):
     """One wish, in full."""
 
     place: str
-    """Under what it is remembered."""
+    """What tells what comes of it from all else."""
     page: str
     """The page's whole path."""
     name: str
@@ -41,6 +42,11 @@ class Task(Struct, frozen=True):
     kinds: tuple[str, ...]
     folder: str
     today: str
+
+
+def remembered_as(place: str) -> str:
+    """Under what a pressing is remembered beside its page: apart from editions, which others list and let go of."""
+    return f"desk/{place}"
 
 
 class Report(Struct, frozen=True):
@@ -105,7 +111,8 @@ class Bench:
 
 def _pressed(task: Task, nursery: Nursery, hands: Hands, begun: float) -> Report:
     page, folder = Path(task.page), Path(task.folder)
-    found = manifest.still_right(page, list(task.kinds), folder, task.today, VERSION, task.place, as_chosen(task.given))
+    memory = remembered_as(task.place)
+    found = manifest.still_right(page, list(task.kinds), folder, task.today, VERSION, memory, as_chosen(task.given))
     if found is not None:
         return Report(dict(found.outputs))
     order = Order(
@@ -116,10 +123,10 @@ def _pressed(task: Task, nursery: Nursery, hands: Hands, begun: float) -> Report
         given=task.given,
         nursery=nursery,
         stopper=hands.stopper,
-        kept_as=task.place,
+        kept_as=memory,
         with_controls=False,
     )
-    pressing = press_order(order, _Telling(hands.told))
+    pressing = press_order(order, _Telling(hands.told), datetime.date.fromisoformat(task.today))
     ran = sum(chunk.outcome is Outcome.RAN for chunk in pressing.chunks)
     files = {one.kind: str(one.path) for one in pressing.outputs}
     return Report(files, ran, time.perf_counter() - begun, pressing.warnings)

@@ -116,6 +116,11 @@ async def _next(listener: asyncio.Queue[bytes | None]) -> bytes | None:
         return b": still here\n\n"
 
 
+def is_own(host: str) -> bool:
+    """Whether only this machine itself reaches what listens there."""
+    return host in {_HOST, "localhost", "::1"}
+
+
 def own_name(host: str) -> str:
     """What others call this machine by, where it listens to whoever can reach it: the address it has in its own network."""
     if host not in {"0.0.0.0", "::"}:

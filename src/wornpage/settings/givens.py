@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.settings.texts import Checked
 from wornpage.tree.columns import table_reader
@@ -198,7 +199,7 @@ def _declared(name: str, raw: Any, span: Span, folder: Path, front: Checked) -> 
         return made
     texts = [_text(item) for item in raw["default"]] if isinstance(raw["default"], list) else _text(raw["default"])
     default = made.value(texts)
-    return Declared(**{**{field: getattr(made, field) for field in made.__struct_fields__}, "default": default})
+    return replace(made, default=default)
 
 
 def _check_range(raw: Mapping[str, object], kind: str) -> None:
@@ -265,8 +266,13 @@ def chosen(
                 faults.append((level, name, fault))
     for name, one in declared.items():
         if one.required and values[name] is None and not any(fault[1] == name for fault in faults):
-            faults.append(("", name, GivenFault(f"{name} must be given.", f"Write `--given {name}=…`.")))
+            faults.append(("", name, missing(name)))
     return values, origins, faults
+
+
+def missing(name: str) -> GivenFault:
+    """What is wrong where a value must be given and is not."""
+    return GivenFault(f"{name} must be given.", f"Write `--given {name}=…`.")
 
 
 # --- values -----------------------------------------------------------------------------------

@@ -24,7 +24,7 @@ from wornpage.output.slides.file import Talk, deck_file
 from wornpage.output.writing import fit_for
 from wornpage.press.orders import Order
 from wornpage.press.story import composed_for, proof_of, stop_with
-from wornpage.serving.loopback import Guard, Loopback
+from wornpage.serving.loopback import Guard, Loopback, is_own
 from wornpage.talk.standing import Standing, Unfit
 from wornpage.tree.files import as_json
 from wornpage.tree.problem import Problem
@@ -107,7 +107,7 @@ class TalkServer(Loopback):
             Route(f"/{self.token}/audience.svg", self.code),
             Route(f"/{self.token}/say", self.say, methods=["POST"]),
         ]
-        is_open = self.host not in {"127.0.0.1", "localhost", "::1"}
+        is_open = not is_own(self.host)
         return Guard(Starlette(routes=routes, lifespan=self._life), self.port, is_open)
 
     @asynccontextmanager

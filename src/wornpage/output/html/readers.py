@@ -17,6 +17,7 @@ from wornpage.output.html.body import Body
 from wornpage.output.html.fields import fields
 from wornpage.output.html.options import HtmlPress
 from wornpage.output.kind import Controls
+from wornpage.settings.givens import as_written
 from wornpage.tree.language import Language
 
 OF_READERS = ("reader_tools", "reader_script")
@@ -92,6 +93,4 @@ def _state(one: Body, here: dict[str, int], parts: dict[str, int]) -> dict[str, 
 
 
 def _key(given: dict[str, object]) -> dict[str, str]:
-    from wornpage.settings.givens import as_written
-
     return {name: str(as_written(value)) for name, value in given.items()}
