@@ -11,6 +11,7 @@ import threading
 import time
 from pathlib import Path
 from typing import Any
+from unittest import mock
 from urllib.parse import quote
 
 from tests.desk.asking import Desk, Visitor, until
@@ -144,6 +145,9 @@ class Reports(DeskCase):
         self.write("trial.md", "---\ngiven: [\n---\n")
         self.assertEqual(visitor.ask("p/trial/").status, 503)
         self.assertIn("cannot be made just now", visitor.wish("trial", {})["why"])
+        for path in ("p/trial/report?must=x", "p/trial/made/abc/html"):
+            self.assertEqual(visitor.ask(path).status, 503)
+        self.assertEqual(visitor.ask("p/trial/kept", {"name": "x", "given": {}}).status, 503)
         self.write("trial.md", TRIAL)
         self.assertEqual(visitor.ask("p/trial/").status, 200)
 
@@ -215,16 +219,21 @@ class Strangers(DeskCase):
         desk = self.desk()
         visitor = Visitor(desk.address)
         nasty = "\"><script>alert(1)</script>{= 1 + 1}\n---\n'; import os"
-        page = visitor.ask(f"p/trial/?must={quote(nasty)}&above={quote(nasty)}").text
-        self.assertNotIn("<script>alert", page)
+        page = visitor.ask(f"p/trial/?must={quote(nasty)}&above={quote(nasty)}&day=%00&wait=%ff&shelves={quote(nasty)}")
+        self.assertEqual(page.status, 200)
+        self.assertNotIn("<script>alert", page.text)
         made = visitor.report("trial", {"must": nasty})
         self.assertNotIn("<SCRIPT>ALERT(1)", made)
         self.assertIn("{= 1 + 1}", made)
         self.assertEqual(visitor.ask("p/trial/wish", {"given": {"must": "y" * 300_000}}).status, 413)
-        for body in ([1], "x", {"given": [1]}, {"given": {"must": None}}, {"as": ["html"]}):
-            self.assertIn(
-                visitor.ask("p/trial/wish", body, Content_Type="application/json").status, {400, 404, 415, 422, 200}
-            )
+        for body in ([1], "x", {"given": [1]}, {"given": {"must": None}}, {"as": ["html"]}, {"given": {"\ud800": "1"}}):
+            for path in ("p/trial/wish", "p/trial/kept"):
+                status = visitor.ask(path, body, Content_Type="application/json").status
+                self.assertIn(status, {400, 404, 409, 415, 422, 200}, (path, body))
+        for name in ("\ud800", "x\0y", "&: {}", "- a", ""):
+            told = visitor.ask("p/trial/kept", {"name": name, "given": {"must": "z"}})
+            self.assertIn(told.status, {200, 400, 409}, name)
+            self.assertNotEqual(told.data(), {})
         self.assertNotIn("Traceback", desk.said())
 
     def test_what_is_served_may_do_next_to_nothing(self) -> None:
@@ -242,6 +251,26 @@ class Strangers(DeskCase):
         taken = visitor.ask(f"p/trial/made/{place}/html?take=1")
         self.assertIn("attachment", taken.headers["content-disposition"])
         self.assertEqual(taken.body, (self.folder / f".worn/store/2/desk/{place}/trial.html").read_bytes())
+
+    def test_a_fault_of_ours_is_told_to_the_owner_and_not_to_strangers(self) -> None:
+        from wornpage.desk.people import Door
+        from wornpage.desk.server import DeskServer
+
+        told: list[Any] = []
+        server = DeskServer(
+            [self.write("trial.md", TRIAL)], Door(), 1, 0, "127.0.0.1", lambda wish, what: told.append((wish, what))
+        )
+        threading.Thread(target=server.run, args=(lambda address: None,), daemon=True).start()
+        with mock.patch("wornpage.desk.looks.desk", side_effect=ZeroDivisionError("of a secret")):
+            answers = [Visitor(server.address).ask("p/trial/") for _ in range(3)]
+        for one in answers:
+            self.assertEqual(one.status, 500)
+            self.assertIn("Something went wrong here", one.text)
+            self.assertNotIn("secret", one.text)
+        ((wish, (problem,)),) = told  # once
+        self.assertEqual(wish.page, "trial")
+        self.assertIn("ZeroDivisionError: of a secret", problem.what)
+        self.assertEqual(Visitor(server.address).ask("p/trial/").status, 200)
 
     def test_who_asks_very_much_waits(self) -> None:
         visitor = Visitor(self.desk().address)

@@ -16,7 +16,7 @@ class Telling(FolderCase):
 
     def test_events_hold_names_of_files_that_are_no_text(self) -> None:
         why = "f\udcff.txt changed, 道"
-        self.server.desk = SimpleNamespace(version=3, state=lambda: {"problems": [why]})  # type: ignore[assignment]
+        self.server.workshop.presser = SimpleNamespace(version=3, state=lambda: {"problems": [why]})  # type: ignore[assignment]
 
         async def heard() -> list[bytes]:
             self.server._loop = asyncio.get_running_loop()

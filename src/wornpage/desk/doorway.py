@@ -8,34 +8,25 @@ from collections.abc import Awaitable, Callable
 from urllib.parse import parse_qs
 
 from starlette.requests import Request
-from starlette.responses import JSONResponse, RedirectResponse, Response
+from starlette.responses import RedirectResponse, Response
 
 from wornpage.desk import looks
 from wornpage.desk.people import COOKIE, Allowance, Door, Passes, Rates
+from wornpage.serving.data import Misheard, answer, refusal, sent
 
-_LONGEST = 200_000
-"""Bytes of what is asked."""
 _OWN_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; connect-src 'self'; frame-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 Handler = Callable[[Request], Awaitable[Response]]
+Act = Callable[[Request, str], Awaitable[Response]]
+"""Hears who asks, too."""
 
 
 def page_of(data: bytes, status: int = 200) -> Response:
     """A page of the desk's own."""
     headers = {"Content-Security-Policy": _OWN_POLICY, "Cache-Control": "no-store"}
     return Response(data, status, headers, "text/html; charset=utf-8")
-
-
-async def read_body(request: Request) -> bytes | None:
-    """What is sent; None where it is too long."""
-    body = b""
-    async for part in request.stream():
-        body += part
-        if len(body) > _LONGEST:
-            return None
-    return body
 
 
 class Doorway:
@@ -47,7 +38,7 @@ class Doorway:
         self._passes = Passes(key)
         self._of_one, self._from_one = Rates(Allowance(8, 8)), Rates(Allowance(60, 60))
 
-    def lets(self, act: Callable[[Request, str], Awaitable[Response]]) -> Handler:
+    def lets(self, act: Act) -> Handler:
         """What only those who are let in may ask; `act` hears who it is."""
 
         async def handler(request: Request) -> Response:
@@ -59,7 +50,9 @@ class Doorway:
             try:
                 response = await act(request, person)
             except KeyError:
-                response = self._not_here(request)
+                response = self.sorry(request, "There is no such thing at this desk.", 404)
+            except Misheard as wrong:
+                response = refusal(wrong)
             if is_new:
                 self._give_pass(request, response, self._passes.made(person))
             return response
@@ -76,14 +69,15 @@ class Doorway:
         name = request.headers.get(self.door.header, "").strip()
         return name[:80] or None if _client(request) in self.door.proxies else None
 
-    def _not_here(self, request: Request) -> Response:
+    def sorry(self, request: Request, said: str, status: int) -> Response:
+        """Why there is nothing: the same words for scripts and for people."""
         if request.method != "GET":
-            return JSONResponse({"why": "there is nothing of that kind at this desk."}, 404)
-        return page_of(looks.words("Not here", "There is no such page at this desk.", self._root(request)), 404)
+            return answer({"why": said[:1].lower() + said[1:]}, status)
+        return page_of(looks.words("Not here", said, self._root(request)), status)
 
     def _not_let_in(self, request: Request) -> Response:
         if request.method != "GET" or "text/html" not in request.headers.get("accept", ""):
-            return JSONResponse({"why": "you are not logged in."}, 401)
+            return answer({"why": "you are not logged in."}, 401)
         if self.door.users is None:
             said = "Whoever keeps this desk lets people in by name, and no name came with this."
             return page_of(looks.words("Not let in", said, self._root(request)), 403)
@@ -102,10 +96,9 @@ class Doorway:
 
     async def enter(self, request: Request) -> Response:
         """Somebody says who they are."""
-        body = await read_body(request) or b""
         try:
-            form = parse_qs(body.decode("utf-8", "replace"), max_num_fields=10)
-        except ValueError:
+            form = parse_qs((await sent(request)).decode("utf-8", "replace"), max_num_fields=10)
+        except (ValueError, Misheard):
             form = {}
         name, password, to = ((form.get(one) or [""])[0] for one in ("who", "password", "to"))
         assert self.door.users is not None

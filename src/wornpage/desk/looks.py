@@ -13,6 +13,7 @@ from msgspec import Struct
 
 from wornpage.desk.offers import Offer
 from wornpage.output.html.fields import fields
+from wornpage.output.html.scripts import OF_FIELDS, own_script
 from wornpage.settings.givens import as_written
 from wornpage.tree.files import as_json
 
@@ -41,9 +42,14 @@ def _page(name: str, **told: object) -> bytes:
     return as_json(_environment().get_template(name).render(**told))
 
 
-def own_file(name: str) -> bytes:
-    """A file of the desk's pages: its script or its looks."""
-    return (_HERE / name).read_bytes()
+def script() -> bytes:
+    """What makes the desk go."""
+    return own_script(OF_FIELDS).encode() + b"\n" + (_HERE / "desk.js").read_bytes()
+
+
+def style() -> bytes:
+    """How it looks."""
+    return (_HERE / "desk.css").read_bytes()
 
 
 def front(offers: Iterable[Shown], person: str) -> bytes:

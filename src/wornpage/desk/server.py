@@ -20,11 +20,11 @@ from urllib.parse import quote
 
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import FileResponse, JSONResponse, RedirectResponse, Response, StreamingResponse
+from starlette.responses import FileResponse, RedirectResponse, Response, StreamingResponse
 from starlette.routing import Route
 
 from wornpage.desk import kept, looks
-from wornpage.desk.doorway import Doorway, page_of, read_body
+from wornpage.desk.doorway import Act, Doorway, Handler, page_of
 from wornpage.desk.hands import Hands
 from wornpage.desk.line import Full, Line, Standing, Ticket
 from wornpage.desk.offers import Faults, Offer, Shelf
@@ -33,9 +33,12 @@ from wornpage.desk.results import Results
 from wornpage.desk.wishes import Wish
 from wornpage.desk.work import Report
 from wornpage.output.outputs import output_of
+from wornpage.serving.data import Misheard, answer, heard
 from wornpage.serving.loopback import Guard, Loopback, is_own
 from wornpage.settings.givens import GivenFault, as_written
+from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
 
 _REPORT_POLICY = (
     "sandbox allow-scripts allow-popups allow-popups-to-escape-sandbox allow-modals; default-src 'none'; script-src 'unsafe-inline' 'unsafe-eval' blob:; style-src 'unsafe-inline'; "
@@ -45,6 +48,7 @@ _REPORT_POLICY = (
 """Reports are pages of their own, without a way to the desk: what code put into them reaches neither it nor the network."""
 _OUTWARD = b'<script>for (const a of document.querySelectorAll(\'a[href^="http"]\')) { a.target = "_blank"; a.rel = "noopener"; }</script>'
 """Ways out of a report open beside the desk, which shows nothing but reports."""
+_OWNER_KNOWS = "Whoever keeps the desk has been told."
 _AWAY = 90.0
 """Seconds after a restart in which those who waited may come back."""
 _SILENCE = 15.0
@@ -102,18 +106,37 @@ class DeskServer(Loopback):
             self._said_wrong[key] = error.problems
             self._told(Wish(key, {}), error.problems)
 
+    def _lets(self, act: Act) -> Handler:
+        """What those who are let in may ask; what they cannot help is told to the owner."""
+
+        async def guarded(request: Request, person: str) -> Response:
+            key = str(request.path_params.get("key", ""))
+            try:
+                return await act(request, person)
+            except (KeyError, Misheard):
+                raise
+            except PageError as error:
+                self._page_is_wrong(key, error)
+                return self.doorway.sorry(request, f"This report cannot be made just now. {_OWNER_KNOWS}", 503)
+            except Exception as bug:
+                self._broken(key, bug)
+                return self.doorway.sorry(request, f"Something went wrong here. {_OWNER_KNOWS}", 500)
+
+        return self.doorway.lets(guarded)
+
+    def _broken(self, key: str, bug: Exception) -> None:
+        """Tell the owner of a fault of ours, once as long as it is the same."""
+        about = f"{key} {type(bug).__name__} {bug}"
+        if self._said_wrong.get("") != about:
+            self._said_wrong[""] = about
+            self._told(Wish(key, {}), [Problem(Span(key or "desk", 1), *said_of(bug))])
+
     def _offer(self, request: Request) -> Offer:
         return self.shelf.offer(request.path_params["key"])
 
     async def desk(self, request: Request, person: str) -> Response:
         """One page, its fields and its report."""
-        key = request.path_params["key"]
-        try:
-            offer = await asyncio.to_thread(self._offer, request)
-        except PageError as error:
-            self._page_is_wrong(key, error)
-            said = "This report cannot be made just now; whoever keeps the desk has been told."
-            return page_of(looks.words(self.shelf.path(key).stem, said, "../../"), 503)
+        offer = await asyncio.to_thread(self._offer, request)
         written = _picked(offer, request)
         faults: dict[str, str] = {}
         try:
@@ -131,11 +154,11 @@ class DeskServer(Loopback):
 
     async def script(self, request: Request) -> Response:
         """The script of the desk."""
-        return Response(looks.own_file("desk.js"), media_type="text/javascript")
+        return Response(looks.script(), media_type="text/javascript")
 
     async def style(self, request: Request) -> Response:
         """Its looks."""
-        return Response(looks.own_file("desk.css"), media_type="text/css")
+        return Response(looks.style(), media_type="text/css")
 
     async def nothing(self, request: Request) -> Response:
         """What browsers ask for unasked."""
@@ -148,25 +171,18 @@ class DeskServer(Loopback):
 
     async def wish(self, request: Request, person: str) -> Response:
         """Somebody wishes a report."""
-        asked = await _body(request)
-        if isinstance(asked, Response):
-            return asked
+        asked = await _asked(request)
         if wait := self._asking.take(person):
             why = f"you have asked for very many reports. Wait {wait + 1:.0f} seconds."
-            return JSONResponse({"why": why}, 429, {"Retry-After": f"{wait + 1:.0f}"})
+            return answer({"why": why}, 429, {"Retry-After": f"{wait + 1:.0f}"})
         try:
             wish = await asyncio.to_thread(self._wished, request, asked)
             ticket = self.line.join(wish, person, str(asked.get("by", ""))[:60])
         except Faults as wrong:
-            return JSONResponse({"why": str(wrong), "faults": _in_words(wrong)}, 422)
+            return answer({"why": str(wrong), "faults": _in_words(wrong)}, 422)
         except Full as full:
-            return JSONResponse({"why": str(full)}, 503)
-        except PageError as error:
-            self._page_is_wrong(request.path_params["key"], error)
-            return JSONResponse(
-                {"why": "this report cannot be made just now; whoever keeps the desk has been told."}, 503
-            )
-        return JSONResponse({"key": ticket.wish.key, "place": wish.place})
+            return answer({"why": str(full)}, 503)
+        return answer({"key": ticket.wish.key, "place": wish.place})
 
     def _wished(self, request: Request, asked: dict[str, Any]) -> Wish:
         offer = self._offer(request)
@@ -267,17 +283,15 @@ class DeskServer(Loopback):
 
     async def keep(self, request: Request, person: str) -> Response:
         """Keep values under a name, or no longer."""
-        asked = await _body(request)
-        if isinstance(asked, Response):
-            return asked
+        asked = await _asked(request)
         if self._asking.take(person):
-            return JSONResponse({"why": "wait a moment."}, 429)
+            return answer({"why": "wait a moment."}, 429)
         try:
-            return JSONResponse({"sets": await asyncio.to_thread(self._kept, request, asked)})
+            return answer({"sets": await asyncio.to_thread(self._kept, request, asked)})
         except Faults as wrong:
-            return JSONResponse({"why": str(wrong), "faults": _in_words(wrong)}, 422)
+            return answer({"why": str(wrong), "faults": _in_words(wrong)}, 422)
         except kept.NotKept as why:
-            return JSONResponse({"why": str(why)}, 409)
+            return answer({"why": str(why)}, 409)
 
     def _kept(self, request: Request, asked: dict[str, Any]) -> dict[str, dict[str, object]]:
         offer = self._offer(request)
@@ -314,13 +328,13 @@ class DeskServer(Loopback):
         start = self._prefix()
         page = f"{start}p/{{key}}/"
         routes = [
-            Route(start, self.doorway.lets(self.front)),
-            Route(page, self.doorway.lets(self.desk)),
-            Route(f"{page}wish", self.doorway.lets(self.wish), methods=["POST"]),
-            Route(f"{page}told", self.doorway.lets(self.told)),
-            Route(f"{page}kept", self.doorway.lets(self.keep), methods=["POST"]),
-            Route(f"{page}report", self.doorway.lets(self.report)),
-            Route(f"{page}made/{{place}}/{{kind}}", self.doorway.lets(self.made)),
+            Route(start, self._lets(self.front)),
+            Route(page, self._lets(self.desk)),
+            Route(f"{page}wish", self._lets(self.wish), methods=["POST"]),
+            Route(f"{page}told", self._lets(self.told)),
+            Route(f"{page}kept", self._lets(self.keep), methods=["POST"]),
+            Route(f"{page}report", self._lets(self.report)),
+            Route(f"{page}made/{{place}}/{{kind}}", self._lets(self.made)),
             Route(f"{start}desk.js", self.script),
             Route(f"{start}desk.css", self.style),
             Route("/favicon.ico", self.nothing),
@@ -406,7 +420,7 @@ def _why(report: Report | None) -> str:
     """Why there is no report, without code."""
     is_late = report is not None and report.is_too_long
     what = "It took longer than reports may take here" if is_late else "This report could not be made with these values"
-    return f"{what}. Whoever keeps the desk has been told."
+    return f"{what}. {_OWNER_KNOWS}"
 
 
 def _mark_and_title(report: Report) -> dict[str, object]:
@@ -446,16 +460,8 @@ def _to_show(path: str, changed: int, number: int) -> bytes:
     return before + _OUTWARD + end + after if end else data
 
 
-async def _body(request: Request) -> dict[str, Any] | Response:
+async def _asked(request: Request) -> dict[str, Any]:
+    """What the desk's own page asks. Raises `Misheard` for anything else: other sites' pages can send no such type unasked."""
     if request.headers.get("content-type", "").partition(";")[0] != "application/json":
-        return JSONResponse({"why": "this is no question of the desk's own page."}, 415)
-    body = await read_body(request)
-    if body is None:
-        return JSONResponse({"why": "this is too long."}, 413)
-    try:
-        asked = json.loads(body)
-    except (ValueError, RecursionError):
-        asked = None
-    return (
-        asked if isinstance(asked, dict) else JSONResponse({"why": "this is no question of the desk's own page."}, 400)
-    )
+        raise Misheard("this is no question of the desk's own page.", 415)
+    return await heard(request, dict[str, Any])

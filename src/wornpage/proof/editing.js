@@ -1,26 +1,8 @@
 // A double click on a block of the page opens its Markdown in place; saved, it goes into the source at once.
 "use strict";
 (() => {
-  const main = () => document.querySelector("main");
+  const { ask, tell, placeOf, nodesOf } = wornProof;
   let open = null;
-
-  // what stands between two marks of the proof is one block of the source
-  function around(target) {
-    const walker = document.createTreeWalker(main(), NodeFilter.SHOW_COMMENT), marks = [];
-    const own = JSON.parse(document.getElementById("worn-known").textContent).mark;
-    while (walker.nextNode()) if (walker.currentNode.data.startsWith(own)) marks.push(walker.currentNode);
-    const at = marks.findLastIndex((mark) => mark.compareDocumentPosition(target) & Node.DOCUMENT_POSITION_FOLLOWING);
-    if (at < 0 || at + 1 >= marks.length) return null;
-    const nodes = [];
-    for (let node = marks[at].nextSibling; node && node !== marks[at + 1]; node = node.nextSibling) nodes.push(node);
-    return { at, nodes };
-  }
-
-  async function ask(path, data) {
-    const answer = await fetch(path, data ? { method: "POST", body: JSON.stringify(data) } : {});
-    const told = await answer.json().catch(() => ({}));
-    return answer.ok ? told : { why: told.why || "the proof cannot be reached." };
-  }
 
   function shut() {
     if (!open) return;
@@ -31,12 +13,12 @@
 
   document.addEventListener("dblclick", async (event) => {
     if (!event.target.closest("main") || event.target.closest("a, button, summary, input, textarea, select, iframe, .worn-edit, .worn-problem, .readers")) return;
-    const block = around(event.target);
-    if (!block) return;
+    const part = placeOf(event.target);
+    if (part < 0) return;
     event.preventDefault();
     getSelection().removeAllRanges();
-    const told = await ask(`source?part=${block.at}`);
-    if (told.why) return say(told.why);
+    const told = await ask(`source?part=${part}`);
+    if (told.why) return tell(told.why);
     if (open) { if (open.text.value !== open.before) return open.text.focus(); shut(); }
     const form = document.createElement("form"), text = document.createElement("textarea"), note = document.createElement("p");
     form.className = "worn-edit";
@@ -49,8 +31,8 @@
     const save = document.createElement("button"), leave = document.createElement("button");
     save.textContent = "save"; leave.textContent = "leave"; leave.type = "button";
     form.append(text, save, leave, note);
-    const hidden = block.nodes.filter((node) => node.nodeType === 1);
-    block.nodes[0].before(form);
+    const [mark, ...nodes] = nodesOf(part), hidden = nodes.filter((node) => node.nodeType === 1);
+    mark.after(form);
     hidden.forEach((one) => { one.style.display = "none"; });
     open = { form, text, hidden, before: told.text };
     text.focus();
@@ -88,12 +70,12 @@
       hide();
       text.focus();
     }
-    async function ask() {
+    async function look() {
       const mine = ++asked, before = text.value.slice(0, text.selectionStart);
       const line = before.split("\n").length - 1, column = before.length - before.lastIndexOf("\n") - 1;
       if (!/\{(?:see|cite)\s[^{}]*$|[\w.$"'=]$/.test(before)) return hide();
-      const answer = await fetch("help", { method: "POST", body: JSON.stringify({ first: told.first, before: told.text, after: text.value, line, column }) });
-      const words = (await answer.json().catch(() => ({ found: [] }))).found, word = begun().toLowerCase();
+      const answer = await ask("help", { first: told.first, before: told.text, after: text.value, line, column });
+      const words = answer.found || [], word = begun().toLowerCase();
       if (mine !== asked || !open) return;
       const last = word.split(/[./:]/).pop();
       found = words.filter(([one, about]) => !word || one.toLowerCase().includes(last) || about.toLowerCase().includes(word)).slice(0, 8);
@@ -110,7 +92,7 @@
       list.hidden = false;
       mark();
     }
-    text.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(ask, 180); });
+    text.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(look, 180); });
     text.addEventListener("blur", () => setTimeout(hide, 150));
     text.addEventListener("keydown", (key) => {
       if (list.hidden) return;
@@ -121,12 +103,5 @@
       key.preventDefault();
       key.stopImmediatePropagation();
     });
-  }
-
-  function say(words) {
-    const place = document.querySelector(".worn-said");
-    place.textContent = words;
-    place.hidden = false;
-    setTimeout(() => { place.hidden = true; }, 3500);
   }
 })();

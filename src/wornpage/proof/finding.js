@@ -1,8 +1,7 @@
 // Labels by caption and works by any word, in the page's bibliography and in the author's library: the mark goes to where one writes, or is copied.
 "use strict";
 (() => {
-  const panel = document.querySelector(".worn-panel");
-  if (!panel) return;
+  const { panel, ask } = wornProof;
   const form = document.createElement("form"), label = document.createElement("label"), words = document.createElement("input"), list = document.createElement("ul"), note = document.createElement("p");
   form.className = "worn-find";
   label.textContent = "Labels and works";
@@ -27,14 +26,13 @@
   async function take(one) {
     if (one.mark) return put(one.mark);
     note.textContent = "…";
-    const answer = await fetch("find", { method: "POST", body: JSON.stringify({ take: one.take }) });
-    const told = await answer.json().catch(() => ({}));
-    if (!told.mark) { note.textContent = told.why || "the proof cannot be reached."; return; }
+    const told = await ask("find", { take: one.take });
+    if (told.why) { note.textContent = told.why; return; }
     await put(told.mark);
     note.textContent += ", and the work is in the bibliography";
   }
   async function find() {
-    const mine = ++asked, answer = await fetch(`find?words=${encodeURIComponent(words.value)}`), told = await answer.json().catch(() => ({}));
+    const mine = ++asked, told = await ask(`find?words=${encodeURIComponent(words.value)}`);
     if (mine !== asked) return;
     list.replaceChildren(...(told.found || []).map((one) => {
       const line = document.createElement("li"), button = document.createElement("button");

@@ -1,5 +1,7 @@
 // Keeps a page as it is in its source: takes the parts that changed from the server, leaves all others alone.
 "use strict";
+// what the tools beside it share
+const wornProof = {};
 (() => {
   const known = JSON.parse(document.getElementById("worn-known").textContent);
   let version = known.version;
@@ -47,6 +49,10 @@
     const nodes = [];
     for (let node = parts[place].mark; node !== stop; node = node.nextSibling) nodes.push(node);
     return nodes;
+  }
+
+  function placeOf(element) {
+    return parts.findLastIndex((part) => part.mark.compareDocumentPosition(element) & Node.DOCUMENT_POSITION_FOLLOWING);
   }
 
   function made(key, html, at) {
@@ -205,9 +211,9 @@
 
   document.addEventListener("click", (event) => {
     if (event.target.closest("a, button, summary, input, .worn-panel, .worn-bar, dialog") || String(getSelection())) return;
-    const under = parts.filter((part) => part.mark.compareDocumentPosition(event.target) & Node.DOCUMENT_POSITION_FOLLOWING).pop();
-    if (!under || !event.target.closest("main")) return;
-    const place = `${under.at[0]}:${under.at[1]}`;
+    const under = placeOf(event.target);
+    if (under < 0 || !event.target.closest("main")) return;
+    const place = parts[under].at.join(":");
     const copied = navigator.clipboard ? navigator.clipboard.writeText(place) : Promise.reject();
     copied.then(() => tell(`${place} copied`), () => tell(place));
   });
@@ -219,6 +225,15 @@
     clearTimeout(fading);
     fading = setTimeout(() => { said.hidden = true; }, 2500);
   }
+
+  async function ask(path, data) {
+    try {
+      const answer = await fetch(path, data ? { method: "POST", body: JSON.stringify(data) } : {});
+      const told = await answer.json().catch(() => ({}));
+      return answer.ok ? told : { why: told.why || "the proof cannot be reached." };
+    } catch { return { why: "the proof cannot be reached." }; }
+  }
+  Object.assign(wornProof, { placeOf, nodesOf, panel, opener, tell, ask });
 
   // --- sheets --------------------------------------------------------------------------------
 

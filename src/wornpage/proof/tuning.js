@@ -8,20 +8,13 @@
   const fields = [["title"], ["x-label"], ["y-label"], ["x-from", "x-to"], ["y-from", "y-to"], ["x-scale", "y-scale"], ["grid", "legend"], ["width", "height"]];
   let open = null;
 
-  function place(target) {
-    const main = document.querySelector("main"), mark = JSON.parse(document.getElementById("worn-known").textContent).mark, marks = [];
-    const walker = document.createTreeWalker(main, NodeFilter.SHOW_COMMENT);
-    while (walker.nextNode()) if (walker.currentNode.data.startsWith(mark)) marks.push(walker.currentNode);
-    return marks.findLastIndex((one) => one.compareDocumentPosition(target) & Node.DOCUMENT_POSITION_FOLLOWING);
-  }
   async function tell(what) {
-    const answer = await fetch("tune", { method: "POST", body: JSON.stringify({ part: open.part, first: open.first, picked: picked(), what }) });
-    const told = await answer.json().catch(() => ({}));
+    const told = await wornProof.ask("tune", { part: open.part, first: open.first, picked: picked(), what });
     open.note.textContent = told.why || told.said || "";
-    open.note.classList.toggle("worn-wrong", !answer.ok);
+    open.note.classList.toggle("worn-wrong", Boolean(told.why));
     if (told.code !== undefined) open.code.textContent = told.code;
     if (told.first !== undefined) open.first = told.first;
-    return answer.ok;
+    return !told.why;
   }
   function picked() {
     const found = {};
@@ -58,7 +51,7 @@
     note.setAttribute("role", "status");
     const button = (text, act) => { const made = document.createElement("button"); made.type = "button"; made.textContent = text; made.onclick = act; form.append(made); };
     form.append(code, note);
-    open = { form, code, note, part: place(figure), first: null, touched: false };
+    open = { form, code, note, part: wornProof.placeOf(figure), first: null, touched: false };
     button("write into the page", async () => { if (await tell("write")) { open.touched = false; shut(false); } });
     button("copy", () => navigator.clipboard && navigator.clipboard.writeText(code.textContent).then(() => { note.textContent = "copied"; }));
     button("leave", () => shut(true));

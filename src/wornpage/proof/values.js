@@ -1,8 +1,7 @@
 // Given values in a proof: tried at once, and written into the source as defaults if that is wanted.
 "use strict";
 (() => {
-  const panel = document.querySelector(".worn-panel");
-  if (!panel) return;
+  const { panel, opener, ask } = wornProof;
   const form = document.createElement("form");
   form.className = "worn-values";
   form.setAttribute("aria-label", "Given values");
@@ -16,38 +15,26 @@
   let shown = "", timer = 0;
 
   async function load() {
-    const text = await (await fetch("values")).text();
+    const text = (await ask("values")).fields || "";
     if (text === shown || holder.contains(document.activeElement)) return;
     shown = text;
     holder.innerHTML = text;
     form.hidden = !text;
-    if (text) document.querySelector(".worn-open").textContent = "values, chunks";
-  }
-  function values() {
-    const found = {};
-    for (const one of holder.querySelectorAll("[data-given]")) {
-      const name = one.dataset.given, control = one.querySelector("input, select, textarea");
-      if (one.dataset.kind === "picks") found[name] = [...one.querySelectorAll("input:checked")].map((box) => box.value);
-      else if (control.type === "checkbox") found[name] = control.checked ? "yes" : "no";
-      else if (control.value !== "" || control.type === "text") found[name] = control.value;
-    }
-    return found;
+    if (text) opener.textContent = "values, chunks";
   }
   async function tell(path) {
-    const answer = await fetch(path, { method: "POST", body: JSON.stringify(values()) });
-    const told = await answer.json().catch(() => ({}));
+    const told = await ask(path, picks.values());
     said.textContent = told.why || told.said || "";
-    said.classList.toggle("worn-wrong", !answer.ok);
+    said.classList.toggle("worn-wrong", Boolean(told.why));
   }
-  holder.addEventListener("input", (event) => {
-    const slider = event.target.closest(".slider");
-    if (slider) slider.querySelector("output").textContent = event.target.value;
+  const picks = wornFields(holder);
+  holder.addEventListener("input", () => {
     clearTimeout(timer);
     timer = setTimeout(() => tell("given"), 250);
   });
   form.addEventListener("submit", (event) => { event.preventDefault(); tell("given"); });
   write.onclick = () => tell("default");
-  document.querySelector(".worn-open").addEventListener("click", load);
+  opener.addEventListener("click", load);
   new MutationObserver(load).observe(document.documentElement, { attributeFilter: ["data-worn-version"] });
   load();
 })();

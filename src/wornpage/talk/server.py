@@ -5,15 +5,15 @@ from __future__ import annotations
 import asyncio
 import datetime
 import io
-import json
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, JSONResponse, Response
+from starlette.responses import HTMLResponse, Response
 from starlette.routing import Route
 
 from wornpage.output.deck.options import DeckPress
@@ -24,6 +24,7 @@ from wornpage.output.slides.file import Talk, deck_file
 from wornpage.output.writing import fit_for
 from wornpage.press.orders import Order
 from wornpage.press.story import composed_for, proof_of, stop_with
+from wornpage.serving.data import Misheard, answer, heard, refusal
 from wornpage.serving.loopback import Guard, Loopback, is_own
 from wornpage.talk.standing import Standing, Unfit
 from wornpage.tree.files import as_json
@@ -31,6 +32,13 @@ from wornpage.tree.problem import Problem
 
 _LONGEST = 4_000_000
 """Bytes of one message: a slide full of drawings."""
+
+
+class _Said(Struct, frozen=True):
+    """What a speaker's page tells: all that was done since it told the last, and which page it is."""
+
+    all: list[Any]
+    by: str = ""
 
 
 class TalkServer(Loopback):
@@ -79,20 +87,17 @@ class TalkServer(Loopback):
 
     async def say(self, request: Request) -> Response:
         """What the speaker has done."""
-        body = b""
-        async for part in request.stream():
-            body += part
-            if len(body) > _LONGEST:
-                return JSONResponse({"why": "too long"}, 413)
         try:
-            message = json.loads(body)
-            told = [self.standing.take(one) for one in message["all"]]
-            by = str(message.get("by", ""))[:40]
-        except (ValueError, TypeError, KeyError, AttributeError, Unfit):
-            return JSONResponse({"why": "no message of a speaker's page"}, 400)
+            message = await heard(request, _Said, _LONGEST)
+            told = [self.standing.take(one) for one in message.all]
+        except Misheard as wrong:
+            return refusal(wrong)
+        except Unfit:
+            return answer({"why": "no message of a speaker's page"}, 400)
+        by = message.by[:40]
         for event, data in told:
             self.tell(event, {"by": by, **data})
-        return JSONResponse({})
+        return answer({})
 
     # --- running ----------------------------------------------------------------------------------
 

@@ -9,31 +9,7 @@
   let now = null, timer = 0, listening = null, asked = 0;
 
   // --- values -----------------------------------------------------------------------------------
-  const givens = () => [...form.querySelectorAll("[data-given]")];
-  function values() {
-    const found = {};
-    for (const one of givens()) {
-      const name = one.dataset.given;
-      if (one.dataset.kind === "picks") found[name] = [...one.querySelectorAll("input:checked")].map((box) => box.value);
-      else if (one.dataset.kind === "yes/no") found[name] = one.querySelector("input").checked ? "yes" : "no";
-      else {
-        const text = one.querySelector("input, select, textarea").value;
-        if (text !== "" || !one.querySelector("[type=number], [type=date], select")) found[name] = text;
-      }
-    }
-    return found;
-  }
-  function set(given) {
-    for (const one of givens()) {
-      const value = given[one.dataset.given];
-      if (value === undefined) continue;
-      if (one.dataset.kind === "picks") one.querySelectorAll("input").forEach((box) => { box.checked = [].concat(value).includes(box.value); });
-      else if (one.dataset.kind === "yes/no") one.querySelector("input").checked = value === "yes";
-      else one.querySelector("input, select, textarea").value = [].concat(value).join(", ");
-    }
-    outputs();
-  }
-  function outputs() { for (const slider of form.querySelectorAll("[type=range]")) slider.parentNode.querySelector("output").textContent = slider.value; }
+  const { givens, control, values, set } = wornFields(form);
   function address(given) {
     const pairs = new URLSearchParams();
     for (const [name, value] of Object.entries(given)) for (const one of value.length ? [].concat(value) : [""]) pairs.append(name, one);
@@ -48,7 +24,7 @@
       for (const control of one.querySelectorAll("input, select, textarea")) fault ? control.setAttribute("aria-invalid", "true") : control.removeAttribute("aria-invalid");
     }
     const first = givens().find((one) => found[one.dataset.given]);
-    if (first && document.activeElement === form.querySelector("button.main")) first.querySelector("input, select, textarea").focus();
+    if (first && document.activeElement === form.querySelector("button.main")) control(first).focus();
   }
 
   // --- asking -----------------------------------------------------------------------------------
@@ -117,7 +93,7 @@
     listening = made.stream;
     history.replaceState(null, "", address(made.given));
   }
-  function later() { outputs(); clearTimeout(timer); timer = setTimeout(show, wait); }
+  function later() { clearTimeout(timer); timer = setTimeout(show, wait); }
 
   // --- taking it along --------------------------------------------------------------------------
   const takes = [...form.querySelectorAll("[data-kind]")].filter((one) => one.tagName === "BUTTON");
@@ -163,7 +139,7 @@
   }
 
   // --- beginning --------------------------------------------------------------------------------
-  form.addEventListener("input", (event) => { if (event.target.id === "keep-name") return; event.target.matches("[type=text], [type=number], [type=date], textarea") ? outputs() : later(); });
+  form.addEventListener("input", (event) => { if (event.target.id === "keep-name") return; if (!event.target.matches("[type=text], [type=number], [type=date], textarea")) later(); });
   form.addEventListener("change", (event) => { if (event.target.id !== "keep-name") later(); });
   form.addEventListener("submit", (event) => { event.preventDefault(); show(); });
   addEventListener("pagehide", () => { if (listening) listening.close(); });

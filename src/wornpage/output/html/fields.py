@@ -53,8 +53,9 @@ def _pick(one: Declared, item: object, value: object) -> str:
 def _control(one: Declared, value: object, bound: str) -> str:
     needed = " required" if one.required else ""
     if one.one_of:
-        empty = "" if value is not None else '<option value="" selected disabled>…</option>'
-        return f"<select {bound}{needed}>{empty}{''.join(_option(item, value) for item in one.one_of)}</select>"
+        options = "".join(_option(item, value) for item in one.one_of)
+        empty = "" if " selected>" in options else '<option value="" selected disabled>…</option>'
+        return f"<select {bound}{needed}>{empty}{options}</select>"
     if one.kind in {"number", "whole number"}:
         return _number(one, value, bound + needed)
     shown = escape(_text(value))
@@ -78,15 +79,21 @@ def _number(one: Declared, value: object, bound: str) -> str:
     shown = escape(_text(value))
     if one.least is not None and one.most is not None and value is not None:
         step = step or _nice((one.most - one.least) / 100)
-        if 0 < (one.most - one.least) / step <= _STOPS and _is_a_stop(value, one.least, step):
+        if 0 < (one.most - one.least) / step <= _STOPS and _is_a_stop(value, one.least, one.most, step):
             told = f'<output for="of-{escape(one.name)}">{shown}</output>'
             return f'<span class="slider"><input type="range" {bound} value="{shown}"{_ends(one)} step="{_text(step)}">{told}{unit}</span>'
     return f'<span class="number-field"><input type="number" {bound} value="{shown}"{_ends(one)} step="{_text(step) if step else "any"}">{unit}</span>'
 
 
-def _is_a_stop(value: object, least: float, step: float) -> bool:
-    """Whether a slider can stand at a value: it would show another otherwise."""
-    places = (float(str(value)) - least) / step
+def _is_a_stop(value: object, least: float, most: float, step: float) -> bool:
+    """Whether a slider can stand at a value, which may be whatever somebody wrote: it would show another otherwise."""
+    try:
+        number = float(str(value))
+    except ValueError:
+        return False
+    if not least <= number <= most:
+        return False
+    places = (number - least) / step
     return abs(places - round(places)) < 1e-6
 
 

@@ -9,10 +9,10 @@ import base64
 import json
 import zlib
 from html import escape
-from pathlib import Path
 
 from blake3 import blake3
 
+from wornpage.output.html.scripts import own_script
 from wornpage.output.livepage import head
 from wornpage.tree.nodes import Picture
 
@@ -64,7 +64,7 @@ def live_script(html: str, libraries: dict[str, str]) -> str:
     if not any(sign in html for sign in _SIGNS):
         return ""
     held = "".join(f'<script type="text/plain" id="live-{name}">{text}</script>' for name, text in libraries.items())
-    script = (Path(__file__).parent / "live.js").read_text(encoding="utf-8").strip()
+    script = own_script("live.js")
     return f'{held}<script id="live-script">{script}</script>'
 
 

@@ -77,20 +77,12 @@
     document.querySelectorAll(".side-title a").forEach((one) => { one.textContent = document.title; });
   }
 
-  const values = () => {
-    const found = {};
-    for (const one of form.querySelectorAll("[data-given]")) {
-      const control = one.querySelector("input, select, textarea");
-      found[one.dataset.given] = control.type === "checkbox" ? (control.checked ? "yes" : "no") : control.value;
-    }
-    return found;
-  };
+  const picks = wornFields(form);
   const same = (one, other) => one === other || (one !== "" && other !== "" && Number(one) === Number(other));
-  const number = (given) => known.given.findIndex((one) => Object.keys(given).every((name) => same(one[name], given[name])));
+  const number = (given) => known.given.findIndex((one) => Object.keys(one).every((name) => same(one[name], given[name] ?? "")));
 
   async function show() {
-    for (const slider of form.querySelectorAll("[type=range]")) slider.parentNode.querySelector("output").textContent = slider.value;
-    const given = values(), at = number(given), mine = ++wished;
+    const given = picks.values(), at = number(given), mine = ++wished;
     unknown.hidden = at >= 0;
     if (at < 0 || at === now) return;
     const data = at ? await unpacked() : all;
@@ -108,12 +100,7 @@
   const told = /^#values=(.*)$/.exec(location.hash);
   if (told) {
     try {
-      const given = JSON.parse(decodeURIComponent(told[1]));
-      for (const one of form.querySelectorAll("[data-given]")) {
-        const value = given[one.dataset.given], control = one.querySelector("input, select, textarea");
-        if (typeof value !== "string") continue;
-        if (control.type === "checkbox") control.checked = value === "yes"; else control.value = value;
-      }
+      picks.set(JSON.parse(decodeURIComponent(told[1])));
       show();
     } catch { /* an address of something else */ }
   }

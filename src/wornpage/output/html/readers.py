@@ -9,13 +9,13 @@ import base64
 import json
 import zlib
 from html import escape
-from pathlib import Path
 
 from msgspec import Struct
 
 from wornpage.output.html.body import Body
 from wornpage.output.html.fields import fields
 from wornpage.output.html.options import HtmlPress
+from wornpage.output.html.scripts import OF_FIELDS, own_script
 from wornpage.output.kind import Controls
 from wornpage.settings.givens import as_written
 from wornpage.tree.language import Language
@@ -24,6 +24,7 @@ OF_READERS = ("reader_tools", "reader_script")
 """Pieces of the frame."""
 _SWAPPED = ("title", "subtitle", "abstract", "keywords", "contents", "notes")
 """Pieces beside the blocks that hang on values."""
+_OWN = "readers.js"
 Tools = tuple[str, str, tuple[str, ...]]
 
 
@@ -40,9 +41,10 @@ def tools_of(body: Body, readers: Readers | None, options: HtmlPress, terms: Lan
     switch = _switch(options.code_switch, terms) if options.code_switch != "no" else ""
     if readers is None and not switch:
         return "", "", body.blocks
-    known, blocks = (_states(body, readers), _marked(body)) if readers is not None else ("", body.blocks)
-    picks = _picks(readers.controls, terms) if readers is not None else ""
-    return f'<div class="readers" hidden>{picks}{switch}</div>', f"{known}<script>{_script()}</script>", blocks
+    if readers is None:
+        return f'<div class="readers" hidden>{switch}</div>', f"<script>{own_script(_OWN)}</script>", body.blocks
+    tools = f'<div class="readers" hidden>{_picks(readers.controls, terms)}{switch}</div>'
+    return tools, f"{_states(body, readers)}<script>{own_script(OF_FIELDS, _OWN)}</script>", _marked(body)
 
 
 def _picks(controls: Controls, terms: Language) -> str:
@@ -58,10 +60,6 @@ def _switch(begins: str, terms: Language) -> str:
         for way in ("shown", "hidden", "beside")
     )
     return f'<fieldset class="code-switch"><legend>{escape(said["code"])}</legend>{ways}</fieldset>'
-
-
-def _script() -> str:
-    return (Path(__file__).parent / "readers.js").read_text(encoding="utf-8").strip()
 
 
 def _marked(body: Body) -> tuple[str, ...]:

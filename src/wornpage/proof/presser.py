@@ -33,11 +33,11 @@ from wornpage.tree.span import Span
 _SOON = 0.15
 """Seconds that chunks may run before the page shows what was written beside them."""
 Tell = Callable[[str, dict[str, object]], None]
-"""Hears the name of an event and its data, from the desk's thread."""
+"""Hears the name of an event and its data, from the presser's thread."""
 
 
-class Desk:
-    """Where one page lies while it is written."""
+class Presser:
+    """What presses one page while it is written."""
 
     def __init__(self, page: Path, given: dict[str, object], mark: str, with_pdf: bool, tell: Tell) -> None:
         self.page, self.mark, self.with_pdf, self.tell = page, mark, with_pdf, tell
@@ -262,16 +262,16 @@ class Desk:
 
 
 class _Telling(SilentReporter):
-    def __init__(self, desk: Desk) -> None:
-        self._desk = desk
+    def __init__(self, presser: Presser) -> None:
+        self._presser = presser
 
     def started(self, chunk: Chunk, number: int, total: int) -> None:
         """Tell it."""
-        self._desk.started(chunk, number, total)
+        self._presser.started(chunk, number, total)
 
     def finished(self, outcome: ChunkOutcome, number: int, total: int) -> None:
         """Tell it."""
-        self._desk.finished(outcome)
+        self._presser.finished(outcome)
 
 
 def _what(chunk: Chunk) -> tuple[str, ...]:

@@ -1,4 +1,4 @@
-"""The desk of a proof: whatever is saved while chunks run, the last save shows; prose shows at once."""
+"""What presses a proof: whatever is saved while chunks run, the last save shows; prose shows at once."""
 
 import random
 import shutil
@@ -10,7 +10,7 @@ from typing import Any
 from unittest import mock
 
 from tests.support import FolderCase
-from wornpage.proof.desk import Desk
+from wornpage.proof.presser import Presser
 from wornpage.proof.server import ProofServer
 
 PAGE = """\
@@ -27,7 +27,7 @@ Words {words}: {{= {code} + 1}}.
 """
 
 
-class Desks(FolderCase):
+class Pressing(FolderCase):
     def until(self, holds: Callable[[], bool], seconds: float = 20.0) -> None:
         """Wait for something."""
         end = time.monotonic() + seconds
@@ -35,51 +35,51 @@ class Desks(FolderCase):
             self.assertLess(time.monotonic(), end)
             time.sleep(0.01)
 
-    def desk(self, text: str) -> Desk:
-        """A desk with a page on it."""
+    def presser(self, text: str) -> Presser:
+        """One with a page."""
         self.page = self.write("page.md", text)
-        desk = Desk(self.page, {}, "mark", False, lambda event, data: None)
-        self.addCleanup(desk.close)
-        return desk
+        presser = Presser(self.page, {}, "mark", False, lambda event, data: None)
+        self.addCleanup(presser.close)
+        return presser
 
-    def shows(self, desk: Desk, *words: str) -> bool:
+    def shows(self, presser: Presser, *words: str) -> bool:
         """Whether the page says all of that now."""
-        said = "".join(part.html for part in desk.parts.parts) if desk.parts else ""
+        said = "".join(part.html for part in presser.parts.parts) if presser.parts else ""
         return all(one in said for one in words)
 
     @unittest.skipUnless(shutil.which("R"), "R is not installed")
     def test_a_session_that_stands_at_the_same_place_is_ready_for_the_next_save(self) -> None:
         """Packages are attached in it already, wherever on the page the same are."""
         page = "```r run #a\nlibrary(MASS)\nk <- 1\n```\n\n```r run #b\n'package:MASS' %in% search() && {b} > k\n```\n\n```r run #c\ncat('C', k + {c})\n```\n"
-        desk, taken = self.desk(page.format(b=0, c=0)), []
-        take = desk._nursery._spares.take
+        presser, taken = self.presser(page.format(b=0, c=0)), []
+        take = presser._nursery._spares.take
 
         def counted(*asked: Any) -> Any:
             taken.append(take(*asked))
             return taken[-1]
 
-        with mock.patch.object(desk._nursery._spares, "take", counted):
-            self.until(lambda: self.shows(desk, "C 1"))
-            self.until(lambda: bool(desk._nursery._spares._beings))
+        with mock.patch.object(presser._nursery._spares, "take", counted):
+            self.until(lambda: self.shows(presser, "C 1"))
+            self.until(lambda: bool(presser._nursery._spares._beings))
             for b, c, shown in ((2, 0, "TRUE"), (-1, 0, "FALSE"), (3, 0, "TRUE"), (3, 4, "C 5"), (3, 5, "C 6")):
                 self.page.write_text(page.format(b=b, c=c))
-                desk.press()
-                self.until(lambda shown=shown: self.shows(desk, shown))  # type: ignore[misc]
+                presser.press()
+                self.until(lambda shown=shown: self.shows(presser, shown))  # type: ignore[misc]
         self.assertEqual([one is not None for one in taken[-5:]], [True, True, True, True, True])
 
     @unittest.skipUnless(shutil.which("R"), "R is not installed")
     def test_a_session_that_is_ready_was_given_what_the_page_is_given_now(self) -> None:
         page = "---\ngiven: {{n: {n}}}\n---\n\n```r run #a\nx <- 1\n```\n\n```r run #b\ncat('N', given$n + {k})\n```\n"
-        desk = self.desk(page.format(n=1, k=0))
+        presser = self.presser(page.format(n=1, k=0))
         for n, k, shown in ((1, 0, "N 1"), (1, 10, "N 11"), (5, 10, "N 15")):
             self.page.write_text(page.format(n=n, k=k))
-            desk.press()
-            self.until(lambda shown=shown: self.shows(desk, f"{shown}<"))  # type: ignore[misc]
-            self.until(lambda: bool(desk._nursery._spares._beings))
+            presser.press()
+            self.until(lambda shown=shown: self.shows(presser, f"{shown}<"))  # type: ignore[misc]
+            self.until(lambda: bool(presser._nursery._spares._beings))
 
     def test_the_last_of_a_thousand_saves_shows(self) -> None:
         chance = random.Random(7)
-        desk = self.desk(PAGE.format(seconds=0.02, code=0, words=0))
+        presser = self.presser(PAGE.format(seconds=0.02, code=0, words=0))
         code = 0
         for number in range(1_000):
             code += chance.random() < 0.3
@@ -89,37 +89,37 @@ class Desks(FolderCase):
             else:
                 self.write("page.new", text)
                 (self.folder / "page.new").replace(self.page)
-            desk.press()
+            presser.press()
             if chance.random() < 0.1:
                 time.sleep(chance.random() / 10)
-        self.until(lambda: self.shows(desk, "Words 999", f"code {code}", f": {code + 1}."))
+        self.until(lambda: self.shows(presser, "Words 999", f"code {code}", f": {code + 1}."))
 
     def test_prose_shows_beside_a_chunk_that_runs_on(self) -> None:
-        desk = self.desk(PAGE.format(seconds=0, code=1, words="before"))
-        self.until(lambda: self.shows(desk, "code 1"))
+        presser = self.presser(PAGE.format(seconds=0, code=1, words="before"))
+        self.until(lambda: self.shows(presser, "code 1"))
         slow = PAGE.format(seconds=3, code=2, words="before")
         self.page.write_text(slow)
-        desk.press()
-        self.until(lambda: desk.busy == "slow")
+        presser.press()
+        self.until(lambda: presser.busy == "slow")
         begun = time.monotonic()
         self.page.write_text("New at the top.\n\n" + slow.replace("Words before", "Words after"))
-        desk.press()
-        self.until(lambda: self.shows(desk, "New at the top.", "Words after", "code 1"))
+        presser.press()
+        self.until(lambda: self.shows(presser, "New at the top.", "Words after", "code 1"))
         self.assertLess(time.monotonic() - begun, 2)
-        self.assertEqual(desk.busy, "slow")
-        self.until(lambda: self.shows(desk, "New at the top.", "Words after", "code 2", ": 3."))
+        self.assertEqual(presser.busy, "slow")
+        self.until(lambda: self.shows(presser, "New at the top.", "Words after", "code 2", ": 3."))
 
     def test_a_fault_does_not_make_it_deaf(self) -> None:
-        desk = self.desk(PAGE.format(seconds=0, code=1, words="before"))
-        self.until(lambda: self.shows(desk, "code 1"))
-        told, desk.tell = desk.tell, lambda event, data: 1 // 0  # type: ignore[assignment, return-value]
+        presser = self.presser(PAGE.format(seconds=0, code=1, words="before"))
+        self.until(lambda: self.shows(presser, "code 1"))
+        told, presser.tell = presser.tell, lambda event, data: 1 // 0  # type: ignore[assignment, return-value]
         self.page.write_text(PAGE.format(seconds=0, code=1, words="lost"))
-        desk.press()
+        presser.press()
         time.sleep(0.5)
-        desk.tell = told
+        presser.tell = told
         self.page.write_text(PAGE.format(seconds=0, code=1, words="found"))
-        desk.press()
-        self.until(lambda: self.shows(desk, "Words found"))
+        presser.press()
+        self.until(lambda: self.shows(presser, "Words found"))
 
     def test_saves_are_seen_however_they_are_made(self) -> None:
         self.page = self.write("page.md", PAGE.format(seconds=0, code=1, words="first"))
@@ -130,15 +130,15 @@ class Desks(FolderCase):
 
         loop = asyncio.new_event_loop()
         server._loop = loop
-        server.desk = desk = Desk(self.page, {}, "mark", False, lambda event, data: None)
-        self.addCleanup(desk.close)
+        server.workshop.presser = presser = Presser(self.page, {}, "mark", False, lambda event, data: None)
+        self.addCleanup(presser.close)
         thread = Thread(target=lambda: loop.run_until_complete(server._watch()), daemon=True)
         thread.start()
-        self.until(lambda: self.shows(desk, "Words first"))
+        self.until(lambda: self.shows(presser, "Words first"))
         time.sleep(0.5)
         for number, save in enumerate((self.in_place, self.replaced, self.deleted_and_restored, self.moved_back)):
             save(PAGE.format(seconds=0, code=1, words=f"save {number}"))
-            self.until(lambda number=number: self.shows(desk, f"Words save {number}"))  # type: ignore[misc]
+            self.until(lambda number=number: self.shows(presser, f"Words save {number}"))  # type: ignore[misc]
         other.write_text("a\n2\n")
 
     def in_place(self, text: str) -> None:
@@ -162,7 +162,7 @@ class Desks(FolderCase):
             "page.comments.yaml",
             "comments:\n- {author: Ada Lund, text: Which?, quote: river}\n- {author: B, text: Done., done: true}\n",
         )
-        desk = self.desk("# A\n\nThe river rises.\n")
-        desk.press()
-        self.until(lambda: bool(desk.problems))
-        self.assertEqual([(one["line"], one["what"]) for one in desk.problems], [(3, "Ada Lund on “river”: Which?")])
+        presser = self.presser("# A\n\nThe river rises.\n")
+        presser.press()
+        self.until(lambda: bool(presser.problems))
+        self.assertEqual([(one["line"], one["what"]) for one in presser.problems], [(3, "Ada Lund on “river”: Which?")])
