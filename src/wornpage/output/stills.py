@@ -39,8 +39,9 @@ _USUAL = (18.5, 11.9)
 class Stills:
     """Draws the pictures that a page lacks, and remembers what is to be said of those that it cannot draw."""
 
-    def __init__(self, lacks: Callable[[n.Picture], bool]) -> None:
-        self._lacks = lacks
+    def __init__(self, lacks: Callable[[n.Picture], bool], needed: bool = True) -> None:
+        """`needed` says that figures which live cannot be seen without a picture."""
+        self._lacks, self._needed = lacks, needed
         self.problems: list[Problem] = []
         self.looked_for: list[Path] = []
 
@@ -64,6 +65,8 @@ class Stills:
             data, why = _shot(picture.live, width, height, browser)
             if data:
                 return replace(picture, format="png", data=data, width=width, height=height)
+        if picture.live is not None and not self._needed:
+            return picture
         what = f"this figure cannot be drawn as a picture: {picture.undrawn}; and {why}."
         hint = (
             "Install Chromium, or what the library draws itself with. In HTML the figure is there, as it can be moved."

@@ -30,12 +30,14 @@ def fit_for(kind: str, page: n.Composed) -> Fit:
 
     Whoever asks a writer for less than whole files (the body of a page, the slides of a talk) asks this first.
     """
-    lives = bool(getattr(output_of(kind), "figures_live", False))
-    if not any(_lacks(picture, lives) for picture in _pictures(page)):
+    output = output_of(kind)
+    lives = bool(getattr(output, "figures_live", False))
+    alone = lives and not getattr(output, "stills_too", False)
+    if not any(_lacks(picture, alone) for picture in _pictures(page)):
         return Fit(page)
     from wornpage.output.stills import Stills
 
-    stills = Stills(lambda picture: _lacks(picture, lives))
+    stills = Stills(lambda picture: _lacks(picture, alone), needed=not lives)
     return Fit(stills.drawn(page), tuple(stills.problems), tuple(stills.looked_for))
 
 
@@ -57,5 +59,6 @@ def _pictures(page: n.Composed) -> Iterable[n.Picture]:
     return (picture for node in walk(page.blocks) if isinstance(node, n.Figure) for picture in node.pictures)
 
 
-def _lacks(picture: n.Picture, lives: bool) -> bool:
-    return bool(picture.undrawn) and not picture.data and not (lives and picture.live is not None)
+def _lacks(picture: n.Picture, alone: bool) -> bool:
+    """Whether a picture is to be drawn; `alone` means that figures which live need none."""
+    return bool(picture.undrawn) and not picture.data and not (alone and picture.live is not None)

@@ -11,6 +11,17 @@ from wornpage.settings.yaml_text import Path
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
 
+_ITS_LABEL = "Its label begins with `#`, as in `python run #weekly-loans`."
+_ITS_CAPTION = "Its caption is a line below it that begins with `Caption:`."
+_SAID_ELSEWHERE = {
+    ("option", "label"): _ITS_LABEL,
+    ("option", "name"): _ITS_LABEL,
+    ("option", "id"): _ITS_LABEL,
+    ("option", "caption"): _ITS_CAPTION,
+    ("option", "title"): _ITS_CAPTION,
+}
+"""What is no key, by what keys are called and the word: how the same is said here."""
+
 
 def problems_of(
     error: ValidationError,
@@ -26,7 +37,7 @@ def problems_of(
         key = str(path[-1]) if path else ""
         if fault["type"] == "extra_forbidden":
             known = known_keys(model, path[:-1])
-            hint = near_miss(key, known) or f"Known here: {', '.join(known)}."
+            hint = _SAID_ELSEWHERE.get((noun, key)) or near_miss(key, known) or f"Known here: {', '.join(known)}."
             problems.append(Problem(key_place(path), f"there is no {noun} {key!r}.", hint))
         elif fault["type"] == "missing":
             problems.append(Problem(place(path[:-1]), f"the {noun} {key!r} is missing here."))

@@ -1,6 +1,6 @@
 "use strict";
 (() => {
-  const told = `<script>{const tell=()=>parent.postMessage({worn:{height:document.body.getBoundingClientRect().bottom+parseFloat(getComputedStyle(document.body).marginBottom)}},"*");new ResizeObserver(tell).observe(document.body);addEventListener("load",()=>{tell();setTimeout(tell,400)})}</` + `script>`;
+  const told = `<script>{const tell=()=>parent.postMessage({worn:{height:document.body.getBoundingClientRect().bottom+parseFloat(getComputedStyle(document.body).marginBottom)}},"*");new ResizeObserver(tell).observe(document.body);addEventListener("keydown",(e)=>{if(!(e.defaultPrevented||e.ctrlKey||e.metaKey||e.altKey||e.target.closest("input,select,textarea,button,a,[contenteditable]")))parent.postMessage({worn:{key:e.key}},"*")});addEventListener("load",()=>{tell();setTimeout(tell,400)})}</` + `script>`;
   const libraries = {};
   async function unpacked(text) {
     const bytes = Uint8Array.from(atob(text), (one) => one.charCodeAt(0));
@@ -21,14 +21,30 @@
     frame.srcdoc = page.head + scripts.join("") + page.html + told + "</body></html>";
     frame.addEventListener("load", () => place.classList.add("lives"));
     place.append(frame);
+    if ("scaled" in place.dataset) scaled(place, frame);
+  }
+  function scaled(place, frame) {
+    // as large as its still picture would be there: drawn in its own size, and brought to that of its room
+    const across = place.querySelector("svg, img") ? parseFloat(place.style.width) * 96 / 2.54 : 0;
+    const ratio = place.style.aspectRatio.split("/").map(Number);
+    const size = { width: across || 700, height: across && ratio[1] ? across * ratio[1] / ratio[0] : 450 };
+    const fit = () => {
+      const k = Math.min(place.clientWidth / size.width, place.clientHeight / size.height) || 1;
+      Object.assign(frame.style, { width: size.width + "px", height: size.height + "px", transform: `scale(${k})`,
+        left: (place.clientWidth - k * size.width) / 2 + "px", top: (place.clientHeight - k * size.height) / 2 + "px" });
+    };
+    place.resize = (height) => { if (!("fits" in place.dataset)) { size.height = height; fit(); } };
+    new ResizeObserver(fit).observe(place);
+    fit();
   }
   addEventListener("message", (event) => {
     const height = event.data && event.data.worn && Number(event.data.worn.height);
     if (!(height > 0)) return;
     for (const frame of document.querySelectorAll(".live iframe, iframe.framed")) {
-      if (frame.contentWindow !== event.source || "fits" in frame.parentNode.dataset) continue;
+      if (frame.contentWindow !== event.source || "fits" in frame.parentNode.dataset || (frame.closest(".slide") && !frame.parentNode.resize)) continue;
       const high = Math.min(Math.ceil(height), 6000);
-      if (frame.classList.contains("framed")) frame.style.height = high + "px";
+      if (frame.parentNode.resize) frame.parentNode.resize(high);
+      else if (frame.classList.contains("framed")) frame.style.height = high + "px";
       else { frame.parentNode.style.aspectRatio = "auto"; frame.parentNode.style.minHeight = "0"; frame.parentNode.style.height = high + "px"; }
     }
   });

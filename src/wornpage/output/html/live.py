@@ -34,8 +34,11 @@ class Libraries:
         return name
 
 
-def living(picture: Picture, still: str, libraries: Libraries) -> str:
-    """A figure that lives, around its still picture; `still` is empty where there is none."""
+def living(picture: Picture, still: str, libraries: Libraries, scaled: bool = False) -> str:
+    """A figure that lives, around its still picture; `still` is empty where there is none.
+
+    `scaled` is for figures that are as large as the room they stand in, and not as they were made.
+    """
     live = picture.live
     assert live is not None
     words = escape(picture.alt or "")
@@ -54,7 +57,7 @@ def living(picture: Picture, still: str, libraries: Libraries) -> str:
         "scripts": [libraries.named(script) for script in live.scripts],
     }
     page = packed(json.dumps(told, ensure_ascii=False).encode("utf-8", "replace"))
-    fits = " data-fits" if live.fits else ""
+    fits = (" data-fits" if live.fits else "") + (" data-scaled" if scaled else "")
     shown = still or f'<p class="no-still">{words}</p>'
     return f'<div class="live" data-words="{words}"{fits} style="{size}">{shown}<script type="text/plain">{page}</script></div>'
 

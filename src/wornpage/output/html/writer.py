@@ -250,7 +250,10 @@ class HtmlWriter:
         if picture.live is None:
             return drawing(picture, self.drawn)
         still = drawing(picture, self.drawn) if picture.data else ""
-        return living(picture, still, self.libraries)
+        return living(picture, still, self.libraries, self.scales_figures)
+
+    scales_figures = False
+    """Whether figures are as large as the room that is left them."""
 
     def number(self, word: str, number: str) -> str:
         """What stands before a title."""

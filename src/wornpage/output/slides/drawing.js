@@ -203,6 +203,8 @@
     copy.className = "";
     copy.removeAttribute("style");
     copy.querySelectorAll("[data-run]").forEach((one) => one.remove());
+    copy.querySelectorAll(".live iframe, .moves > :not(.still, script)").forEach((one) => one.remove());
+    copy.querySelectorAll("[data-known]").forEach((one) => { delete one.dataset.known; one.classList.remove("lives", "moves"); });
     copy.querySelectorAll(".now, .near, .later, .dim, .in-turn").forEach((one) => one.classList.remove("now", "near", "later", "dim", "in-turn"));
     copy.querySelector(".slide").classList.add("now");
     copy.querySelector("#worn-drawn").textContent = JSON.stringify(all()).replace(/</g, "\\u003c");
@@ -277,8 +279,8 @@
     if (everything) { for (const [where, many] of Object.entries(everything.slides)) { keep(where, many); paint(where); } everything.boards.forEach((many, at) => { board(at); keep(`board:${at}`, many); paint(`board:${at}`); }); return; }
     if (kept) { keep(name, kept); paint(name); return; }
     const svg = surface(name), shape = path(one);
-    const before = svg?.querySelector(".live");
-    shape.classList.add("live");
+    const before = svg?.querySelector(".coming");
+    shape.classList.add("coming");
     if (before) before.replaceWith(shape); else svg?.append(shape);
   });
   on("all-drawn", (give) => give({ everything: all() }));

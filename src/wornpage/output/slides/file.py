@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from wornpage.output.deck.model import PLAIN, TITLE, Deck, Slide
 from wornpage.output.deck.options import DeckPress
 from wornpage.output.deck.parting import deck_of
+from wornpage.output.html.live import live_script
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.sheets import InnerStyle, inner_style, style_of
 from wornpage.output.kind import Job, Written
@@ -60,8 +61,8 @@ def deck_file(deck: Deck, options: DeckPress, job: Job, talk: Talk | None = None
     sheets = [style_of(stationery, "slides.css")]
     sheets += [_style(job.folder, name) for name in options.stylesheets]
     drawn, faults = drawn_in(job.folder, options.drawn, deck)
-    body = _slides(deck, options, job.name)
-    text = _framed(deck, options, body, [sheet.text for sheet in sheets], drawn, talk)
+    body, living = _slides(deck, options, job.name)
+    text = _framed(deck, options, body, living, [sheet.text for sheet in sheets], drawn, talk)
     told = [problem for sheet in sheets for problem in sheet.problems]
     read = tuple(path for sheet in sheets for path in sheet.read)
     return Written(as_utf8(_CONTROLS.sub("\ufffd", text)), (*faults, *told), read=read)
@@ -74,9 +75,11 @@ def _style(folder: Path, name: str) -> InnerStyle:
 # --- slides ---------------------------------------------------------------------------------------
 
 
-def _slides(deck: Deck, options: DeckPress, name: str) -> str:
+def _slides(deck: Deck, options: DeckPress, name: str) -> tuple[str, str]:
+    """All slides, and what makes their figures live."""
     writer = SlideWriter(deck.terms, options.new_slide_at, name)
-    return "\n".join(_slide(slide, at, deck, options, writer) for at, slide in enumerate(deck.slides, 1))
+    body = "\n".join(_slide(slide, at, deck, options, writer) for at, slide in enumerate(deck.slides, 1))
+    return body, live_script(body, writer.libraries.packed)
 
 
 def _slide(slide: Slide, at: int, deck: Deck, options: DeckPress, writer: SlideWriter) -> str:
@@ -166,7 +169,9 @@ def _foot(slide: Slide, at: int, deck: Deck) -> str:
 # --- the file -------------------------------------------------------------------------------------
 
 
-def _framed(deck: Deck, options: DeckPress, body: str, styles: list[str], drawn: str, talk: Talk | None) -> str:
+def _framed(
+    deck: Deck, options: DeckPress, body: str, living: str, styles: list[str], drawn: str, talk: Talk | None
+) -> str:
     shape, terms = deck.shape, deck.terms
     known = {
         "title": deck.plain_title, "width": shape.width, "height": shape.height, "minutes": deck.minutes, "words": terms.slides,
@@ -200,7 +205,7 @@ def _framed(deck: Deck, options: DeckPress, body: str, styles: list[str], drawn:
 <script type="application/json" id="worn-drawn">{drawn}</script>
 <script>
 {script}
-</script>
+</script>{living}
 </body>
 </html>
 """

@@ -14,6 +14,9 @@ class Slides:
     options = DeckPress
     looks = ("slides.css",)
     shown_as = "slides"
+    figures_live = True
+    stills_too = True
+    """Figures are printed, and seen in advance by the speaker, as their still pictures."""
 
     def inputs(self, options: DeckPress) -> tuple[Input, ...]:
         """What was drawn, and further style sheets."""

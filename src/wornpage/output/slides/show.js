@@ -221,6 +221,13 @@ const worn = (() => {
     if (deed) { event.preventDefault(); deed[2](); }
   });
 
+  // a key that a figure in a frame has no use for is one of ours
+  addEventListener("message", (event) => {
+    const key = event.data?.worn?.key;
+    const frame = typeof key === "string" && [...document.querySelectorAll(".live iframe")].find((one) => one.contentWindow === event.source);
+    if (frame) document.body.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true, cancelable: true }));
+  });
+
   // --- fingers ----------------------------------------------------------------------------------
   let touched = null;
   addEventListener("touchstart", (event) => {

@@ -71,6 +71,8 @@
       const copy = next.cloneNode(true);
       copy.removeAttribute("id");
       copy.classList.remove("now", "near");
+      copy.querySelectorAll(".live iframe, .moves > :not(.still, script)").forEach((one) => one.remove());
+      copy.querySelectorAll(".live, .moving").forEach((one) => { one.dataset.known = ""; one.classList.remove("lives", "moves"); }); // seen as they will be, they need not live yet
       copy.querySelectorAll(".speaker").forEach((one) => one.remove());
       worn.stage(copy, more ? state.step + 1 : 0);
       copy.querySelectorAll("h1[id], h2[id], figure[id], .step[id], span[id], li[id]").forEach((one) => one.removeAttribute("id"));

@@ -61,6 +61,8 @@ class SlideWriter(HtmlWriter):
         step = f' data-step="{node.step}"' if node.step else ""
         return super().item_look(node) + step
 
+    scales_figures = True
+
     def picture_look(self, picture: n.Picture) -> str:
         """Its shape: it takes the room that the slide leaves, and its caption stays with it."""
         return f' style="--ratio: {picture.width / picture.height:.4g}"' if picture.width and picture.height else ""
