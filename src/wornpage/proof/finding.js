@@ -6,7 +6,7 @@
   form.className = "worn-find";
   label.textContent = "Labels and works";
   words.type = "search";
-  words.placeholder = "words of a caption, a title, a name; a DOI";
+  words.placeholder = "caption, title, name or DOI";
   note.setAttribute("role", "status");
   label.append(words);
   form.append(label, list, note);

@@ -46,6 +46,11 @@ class Parts(Struct, frozen=True):
         }
 
 
+def part_of(html: str, file: str, line: int) -> Part:
+    """A part, with its key."""
+    return Part(xxh3_64_hexdigest(html.encode()), html, file, line)
+
+
 def parts_of(proof: Proof, mark: str) -> Parts:
     """The page in parts. `mark` is a word that the page cannot know."""
 
@@ -56,7 +61,7 @@ def parts_of(proof: Proof, mark: str) -> Parts:
     job = Job(proof.settings.page, page.parent, proof.source.name, mark=marked)
     text = write_as(USUAL, proof.composed, job).data.decode()
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
-    parts = tuple(Part(xxh3_64_hexdigest(m[3].encode()), m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
+    parts = tuple(part_of(m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
     first = found.search(text)
     gone = found.sub("", text)
     at = first.start() if first else gone.rindex("</main>")

@@ -22,8 +22,10 @@ from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, PressingFailed, Proof, examine, proof_of
 from wornpage.proof.meanwhile import meanwhile
 from wornpage.proof.parts import Parts, parts_of
+from wornpage.proof.rewording import Shown, reworded
 from wornpage.source import Page, Sections, parse_page, read_page
 from wornpage.source.comments import comment_problems
+from wornpage.source.text import read_text
 from wornpage.store.blocks import save_all
 from wornpage.tree.bugs import said_of
 from wornpage.tree.nodes import Chunk
@@ -44,10 +46,14 @@ class Presser:
         self.given = given
         self.instead: str | None = None
         """A text that is shown in place of what is saved."""
-        self.parts: Parts | None = None
-        """The page as it was last whole."""
+        self.shown: Shown | None = None
+        """The page as it was last told: whole, or with words that were changed since."""
+        self._is_ahead = False
+        """Whether words are shown that the present pressing does not know."""
         self.proof: Proof | None = None
         self.pdf = b""
+        self._sheets_are_old = False
+        """Whether more was shown since the sheets were made."""
         self.version = 0
         self.chunks: dict[str, dict[str, Any]] = {}
         self.problems: list[dict[str, Any]] = []
@@ -66,11 +72,17 @@ class Presser:
         self._thread = Thread(target=self._work, name="pressing", daemon=True)
         self._thread.start()
 
+    @property
+    def parts(self) -> Parts | None:
+        """The page as it was last told."""
+        return self.shown.parts if self.shown is not None else None
+
     # --- from outside -------------------------------------------------------------------------
 
     def press(self) -> None:
         """Something was saved; what was only shown goes."""
         self.instead = None
+        self._show_words()
         with self._bell:
             self._wanted = True
             stopper = self._stopper  # that of the pressing which does not know of it; the next one reads the page anew
@@ -99,15 +111,23 @@ class Presser:
             self._bell.notify()
         stopper.stop(at_once=True)
 
+    def _show_words(self) -> None:
+        """Show words that were changed in one block at once; the whole page comes after."""
+        with self._showing, suppress(Exception):  # whatever it is, the whole page comes and tells it
+            now = reworded(self.shown, read_text(self.page, self.page.name), self.page.name) if self.shown else None
+            if now is not None:
+                self._is_ahead = True
+                self._show(now)
+
     def _show_meanwhile(self, stopper: Stopper) -> None:
         """Show what was written while a chunk runs on; what comes of the pressings counts more."""
         proof = meanwhile(self.page, self.given, self.proof) if self.instead is None else None
         if proof is None:
             return
-        parts = parts_of(proof, self.mark)
+        shown = self._shown(proof)
         with self._showing:
             if self._stopper is stopper and self._ended is not stopper:
-                self._show(parts)
+                self._show(shown)
 
     def close(self) -> None:
         """End everything."""
@@ -152,11 +172,12 @@ class Presser:
     def _once(self, stopper: Stopper) -> None:
         order = Order(self.page, self.page.name, given=self.given, nursery=self._nursery, stopper=stopper)
         try:
+            self._is_ahead = False
             self._source = self._read()
             self._before = [_what(chunk) for chunk in self._source.chunks]
             self._is_sorted = False
             proof = proof_of(order, _Telling(self), datetime.date.today(), source=self._source)
-            parts = parts_of(proof, self.mark)
+            shown = self._shown(proof)
         except Stopped:
             return
         except PageError as error:
@@ -170,19 +191,24 @@ class Presser:
             if not stopper.stopped:
                 raise
             return
-        self._whole(proof, parts)
+        self._whole(proof, shown)
 
-    def _whole(self, proof: Proof, parts: Parts) -> None:
+    def _shown(self, proof: Proof) -> Shown:
+        return Shown(proof.source.text, parts_of(proof, self.mark), proof.composed.terms)
+
+    def _whole(self, proof: Proof, shown: Shown) -> None:
         self.proof = proof
         self.chunks = {one.label: _told(one, _line(proof, one.label)) for one in proof.record.chunks.values()}
         told = [*proof.warnings, *self._comments(proof)]
         self.problems, self.busy = [problem.to_data() for problem in told], ""
         with self._showing:
             self._ended = self._stopper
-            changed = self._show(parts)
+            now = self._with_words(shown)
+            if now is not None:
+                self._show(now)
         self._state()
         save_all()
-        if self.with_pdf and (changed or not self.pdf):
+        if self.with_pdf and (self._sheets_are_old or not self.pdf):
             self._make_pdf(proof)
 
     def _comments(self, proof: Proof) -> list[Problem]:
@@ -192,16 +218,23 @@ class Presser:
         except UsageError as error:
             return [Problem(Span(self.page.name, 1), str(error), severity=Severity.WARNING)]
 
-    def _show(self, parts: Parts) -> bool:
-        """Tell what is new in the page; whether there is anything."""
-        before, self.parts = self.parts, parts
+    def _with_words(self, whole: Shown) -> Shown | None:
+        """A page that is whole, with the words that were shown since it was read; None if it must wait for the next."""
+        if not self._is_ahead or self.shown is None or self.shown.text == whole.text:
+            return whole
+        return reworded(whole, self.shown.text, self.page.name)
+
+    def _show(self, shown: Shown) -> None:
+        """Tell what is new in the page."""
+        before, parts, self.shown = self.parts, shown.parts, shown
         changed = before is None or before != parts
         self.version += changed
         self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
-        return changed
+        self._sheets_are_old |= changed
 
     def _make_pdf(self, proof: Proof) -> None:
         job = Job(proof.settings.page, self.page.parent, proof.source.name)
+        self._sheets_are_old = False
         written = write_as("pdf", proof.composed, job)
         if written.data and written.data != self.pdf:
             self.pdf = written.data

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import secrets
+import sys
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
@@ -24,6 +25,9 @@ from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
 from wornpage.tree.files import as_json
 
 _WAITING = "<!DOCTYPE html><html lang='en'><head><meta charset='utf-8'><title>{name}</title></head><body class='worn-waiting'>{additions}</body></html>"
+
+_TURN = 0.001
+"""Seconds that what presses keeps other threads waiting."""
 
 
 class ProofServer(Loopback):
@@ -100,6 +104,7 @@ class ProofServer(Loopback):
     @asynccontextmanager
     async def _life(self, app: Starlette) -> AsyncIterator[None]:
         self._loop = asyncio.get_running_loop()
+        sys.setswitchinterval(_TURN)  # a save is seen at once, whatever is put together meanwhile
         self.workshop.presser = Presser(self.page, self._given, self.mark, self.with_pdf, self.tell)
         watching = asyncio.create_task(self._watch())
         try:
