@@ -6,7 +6,7 @@ STAMP := $(VENV)/installed
 # Modules are compiled once, not anew by each of the thousand programs that the tests start.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test bench law ordinary fuzz lint types unit checkers system
+.PHONY: demo test bench law ordinary fuzz lint types unit checkers system editors
 
 demo: $(STAMP)
 	$(BIN)/worn demo worn-demo
@@ -32,9 +32,9 @@ types:
 unit:
 	$(BIN)/python -m tests
 
-# What the tests need beside Python: a browser, a PDF reader, Java for the checker of HTML, R, a database server, an office program.
+# What the tests need beside Python: a browser, a PDF reader, Java for the checker of HTML, R, a database server, an office program, an editor.
 system:
-	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-impress libreoffice-math
+	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-impress libreoffice-math neovim
 
 checkers: tests/checkers/node_modules/.package-lock.json
 
@@ -54,6 +54,10 @@ ordinary: $(STAMP)
 # Random inputs for all that reads what strangers write, for five minutes.
 fuzz: $(STAMP)
 	$(BIN)/python -m tests.fuzz 300
+
+# What is added to editors, to be unpacked where they look for it.
+editors: $(STAMP)
+	$(BIN)/python tools/pack_editors.py dist
 
 bench: $(STAMP) system
 	$(BIN)/python -m benchmarks

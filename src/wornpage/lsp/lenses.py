@@ -47,6 +47,7 @@ def run_chunk(path: Path, how: str, label: str, show: Tell, log: Tell) -> None:
         show(t.MessageType.Error, f"{label} could not be run: {error}")
         return
     said = (done.stdout if done.returncode == 0 else done.stderr or done.stdout).strip()
+    said = said or f"{label} has run, and shows nothing"
     log(t.MessageType.Info, said)
     lines = said.split("\n")
     cut = f"\n… {len(lines) - _SHORT} more lines in the log" if len(lines) > _SHORT else ""
