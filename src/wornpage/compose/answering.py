@@ -163,14 +163,14 @@ class _Answering:
     def math(self, math: n.RawMath) -> n.Node:
         formula, problems = read_written(math, self.settings.page.macros)
         self.problems += problems
-        return n.Math(math.span, formula, spoken(formula)) if formula else n.Code(math.span, math.latex)
+        return n.Math(math.span, formula, spoken(formula), math.latex) if formula else n.Code(math.span, math.latex)
 
     def math_block(self, math: n.RawMathBlock) -> n.Node:
         formula, problems = read_written(math, self.settings.page.macros)
         self.problems += problems
         if formula is None:
             return n.OutputText(math.span, math.latex, "error")
-        return n.MathBlock(math.span, formula, spoken(formula), math.label)
+        return n.MathBlock(math.span, formula, spoken(formula), math.label, latex=math.latex)
 
     # --- blocks -------------------------------------------------------------------------------
 

@@ -152,7 +152,7 @@ class _Shower:
                 formula = formula_in(latex)
                 if formula is None:
                     return self.text(text, "output", 0)
-                return n.MathBlock(span, formula, spoken(formula))
+                return n.MathBlock(span, formula, spoken(formula), latex=latex)
             case r.ShownHtml(html=html, text=text):
                 self.tell_of_fetched(html)
                 return n.RichHtml(span, html, text)

@@ -47,6 +47,8 @@ class Job(Struct, frozen=True):
     """The page's: what settings name lies below it."""
     name: str
     """What the page is called in messages."""
+    stem: str = ""
+    """What its files are called, without a suffix."""
     source: str = ""
     """The page as it is written."""
     mark: Any = None

@@ -18,7 +18,7 @@ from wornpage.press.headline import Headline
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.states import OF, states_of, too_large
-from wornpage.press.writing import check_outputs, check_target, put, target_of, write_all
+from wornpage.press.writing import check_outputs, check_target, put, stem_of, target_of, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.settings.levels import shown_as
 from wornpage.source import Page, read_page
@@ -148,7 +148,7 @@ def press_order(
     if order.is_remembered and not order.afresh and make_store(place):
         keep_in(place)  # a page without chunks has had none so far
     pages = {kind: page for kind, (page, _) in composed.items()}
-    made, colophon = write_all(pages, colophon, settings.page, source, controls)
+    made, colophon = write_all(pages, colophon, settings.page, source, controls, stem_of(order, source.path))
     for kind, one in made.items():
         too_much = too_large(controls, one.data, settings) if kind == OF else []
         stop_with([*one.problems, *too_much], warnings, chunks)

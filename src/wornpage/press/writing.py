@@ -35,15 +35,16 @@ def write_all(
     settings: PageSettings,
     source: Page,
     controls: Controls | None = None,
+    stem: str = "",
 ) -> tuple[dict[str, Written], Colophon]:
-    """All outputs, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
-    made = {kind: write_one(kind, page, colophon, settings, source, controls) for kind, page in pages.items()}
+    """All outputs, called `stem`, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
+    made = {kind: write_one(kind, page, colophon, settings, source, controls, stem) for kind, page in pages.items()}
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_one(kind, page, colophon, settings, source, controls)
+        kind: write_one(kind, page, colophon, settings, source, controls, stem)
         for kind, page in pages.items()
         if _ends_with_it(kind, settings)
     }
@@ -62,10 +63,11 @@ def write_one(
     settings: PageSettings,
     source: Page,
     controls: Controls | None = None,
+    stem: str = "",
 ) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
     composed = with_colophon(kind, composed, colophon, settings, source)
-    job = Job(settings, source.path.parent, source.name, source.text, controls=controls)
+    job = Job(settings, source.path.parent, source.name, stem, source.text, controls=controls)
     return write_as(kind, composed, job)
 
 
@@ -81,7 +83,12 @@ def with_colophon(kind: str, composed: Composed, colophon: Colophon, settings: P
 
 def target_of(order: Order, page: Path, kind: str) -> Path:
     """The main file of an output."""
-    return (order.folder or page.parent) / f"{order.edition or page.stem}{output_of(kind).suffix}"
+    return (order.folder or page.parent) / f"{stem_of(order, page)}{output_of(kind).suffix}"
+
+
+def stem_of(order: Order, page: Path) -> str:
+    """What the outputs of a page are called, without a suffix."""
+    return order.edition or page.stem
 
 
 def check_target(target: Path, page: Path, sources: Iterable[Path]) -> None:

@@ -20,6 +20,8 @@ TABLE = {
     "slides": "wornpage.output.slides",
     "slides-pdf": "wornpage.output.slides_pdf",
     "pptx": "wornpage.output.pptx",
+    "tex": "wornpage.output.tex",
+    "tex-pdf": "wornpage.output.tex_pdf",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

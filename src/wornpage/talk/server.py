@@ -53,7 +53,7 @@ class TalkServer(Loopback):
         proof = proof_of(Order(page, str(page), ("slides",), given=given), today=today)
         composed, problems = composed_for("slides", proof, today)
         stop_with(problems, proof.warnings, ())
-        job = Job(proof.settings.page, proof.source.path.parent, proof.source.name, proof.source.text)
+        job = Job(proof.settings.page, proof.source.path.parent, proof.source.name, source=proof.source.text)
         options: DeckPress = options_in(job.settings, "slides")
         fit = fit_for("slides", composed)
         deck, found = deck_of(fit.page, options, "slides")

@@ -435,6 +435,8 @@ class InsertedCode(Block, frozen=True):
 class Math(Inline, frozen=True):
     formula: Formula
     alt: str
+    latex: str = ""
+    """As it was written."""
 
 
 class MathBlock(Block, frozen=True):
@@ -442,6 +444,8 @@ class MathBlock(Block, frozen=True):
     alt: str
     label: str = ""
     number: str = ""
+    latex: str = ""
+    """As it was written."""
 
 
 class Token(Struct, frozen=True):

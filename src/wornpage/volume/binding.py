@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec import json as typed
 from msgspec.structs import replace
 
-from wornpage.output.kind import Job
+from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import inputs_of, options_in, output_of
 from wornpage.output.stationery import find_stationery
 from wornpage.output.writing import write_as
@@ -260,15 +260,12 @@ class _Writing:
         page = replace(page, blocks=(*self.lists(page), *page.blocks))
         try:
             settings = _with_contents(draft.settings, kind)
-            made = write_as(kind, page, Job(settings, self.volume.folder, self.volume.name))
+            made = write_as(kind, page, Job(settings, self.volume.folder, self.volume.name, self.volume.called))
         except PageError as error:
             self.bound.problems += error.problems
             return
         target = self.folder / f"{self.volume.called}{output_of(kind).suffix}"
-        written = self.put(kind, target, made.data)
-        for name, data in made.beside.items():
-            self.put(kind, target.parent / f"{target.stem}-files" / name, data)
-        self.bound.files.append(BoundFile(kind, target, written))
+        self.put_all(kind, target, made)
         self.tell(made.problems)
         self.read |= set(made.read)
 
@@ -281,16 +278,29 @@ class _Writing:
             self.tell(leaf.problems)
             page, path = alone(leaf.page), leaf.entry.path
             whole = joined(replace(page, head=n.TitleBlock()), [replace(_placed(leaf), page=page, part=-1)], ())
-            job = Job(leaf.draft.settings.page, path.parent, leaf.draft.page.name, read_text(path, leaf.entry.name))
+            job = Job(
+                leaf.draft.settings.page,
+                path.parent,
+                leaf.draft.page.name,
+                leaf.address.rpartition("/")[2],
+                read_text(path, leaf.entry.name),
+            )
             try:
                 made = write_as(kind, whole, job)
             except PageError as error:
                 self.tell(error.problems)
                 continue
             target = self.folder / f"{leaf.address}{output_of(kind).suffix}"
-            self.bound.files.append(BoundFile(kind, target, self.put(kind, target, made.data)))
+            self.put_all(kind, target, made)
             self.tell(made.problems)
             self.read |= set(made.read)
+
+    def put_all(self, kind: str, target: Path, made: Written) -> None:
+        """A document and what lies beside it."""
+        written = self.put(kind, target, made.data)
+        for name, data in made.beside.items():
+            self.put(kind, target.parent / f"{target.stem}-files" / name, data)
+        self.bound.files.append(BoundFile(kind, target, written))
 
     def lists(self, page: n.Composed) -> Iterator[n.Block]:
         """Lists of the figures and tables of the whole."""

@@ -207,7 +207,7 @@ def _body(leaf: Leaf, around: Around) -> tuple[Body, tuple[Problem, ...]]:
 
 def _job(leaf: Leaf, around: Around) -> Job:
     draft = leaf.draft
-    return Job(draft.settings.page, draft.page.path.parent, draft.page.name, "", around=around)
+    return Job(draft.settings.page, draft.page.path.parent, draft.page.name, around=around)
 
 
 def _written(leaf: Leaf, page: n.Composed, around: Around) -> Written:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import unicodedata
 from collections.abc import Callable
 from typing import assert_never
@@ -11,12 +10,13 @@ from msgspec.structs import replace
 
 from wornpage.output.docx.carrying import Carrier
 from wornpage.output.docx.pictures import Pictures
-from wornpage.output.docx.places import Bookmarks, Goal, bookmark
+from wornpage.output.docx.places import Bookmarks, bookmark
 from wornpage.output.docx.remarks import around
 from wornpage.output.docx.xml import PLAIN, Look, field, run
 from wornpage.output.links import is_safe
 from wornpage.output.ooxml.formulas import equation
 from wornpage.output.ooxml.package import Relations
+from wornpage.output.pointing import Goal, ends_with_number
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 
@@ -158,7 +158,7 @@ def _as_field(words: str, goal: Goal, label: str) -> tuple[str, str, str]:
     match goal.kind:
         case "captioned" if words.startswith(whole) and len(words) - len(whole) <= 2:
             return "", f"REF {bookmark(label, 'ref')} \\h", words[len(whole) :]
-        case "captioned" | "equation" if _ends_with_number(words, goal.number):
+        case "captioned" | "equation" if ends_with_number(words, goal.number):
             place = words.rindex(goal.number)
             return words[:place], f"REF {bookmark(label, 'num')} \\h", words[place + len(goal.number) :]
         case "heading" if goal.number and goal.word and words == whole:
@@ -170,11 +170,6 @@ def _as_field(words: str, goal: Goal, label: str) -> tuple[str, str, str]:
         case "heading" if words == goal.words and words:
             return "", f"REF {bookmark(label)} \\h", ""
     return "", "", ""
-
-
-def _ends_with_number(words: str, number: str) -> bool:
-    """Whether words end with a number, and a letter of a part perhaps."""
-    return bool(number) and re.fullmatch(rf"(?:.*\D)?{re.escape(number)}[a-z]{{0,2}}", words) is not None
 
 
 def _by_direction(text: str) -> list[tuple[str, bool]]:

@@ -17,7 +17,7 @@ from wornpage.output.docx.looks import looks_of
 from wornpage.output.docx.numbering import NOWHERE, Place, indent
 from wornpage.output.docx.options import DocxPress
 from wornpage.output.docx.pictures import Pictures
-from wornpage.output.docx.places import Bookmarks, bookmark, goals_of
+from wornpage.output.docx.places import Bookmarks, bookmark
 from wornpage.output.docx.remarks import Remarks, remarks_for
 from wornpage.output.docx.running import Running
 from wornpage.output.docx.sections import Sections
@@ -29,6 +29,7 @@ from wornpage.output.left_out import left_out
 from wornpage.output.ooxml.formulas import equation
 from wornpage.output.ooxml.package import Relations, packed
 from wornpage.output.outputs import options_in
+from wornpage.output.pointing import goals_of
 from wornpage.output.sharing import shares
 from wornpage.output.stationery import find_stationery
 from wornpage.source.comments import side_file

@@ -11,10 +11,10 @@ from typing import assert_never
 from wornpage.compose.indexing import letter_of
 from wornpage.compose.language import language_of
 from wornpage.output.audience import for_output
+from wornpage.output.frame import FrameFault, framed
 from wornpage.output.html.around import Beside, pieces_around, sections_of, told, volume_style
 from wornpage.output.html.body import Body, all_of
 from wornpage.output.html.drawing import drawing
-from wornpage.output.html.frame import FrameFault, framed
 from wornpage.output.html.live import Libraries, live_script, living
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml

@@ -119,8 +119,8 @@ def _place_in(diagnostic: str, stationery: Stationery) -> Span | None:
     return None
 
 
-def texts_of(page: n.Composed) -> Iterator[str]:
-    """Every text that is set."""
+def texts_of(page: n.Composed, formulas: bool = True) -> Iterator[str]:
+    """Every text that is set; with the letters of `formulas` or without."""
     yield page.plain_title
     yield page.head.date
     for person in page.head.authors:
@@ -136,7 +136,7 @@ def texts_of(page: n.Composed) -> Iterator[str]:
             yield from (token.text for line in node.lines for token in line.tokens)
         if isinstance(node, n.TableBlock):
             yield from _table_texts(node.table)
-        if isinstance(node, n.Math | n.MathBlock):
+        if formulas and isinstance(node, n.Math | n.MathBlock):
             yield from letters_of(node.formula)
 
 

@@ -1,6 +1,6 @@
-"""The frame of an HTML page: a stationery's template with the page's pieces set into it.
+"""The frame of a page: a stationery's template with the page's pieces set into it.
 
-The template is filled with plain values first, and with a placeholder for each piece of HTML. That frame is remembered:
+The template is filled with plain values first, and with a placeholder for each piece. That frame is remembered:
 a page whose body alone has changed needs no template engine.
 """
 
@@ -11,6 +11,8 @@ import re
 import secrets
 from collections.abc import Mapping
 
+from msgspec import Struct
+
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import version_of
 from wornpage.tree.problem import near_miss
@@ -20,25 +22,50 @@ _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufdd0-\ufdef\ufffe\uffff
 """What no HTML may hold; nothing of it is a sign of ours either."""
 
 
-def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, object]) -> str:
-    """The whole page: `pieces` are HTML already, and an empty one counts as absent; `values` are escaped."""
+class Signs(Struct, frozen=True):
+    """How a template says what is to be filled in."""
+
+    escapes: bool
+    """Whether values are escaped as HTML wants it; they are ready as they are otherwise."""
+    value: tuple[str, str]
+    block: tuple[str, str]
+    comment: tuple[str, str]
+
+
+HTML = Signs(True, ("{{", "}}"), ("{%", "%}"), ("{#", "#}"))
+BARE = Signs(False, ("<<", ">>"), ("<%", "%>"), ("<#", "#>"))
+"""For what has braces and signs of percent of its own."""
+
+
+def framed(template: str, pieces: Mapping[str, str], values: Mapping[str, object], signs: Signs = HTML) -> str:
+    """The whole page: `pieces` are in its language already, and an empty one counts as absent; `values` are escaped."""
     present = [name for name, piece in pieces.items() if piece]
-    key = (template, json.dumps([present, values], ensure_ascii=False, sort_keys=True), version_of("jinja2"))
+    key = (
+        template,
+        signs.value[0],
+        json.dumps([present, values], ensure_ascii=False, sort_keys=True),
+        version_of("jinja2"),
+    )
     frame = _frames.get(*key)
     if frame is None:
-        frame = _filled(template, list(pieces), present, values)
+        frame = _filled(template, list(pieces), present, values, signs)
         _frames.put(frame, *key)
     whole = "".join(part if place % 2 == 0 else pieces[part] for place, part in enumerate(frame))
     return _CONTROLS.sub("\ufffd", whole)
 
 
-def _filled(template: str, names: list[str], present: list[str], values: Mapping[str, object]) -> list[str]:
+def _filled(
+    template: str, names: list[str], present: list[str], values: Mapping[str, object], signs: Signs
+) -> list[str]:
     """The frame in parts: text, the name of a piece, text, and so on."""
     from jinja2 import Environment, StrictUndefined, TemplateError, TemplateSyntaxError
     from markupsafe import Markup
 
     mark = f"piece-{secrets.token_hex(16)}-"  # which no value can know
-    environment = Environment(autoescape=True, keep_trailing_newline=True, undefined=StrictUndefined)
+    environment = Environment(
+        *signs.block, *signs.value, *signs.comment,
+        trim_blocks=not signs.escapes, lstrip_blocks=not signs.escapes, autoescape=signs.escapes, keep_trailing_newline=True, undefined=StrictUndefined,
+    )  # fmt: skip
     holders = {name: Markup(f"{mark}{name}{mark}" if name in present else "") for name in names}
     try:
         return environment.from_string(template).render(**values, **holders).split(mark)

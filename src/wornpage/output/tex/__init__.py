@@ -1,0 +1,1 @@
+"""LaTeX sources, for collaborators and journals that work in them."""

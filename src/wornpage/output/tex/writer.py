@@ -1,0 +1,490 @@
+"""A composed page as a LaTeX source that a collaborator goes on with by hand."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from importlib.resources import files
+from pathlib import Path
+from typing import assert_never
+
+from wornpage.output.at_end import without_floats
+from wornpage.output.audience import for_output
+from wornpage.output.bounds import bounded
+from wornpage.output.kind import Job, Written
+from wornpage.output.left_out import left_out
+from wornpage.output.outputs import options_in
+from wornpage.output.paper import sheet_of
+from wornpage.output.pdf.writer import texts_of
+from wornpage.output.pointing import goals_of
+from wornpage.output.sharing import shares
+from wornpage.output.stationery import Stationery, find_stationery
+from wornpage.output.tex import letters
+from wornpage.output.tex.citing import Cites
+from wornpage.output.tex.code import among_words, code_block, output_block
+from wornpage.output.tex.counting import SECTIONS, Counting
+from wornpage.output.tex.options import TexPress
+from wornpage.output.tex.pictures import Pictures
+from wornpage.output.tex.running import Running, alternative
+from wornpage.output.tex.sheet import Source, filled, mark
+from wornpage.output.tex.tables import Laid, laid, notes_below
+from wornpage.tree import nodes as n
+from wornpage.tree.files import as_utf8
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
+from wornpage.tree.walk import walk, words_of
+
+GUTTER = 0.6
+"""Centimetres between things side by side."""
+TALLEST = 20.0
+"""Centimetres that a figure may be high and still leave room for its caption."""
+_DEEPEST = 4
+"""Lists within each other that LaTeX sets."""
+_LANGUAGES = {
+    "en": "english", "de": "ngerman", "fr": "french", "es": "spanish", "it": "italian", "pt": "portuguese", "nl": "dutch", "da": "danish", "sv": "swedish",
+    "nb": "norsk", "no": "norsk", "fi": "finnish", "pl": "polish", "cs": "czech", "ru": "russian", "uk": "ukrainian", "el": "greek", "tr": "turkish",
+    "hu": "hungarian", "ro": "romanian", "ar": "arabic", "he": "hebrew", "ja": "japanese", "zh": "chinese", "ca": "catalan",
+}  # fmt: skip
+_ALIGNED = re.compile(r"\\(begin|end)\{(align|gather|multline|eqnarray|flalign)\*?\}")
+_INNER = {"align": "aligned", "flalign": "aligned", "eqnarray": "aligned", "gather": "gathered", "multline": "gathered"}
+_BLANK_LINES = re.compile(r"\n\s*\n")
+
+
+def write_tex(page: n.Composed, job: Job) -> Written:
+    """The source and what lies beside it."""
+    source, beside, problems, read = source_of(page, job, "tex")
+    return Written(as_utf8(source.text), problems, beside, read)
+
+
+def source_of(page: n.Composed, job: Job, kind: str) -> tuple[Source, dict[str, bytes], tuple[Problem, ...], tuple[()]]:
+    """The source of a page for the output `kind`, the files in its folder, and what is wrong with it."""
+    settings = job.settings
+    options: TexPress = options_in(settings, "tex")
+    page, cut = bounded(for_output(page, kind), "LaTeX file")
+    stationery = find_stationery(settings.stationery, job.folder / job.name)
+    package = options.cites if options.cites != "as-looks" else stationery.said.get("tex-cites", "text")
+    cites = Cites(package, job) if package in {"biblatex", "natbib"} else None
+    writer = TexWriter(page, job, stationery, cites)
+    source = writer.source(options)
+    beside = dict(writer.pictures.files)
+    if cites is not None:
+        beside["references.bib"] = as_utf8(cites.bibliography())
+    missing = [] if options.font else _missing(page, job.name)
+    return source, beside, (*cut, *missing, *writer.problems), ()
+
+
+def _missing(page: n.Composed, name: str) -> list[Problem]:
+    """A warning for each letter that LaTeX's own fonts do not have."""
+    lacking = set().union(*map(letters.lacking, texts_of(page, formulas=False)))
+    if not lacking:
+        return []
+    places: dict[str, Span] = {}
+    for node in walk(page.blocks):
+        for one in lacking.intersection(getattr(node, "text", "") or ""):
+            places.setdefault(one, node.span)
+    hint = "Name a font of your machine that has it: `press: {tex: {font: Noto Serif}}`."
+    return [
+        Problem(
+            places.get(one, Span(name, 1)), f"LaTeX's own fonts have no letter {one!r} (U+{ord(one):04X}).", hint, Severity.WARNING
+        )
+        for one in sorted(lacking, key=lambda one: (places.get(one, Span(name, 1)), one))[:20]
+    ]  # fmt: skip
+
+
+class TexWriter:
+    """Writes blocks; one method a node."""
+
+    def __init__(self, page: n.Composed, job: Job, stationery: Stationery, cites: Cites | None) -> None:
+        self.page, self.job, self.stationery, self.cites = page, job, stationery, cites
+        self.language = page.terms
+        self.problems: list[Problem] = []
+        self.pictures = Pictures(f"{job.stem or Path(job.name).stem}-files")
+        goals = goals_of(page.blocks)
+        self.running = Running(goals, self.pictures, cites, self.blocks, self._left_out_tag)
+        self.counting = Counting()
+        self.is_numbered = any(isinstance(node, n.Heading) and node.number for node in walk(page.blocks))
+        self.two_columns = stationery.column_width < stationery.text_width
+        self.room = stationery.column_width
+        """Centimetres from side to side where things now stand."""
+        self.may_float = True
+        self.depth = 0
+
+    # --- the whole ----------------------------------------------------------------------------
+
+    def source(self, options: TexPress) -> Source:
+        """The whole source."""
+        page, settings = self.page, self.job.settings
+        blocks: n.Blocks = page.blocks
+        moved: list[n.Block] = []
+        if options.figures == "at-end":
+            blocks, moved = without_floats(blocks, self.language)
+        head = page.head
+        body = self.blocks(blocks)
+        at_end = "\n\n\\clearpage\n".join(self.block_at(block) for block in moved)
+        words = self.running.words
+        pieces = {
+            "title": words(head.title) or letters.text(page.plain_title),
+            "subtitle": words(head.subtitle),
+            "date": letters.text(head.date),
+            "abstract": self.blocks(head.abstract),
+            "keywords": ", ".join(words(keyword) for keyword in head.keywords),
+            "running_title": letters.text(settings.running_title or page.plain_title),
+            "body": body,
+            "floats": at_end,
+            "contents": "\\tableofcontents" if options.contents and page.contents else "",
+            "bibliography": self._bibliography(),
+            "names": self._names(),
+            "preamble": self._preamble(options),
+        }
+        sheet = sheet_of(options.paper)
+        values: dict[str, object] = {
+            "authors": [_author(person, self._places()) for person in head.authors],
+            "affiliations": [letters.text(place) for place in self._places()],
+            "has_title": bool(head.title),
+            "paper_width": f"{sheet.width:g}cm",
+            "paper_height": f"{sheet.height:g}cm",
+            "text_width": f"{min(self.stationery.text_width, sheet.width - 2):g}cm",
+            "words": letters.text(self.language.length(page.words)),
+            "abstract_word": letters.text(self.language.abstract),
+            "keywords_word": letters.text(self.language.keywords),
+            "corresponding_word": letters.text(self.language.corresponding),
+            "running_word": letters.text(self.language.running_title),
+        }
+        return filled(self.stationery, pieces, values, self.job.name, self.pictures.folder)
+
+    def _places(self) -> list[str]:
+        """The places that authors work at, each once."""
+        return list(dict.fromkeys(place for person in self.page.head.authors for place in person.affiliations))
+
+    def _preamble(self, options: TexPress) -> str:
+        """What the text asks for, whatever the class; hyperlinks come last."""
+        language = _LANGUAGES.get(self.page.language.split("-")[0], "english")
+        direction = ",bidi=basic" if self.language.right_to_left else ""
+        people = ", ".join(person.name for person in self.page.head.authors)
+        lines = [
+            (files(__package__) / "preamble.tex").read_text(encoding="utf-8").strip(),
+            rf"\usepackage[{language},shorthands=off{direction}]{{babel}}",
+            rf"\setmainfont{{{options.font}}}" if options.font else "",
+            self._loading(),
+            r"\usepackage[hidelinks,unicode]{hyperref}",
+            rf"\hypersetup{{pdftitle={{{letters.text(self.page.plain_title)}}},pdfauthor={{{letters.text(people)}}},pdflang={{{self.page.language}}}}}",
+            "" if self.is_numbered else r"\setcounter{secnumdepth}{-2}",
+            r"\setcounter{secnumdepth}{5}" if self.is_numbered else "",
+            self._macros(),
+        ]
+        return "\n".join(filter(None, lines))
+
+    def _macros(self) -> str:
+        made = []
+        for name, body in self.job.settings.macros.items():
+            count = max((int(digit) for digit in re.findall(r"#([1-9])", body)), default=0)
+            arguments = f"[{count}]" if count else ""
+            command = name if name.startswith("\\") else f"\\{name}"
+            made.append(rf"\providecommand{{{command}}}{{}}\renewcommand{{{command}}}{arguments}{{{body}}}")
+        return "\n".join(made)
+
+    def _names(self) -> str:
+        """What figures and tables are called, in the words of the page."""
+        kinds = (("figure", n.Figure), ("table", n.TableBlock), ("listing", n.CodeBlock))
+        made = []
+        for name, kind in kinds:
+            word = next(
+                (node.word for node in walk(self.page.blocks) if isinstance(node, kind) and node.number and node.word),
+                "",
+            )
+            made += [rf"\renewcommand{{\{name}name}}{{{letters.text(word)}}}"] if word else []
+        return "\n".join(made)
+
+    def _loading(self) -> str:
+        if self.cites is None:
+            return ""
+        if self.cites.package == "natbib":
+            return r"\usepackage{natbib}"
+        return f"\\usepackage[style=authoryear]{{biblatex}}\n\\addbibresource{{{self.pictures.folder}/references.bib}}"
+
+    def _bibliography(self) -> str:
+        if self.cites is None:
+            return ""
+        if self.cites.package == "biblatex":
+            return r"\printbibliography"
+        return f"\\bibliographystyle{{plainnat}}\n\\bibliography{{{self.pictures.folder}/references}}"
+
+    def _left_out_tag(self, tag: n.RawHtmlInline) -> None:
+        self.left_out(tag.span, tag.html)
+
+    def left_out(self, span: Span, html: str) -> None:
+        """A tag meant for HTML alone is left out here; said once a line, and not for mere comments."""
+        problem = left_out(span, html, "LaTeX file")
+        if problem is not None and problem not in self.problems:
+            self.problems.append(problem)
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def blocks(self, blocks: n.Blocks) -> str:
+        """Blocks with a line between them."""
+        return "\n\n".join(filter(None, (self.block_at(block) for block in blocks)))
+
+    def block_at(self, node: n.Block) -> str:
+        """A block, behind what says where it is written."""
+        made = self.block(node)
+        return made if not made or self.running.in_note else mark(node.span) + made
+
+    def block(self, node: n.Block) -> str:
+        words = self.running.words
+        match n.composed_block(node):
+            case n.Heading() as it:
+                return self.heading(it)
+            case n.PartTitle(children=children, label=label):
+                return rf"\part{{{words(children)}}}\label{{{letters.label(label)}}}"
+            case n.Paragraph(children=children):
+                return words(children)
+            case n.Quote(blocks=blocks):
+                return self.within("quote", blocks)
+            case n.List() as it:
+                return self.item_list(it)
+            case n.Definitions(entries=entries):
+                items = "\n".join(self.definition(entry) for entry in entries)
+                return f"\\begin{{description}}\n{items}\n\\end{{description}}"
+            case n.Rule():
+                return r"\wornrule"
+            case n.RawHtmlBlock(html=html):
+                self.left_out(node.span, html)
+                return ""
+            case n.Container() as it:
+                return self.container(it)
+            case n.ChunkView(blocks=blocks):
+                return self.blocks(blocks)
+            case n.CodeBlock() as it:
+                return self.code(it)
+            case n.OutputText() as it:
+                return among_words(it) if self.running.in_note else output_block(it, self.room)
+            case n.Figure() as it:
+                return self.figure(it)
+            case n.TableBlock() as it:
+                return self.table(it)
+            case n.MathBlock() as it:
+                return self.math(it)
+            case n.RichHtml(text=text):
+                return self.block(n.OutputText(node.span, text, "output"))
+            case n.ContentsList(kind=kind):
+                return {"contents": r"\tableofcontents", "figures": r"\listoffigures", "tables": r"\listoftables"}[kind]
+            case n.AppendixBreak():
+                self.counting.appendix()
+                return r"\appendix"
+            case n.SlideBreak():
+                return ""
+            case n.AboutHere(words=said):
+                return rf"\begin{{center}}\itshape {letters.text(said)}\end{{center}}"
+            case n.IndexList() as it:
+                return self.index(it)
+            case n.ReferenceList() as it:
+                return self.references(it) if self.cites is None else ""
+            case n.SheetBreak(right_hand=right_hand):
+                return r"\cleardoublepage" if right_hand else r"\clearpage"
+            case never:
+                assert_never(never)
+
+    def heading(self, node: n.Heading) -> str:
+        words = self.running.with_notes_below(lambda: self.running.words(node.children).replace("\n", " "))
+        title, _, notes = words.partition("\n")
+        star = "" if node.number or not self.is_numbered else "*"
+        before = self.counting.section(node.level, node.number) if node.number else ""
+        name = SECTIONS[min(node.level, len(SECTIONS)) - 1]
+        label = rf"\label{{{letters.label(node.label)}}}" if node.label else ""
+        return "\n".join(filter(None, [f"{before}\\{name}{star}{{{title}}}{label}", notes]))
+
+    def within(self, environment: str, blocks: n.Blocks, options: str = "") -> str:
+        """Blocks in an environment."""
+        return f"\\begin{{{environment}}}{options}\n{self.blocks(blocks)}\n\\end{{{environment}}}"
+
+    def item_list(self, node: n.List) -> str:
+        self.depth += 1
+        items = "\n".join(self.item(item, node.start + at if node.ordered else 0) for at, item in enumerate(node.items))
+        self.depth -= 1
+        if self.depth >= _DEEPEST:
+            return items
+        name = "enumerate" if node.ordered else "itemize"
+        counter = f"enum{'i' * (self.depth + 1)}" if self.depth < 3 else "enumiv"
+        start = f"\\setcounter{{{counter}}}{{{node.start - 1}}}\n" if node.ordered and node.start != 1 else ""
+        tight = "\\worntight\n" if node.tight else ""
+        return f"\\begin{{{name}}}\n{start}{tight}{items}\n\\end{{{name}}}"
+
+    def item(self, item: n.Item, number: int) -> str:
+        if self.depth > _DEEPEST:
+            sign = f"{number}." if number else r"\textbullet"
+            return rf"\par\hspace*{{1.5em}}{sign}\ {self.blocks(item.blocks)}"
+        box = "" if item.done is None else r"[\(\boxtimes\)]" if item.done else r"[\(\square\)]"
+        return rf"\item{box} {self.blocks(item.blocks)}"
+
+    def definition(self, node: n.Definition) -> str:
+        meanings = "\n\n".join(self.blocks(meaning) for meaning in node.meanings)
+        return rf"\item[{{{self.running.words(node.term)}}}] {meanings}"
+
+    def container(self, node: n.Container) -> str:
+        if node.chosen:
+            return self.blocks(node.blocks)
+        label = rf"\phantomsection\label{{{letters.label(node.attributes.label)}}}" if node.attributes.label else ""
+        if node.kind == "side-by-side":
+            return label + self.columns(node)
+        title = self.running.words(node.title)
+        outer = self.may_float, self.room
+        self.may_float, self.room = False, self.room - 0.8
+        made = self.within("wornbox", node.blocks, f"{{{title}}}{label}")
+        self.may_float, self.room = outer
+        return made
+
+    def columns(self, node: n.Container) -> str:
+        widths = shares(node)
+        whole = self.room - GUTTER * (len(widths) - 1)
+        outer = self.may_float, self.room
+        cells = []
+        for block, width in zip(node.blocks, widths, strict=True):
+            self.may_float, self.room = False, whole * width / sum(widths)
+            share = self.room / outer[1]
+            cells.append(
+                f"\\begin{{minipage}}[t]{{{share:.3f}\\linewidth}}\n{self.blocks((block,))}\n\\end{{minipage}}"
+            )
+        self.may_float, self.room = outer
+        return "\\noindent\n" + "\\hfill\n".join(cells)
+
+    # --- formulas and code --------------------------------------------------------------------
+
+    def math(self, node: n.MathBlock) -> str:
+        latex = _BLANK_LINES.sub("\n", node.latex).strip() or rf"\text{{{letters.text(node.alt)}}}"
+        latex = _ALIGNED.sub(lambda found: rf"\{found[1]}{{{_INNER[found[2]]}}}", latex)
+        label = rf"\label{{{letters.label(node.label)}}}" if node.label else ""
+        if not node.number:
+            return f"\\[\n{latex}\n\\]"
+        before = self.counting.captioned("equation", node.number) if r"\tag" not in latex else ""
+        return f"{before}\\begin{{equation}}{label}\n{latex}\n\\end{{equation}}"
+
+    def code(self, node: n.CodeBlock) -> str:
+        if self.running.in_note:
+            return among_words(node)
+        made = code_block(node, self.room)
+        for number, words in enumerate(node.asides, 1):
+            made += f"\n\\wornaside{{{number}}}{{{self.running.words(words)}}}"
+        if not node.label:
+            return made
+        before = self.counting.captioned("listing", node.number) if node.number else ""
+        label = letters.label(node.label)
+        return rf"{before}\wornlisting{{{self.running.words(node.caption)}}}{{{label}}}" + f"\n{made}"
+
+    # --- figures and tables -------------------------------------------------------------------
+
+    def figure(self, node: n.Figure) -> str:
+        wide = self.two_columns and self.may_float and bool(node.number) and _is_wide(node, self.room)
+        room = self.stationery.text_width if wide else self.room
+
+        def write() -> str:
+            if len(node.pictures) == 1:
+                body = self.picture(node.pictures[0], room, node.label or "figure")
+            else:
+                body = "\n".join(self.part(one, room, node.label) for one in node.pictures)
+            return self.captioned("figure", node, body, wide, caption_above=False)
+
+        return self.running.with_notes_below(write)
+
+    def picture(self, picture: n.Picture, room: float, name: str) -> str:
+        width, height = picture.width, picture.height
+        factor = min(1.0, room / width if width else 1.0, TALLEST / height if height else 1.0)
+        size = f"{width * factor:.4g}cm" if width and width * factor < room - 0.05 else r"\linewidth"
+        return rf"\includegraphics[width={size}{alternative(picture)}]{{{self.pictures.file(picture, name)}}}"
+
+    def part(self, picture: n.Picture, room: float, label: str) -> str:
+        name = f"{label or 'figure'}-{picture.letter}" if picture.letter else label or "figure"
+        place = rf"\label{{{letters.label(f'{label}.{picture.letter}')}}}" if label and picture.letter else ""
+        inner = self.picture(picture, room / 2 - 0.3, name)
+        return f"\\begin{{subfigure}}{{0.48\\linewidth}}\\centering\n{inner}\n\\caption{{}}{place}\n\\end{{subfigure}}\\hfill"
+
+    def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str, wide: bool, caption_above: bool) -> str:
+        """What floats where it may; with its caption where it has a number."""
+        before = self.counting.captioned(kind, node.number) if node.number else ""
+        side = {"left": "\\raggedright", "right": "\\raggedleft"}.get(node.align, "\\centering")
+        caption = self.caption(node)
+        label = rf"\label{{{letters.label(node.label)}}}" if node.label and not node.number else ""
+        if not node.number:
+            opening = rf"\phantomsection{label}" if label else ""
+            return f"{{{side}\n{opening}{body}\\par}}"
+        if not self.may_float:
+            caption = caption.replace(r"\caption{", rf"\captionof{{{kind}}}{{", 1)
+            parts = [caption, body] if caption_above else [body, caption]
+            return f"{before}{{{side}\n" + "\n\n".join(parts) + "\\par}"
+        name = f"{kind}*" if wide else kind
+        parts = [caption, body] if caption_above else [body, caption]
+        return f"{before}\\begin{{{name}}}[!htbp]\n{side}\n" + "\n".join(parts) + f"\n\\end{{{name}}}"
+
+    def caption(self, node: n.Figure | n.TableBlock) -> str:
+        label = rf"\label{{{letters.label(node.label)}}}" if node.label else ""
+        return rf"\caption{{{self.running.words(node.caption)}}}{label}"
+
+    def table(self, node: n.TableBlock) -> str:
+        return self.running.with_notes_below(lambda: self._table(node))
+
+    def _table(self, node: n.TableBlock) -> str:
+        room, words = self.room, self.running.words
+        made = laid(node.table, room, False, self.may_float, words)
+        wide = self.two_columns and self.may_float and bool(node.number) and (len(made.bodies) > 1 or made.is_small)
+        if wide:
+            room = self.stationery.text_width
+        if wide or (len(made.bodies) > 1 and self.may_float) or made.is_long:
+            again = self.caption(node) if node.number else ""
+            made = laid(node.table, room, self.may_float and not self.two_columns, self.may_float, words, again)
+        notes = notes_below(node.table, words)
+        if made.is_long:
+            return self.long_table(node, made, notes)
+        body = "\n\n\\medskip\n".join(made.bodies)
+        if notes:
+            body += "\n\n\\smallskip\n{\\footnotesize\\raggedright " + "\\\\\n".join(notes) + "\\par}"
+        body = f"{{{made.size}\n{body}}}" if made.size else body
+        framed = self.captioned("table", node, body, wide, caption_above=True)
+        return f"\\begin{{landscape}}\n{framed}\n\\end{{landscape}}" if made.on_its_side else framed
+
+    def long_table(self, node: n.TableBlock, made: Laid, notes: list[str]) -> str:
+        """A table that breaks across sheets; in two columns it has sheets of its own."""
+        before = self.counting.captioned("table", node.number) if node.number else ""
+        body = "\n\n".join(made.bodies)
+        below = ("\n{\\footnotesize\\noindent " + "\\\\\n".join(notes) + "\\par}") if notes else ""
+        body = f"{before}{{{made.size}\n{body}\n}}{below}"
+        if made.on_its_side:
+            return f"\\begin{{landscape}}\n{body}\n\\end{{landscape}}"
+        return f"\\onecolumn\n{body}\n\\twocolumn" if self.two_columns else body
+
+    # --- lists at the end ---------------------------------------------------------------------
+
+    def references(self, node: n.ReferenceList) -> str:
+        if not node.entries:
+            return ""
+        items = "\n".join(
+            rf"\item[{{{self.running.words(entry.label)}}}]\phantomsection\label{{{letters.label(entry.anchor)}}}{self.running.words(entry.words)}"
+            for entry in node.entries
+        )
+        widest = max((words_of(entry.label) for entry in node.entries), key=len)
+        return f"\\begin{{wornreferences}}{{{letters.text(widest)}}}\n{items}\n\\end{{wornreferences}}"
+
+    def index(self, node: n.IndexList) -> str:
+        lines = [line for entry in node.entries for line in self._index_lines(entry, "")]
+        return "{\\raggedright\\small\n" + "\n\n".join(lines) + "\n\n}" if lines else ""
+
+    def _index_lines(self, entry: n.IndexEntry, before: str) -> Iterable[str]:
+        words = self.language.volume
+        led = [rf"\emph{{{letters.text(words['see'])}}} {letters.text(one)}" for one in entry.see]
+        led += [rf"\emph{{{letters.text(words['also'])}}} {letters.text(one)}" for one in entry.also]
+        places = [rf"\pageref{{{letters.label(one.label)}}}" for one in entry.places]
+        yield rf"\noindent{before} " + ", ".join([letters.text(entry.words), *places, *led])
+        for one in entry.narrower:
+            yield from self._index_lines(one, r"\hspace*{1.5em}")
+
+
+def _author(person: n.Person, places: list[str]) -> dict[str, object]:
+    return {
+        "name": letters.text(person.name),
+        "affiliations": [letters.text(place) for place in person.affiliations],
+        "marks": ",".join(str(places.index(place) + 1) for place in person.affiliations),
+        "email": letters.text(person.email),
+        "corresponding": person.corresponding,
+    }
+
+
+def _is_wide(node: n.Figure, column: float) -> bool:
+    return len(node.pictures) > 1 or any(picture.width > column * 1.1 for picture in node.pictures)

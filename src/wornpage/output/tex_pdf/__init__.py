@@ -1,0 +1,1 @@
+"""The LaTeX source compiled by a TeX of this machine."""

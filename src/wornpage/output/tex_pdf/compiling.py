@@ -1,0 +1,112 @@
+"""Compile the source: no program may be called from within it, and every fault is told with its line of the page."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import tempfile
+from pathlib import Path
+
+from wornpage.output.kind import Job, Written
+from wornpage.output.outputs import options_in
+from wornpage.output.stationery import find_stationery
+from wornpage.output.tex.sheet import Source
+from wornpage.output.tex.writer import source_of
+from wornpage.output.tex_pdf.log import errors_in, runs_again, warnings_in
+from wornpage.output.tex_pdf.options import TexPdfPress
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
+
+_ENGINES = ("lualatex", "xelatex", "pdflatex")
+_SAME_BYTES = {
+    "lualatex": r"\pdfvariable suppressoptionalinfo 512\relax",
+    "pdflatex": r"\pdfsuppressptexinfo15\pdftrailerid{}",
+    "xelatex": "",
+}
+"""What keeps times and paths out of the PDF."""
+_PATIENCE = 180
+"""Seconds for one run."""
+_MOST_RUNS = 4
+
+
+def write_tex_pdf(page: n.Composed, job: Job) -> Written:
+    """The sheets. Raises `PageError` where there is no TeX, or it cannot compile the page."""
+    options: TexPdfPress = options_in(job.settings, "tex-pdf")
+    engine = _engine(options, job)
+    source, beside, problems, read = source_of(page, job, "tex-pdf")
+    stationery = find_stationery(job.settings.stationery, job.folder / job.name)
+    with tempfile.TemporaryDirectory(prefix="worn-") as place:
+        folder = Path(place)
+        (folder / "page.tex").write_text(source.text, encoding="utf-8")
+        for name, data in beside.items():
+            (folder / source.folder).mkdir(exist_ok=True)
+            (folder / source.folder / name).write_bytes(data)
+        for name, path in stationery.assets.items():
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copyfile(path, folder / name)
+        log = _compile(engine, folder, source, job)
+        data = (folder / "page.pdf").read_bytes()
+    return Written(data, (*problems, *warnings_in(log, source, job.name)), read=(*read, Path(engine)))
+
+
+def _engine(options: TexPdfPress, job: Job) -> str:
+    wanted = _ENGINES if options.engine == "any" else (options.engine,)
+    for name in wanted:
+        found = shutil.which(name)
+        if found:
+            return found
+    what = f"there is no {' or '.join(wanted)} on this machine to make a PDF of the LaTeX source."
+    hint = "Install TeX Live, or press to `tex` for the source alone, or to `pdf`, which needs no TeX."
+    raise PageError([Problem(Span(job.name, 1), what, hint)])
+
+
+def _compile(engine: str, folder: Path, source: Source, job: Job) -> str:
+    """Run it until its references stand still; the log of the last run."""
+    log, cited = "", False
+    for _ in range(_MOST_RUNS):
+        log = _once(engine, folder, source, job)
+        if not cited and (program := _bibliography(folder)):
+            cited = True
+            _call([program, "page"], folder, job)
+        elif not runs_again(log):
+            break
+    return log
+
+
+def _bibliography(folder: Path) -> str:
+    """The program that makes the list of works; empty where there is none to make."""
+    if (folder / "page.bcf").is_file():
+        return shutil.which("biber") or ""
+    aux = folder / "page.aux"
+    cites = aux.is_file() and "\\bibdata" in aux.read_text(encoding="utf-8", errors="replace")
+    return (shutil.which("bibtex") or "") if cites else ""
+
+
+def _once(engine: str, folder: Path, source: Source, job: Job) -> str:
+    start = rf"{_SAME_BYTES[Path(engine).stem]}\input{{page.tex}}"
+    command = [
+        engine, "-interaction=nonstopmode", "-halt-on-error", "-file-line-error", "-no-shell-escape", "-jobname=page", start,
+    ]  # fmt: skip
+    status = _call(command, folder, job)
+    path = folder / "page.log"
+    log = path.read_text(encoding="utf-8", errors="replace") if path.is_file() else ""
+    if status or not (folder / "page.pdf").is_file():
+        raise PageError(errors_in(log, source, job.name))
+    return log
+
+
+def _call(command: list[str], folder: Path, job: Job) -> int:
+    surroundings = {
+        **os.environ, "SOURCE_DATE_EPOCH": "0", "FORCE_SOURCE_DATE": "1", "max_print_line": "1000", "openout_any": "p", "openin_any": "a",
+        "TEXINPUTS": f"{folder}:{job.folder.resolve()}:",
+    }  # fmt: skip
+    try:
+        done = subprocess.run(
+            command, cwd=folder, env=surroundings, capture_output=True, timeout=_PATIENCE, check=False, stdin=subprocess.DEVNULL
+        )  # fmt: skip
+    except subprocess.TimeoutExpired:
+        what = f"{Path(command[0]).name} took longer than {_PATIENCE} seconds."
+        raise PageError([Problem(Span(job.name, 1), what)]) from None
+    return done.returncode
