@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from wornpage.output.html.allowed import is_link, is_local, is_picture, safe_style
 from wornpage.output.frame import FrameFault, framed
+from wornpage.output.html.allowed import is_link, is_local, is_picture, safe_style
 
 TEMPLATE = "<title>{{ title }}</title>\n{% if aside %}<aside>{{ aside }}</aside>{% endif %}\n<main>{{ body }}</main>\n"
 

@@ -30,7 +30,7 @@ from wornpage.press import press
 from wornpage.tree.problem import PageError
 
 HERE = Path(__file__).parent
-OUTPUTS = ("html", "pdf", "docx", "slides", "pptx")
+OUTPUTS = ("html", "pdf", "docx", "slides", "pptx", "tex")
 SUFFIXES = {"slides": ".slides.html"}
 
 
@@ -60,7 +60,9 @@ def pressed(name: str, keep: Path | None = None) -> Seen:
         seen = Seen()
         try:
             told = [str(problem) for problem in press(page, OUTPUTS).warnings]
-            seen.problems = [one for one in told if not re.search(r"this slide is \d+ % too|of the presentation", one)]
+            seen.problems = [
+                one for one in told if not re.search(r"this slide is \d+ % too|of the presentation|LaTeX", one)
+            ]
         except PageError as error:
             seen.problems, seen.failed = [str(problem) for problem in error.problems], True
             return seen
@@ -71,6 +73,7 @@ def pressed(name: str, keep: Path | None = None) -> Seen:
         seen.html = page.with_suffix(".html").read_text(encoding="utf-8")
         readers = {
             "html": _text_of_html, "pdf": _text_of_pdf, "docx": _text_of_docx, "slides": _text_of_html, "pptx": _text_of_pptx,
+            "tex": _text_of_tex,
         }  # fmt: skip
         seen.texts = {kind: read(page.with_suffix(SUFFIXES.get(kind, f".{kind}"))) for kind, read in readers.items()}
         return seen
@@ -107,6 +110,18 @@ def _text_of_pptx(path: Path) -> str:
     return _plain(html.unescape(re.sub(r"<[^>]+>", "", re.sub(r"</a:p>|<a:br/>", " ", source))))
 
 
+def _text_of_tex(path: Path) -> str:
+    """What LaTeX sets; its reason where it does not. Letters that its own fonts lack are told when the page is pressed."""
+    engine = "lualatex" if "\\RequireLuaTeX" in path.read_text(encoding="utf-8") else "pdflatex"
+    command = [engine, "-interaction=nonstopmode", "-halt-on-error", "-file-line-error", "-jobname=of-latex", path.name]
+    for _ in range(2):
+        done = subprocess.run(command, cwd=path.parent, capture_output=True, check=False, stdin=subprocess.DEVNULL)
+        if done.returncode:
+            log = path.with_name("of-latex.log").read_text(encoding="utf-8", errors="replace")
+            return f"LaTeX stops: {log[-1500:]}"
+    return re.sub(r"(?<=\w)- (?=\w)", "", _text_of_pdf(path.with_name("of-latex.pdf")))
+
+
 def _plain(text: str) -> str:
     """Text without what a layout does to it: one space each, no soft hyphens, no ligatures."""
     return " ".join(text.replace("\u00ad", "").replace("ﬁ", "fi").replace("ﬂ", "fl").split())
@@ -133,7 +148,15 @@ def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
     match kind:
         case "words":
             for output, text in seen.texts.items():
-                if output not in {"slides", "pptx"}:
+                if output == "tex":  # figures and tables float
+                    spelled = [re.sub(r"(?<=\w)- ?(?=\w)", "", _plain(part)) for part in parts]
+                    there = text.replace("-", "")
+                    yield from (
+                        f"{one!r} is not in the tex: {text[:1500] if 'LaTeX stops' in text else ''}"
+                        for one in spelled
+                        if one.isascii() and one.replace("-", "") not in there
+                    )
+                elif output not in {"slides", "pptx"}:
                     yield from _in_order(parts, text, output)
                 else:  # each slide has its notes; summaries and keywords are for readers
                     summary = re.search(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
@@ -37,10 +37,10 @@ class Fonts(Struct, frozen=True):
         return (*self.files, *(_system_folders() if self.missing else ()))
 
 
-def fonts_for(text: Iterable[str], folders: Iterable[Path]) -> Fonts:
-    """Fonts for the letters of `text` that the bundled ones lack: first from `folders`, then from the system."""
+def fonts_for(text: Iterable[str], folders: Iterable[Path], has: Callable[[str], bool] | None = None) -> Fonts:
+    """Fonts for the letters of `text` that the bundled ones lack, or those that are known by `has`: first from `folders`, then from the system."""
     lacking = {letter for part in text for letter in set(part)}
-    lacking = {letter for letter in lacking if not _bundled(ord(letter))}
+    lacking = {letter for letter in lacking if not (has(letter) if has is not None else _bundled(ord(letter)))}
     found: list[Path] = []
     families: list[str] = []
     own = tuple(folders)

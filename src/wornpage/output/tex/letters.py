@@ -11,7 +11,7 @@ _SIGNS = {
     "|": r"\textbar{}", "\u00a0": "~", "\u2007": "~", "\u202f": r"\,", "\u2009": r"\,", "\u200a": r"\,", "\u2003": r"\quad{}", "\u2002": r"\enspace{}",
     "\u00ad": r"\-", "\u2011": r"\mbox{-}", "\u200b": r"\hspace{0pt}", "\u2060": "", "\ufeff": "", "\u200d": "", "\u200c": "",
     "\u2010": "-", "\u2012": "--", "\u2013": "--", "\u2014": "---", "\u2015": "---", "\u2026": r"\dots{}",
-    "°": r"\textdegree{}", "µ": r"\textmu{}", "€": r"\texteuro{}", "№": r"\textnumero{}", "™": r"\texttrademark{}", "©": r"\textcopyright{}", "®": r"\textregistered{}",
+    "\ufffd": r"\wornunknown{}", "↪": r"\(\hookrightarrow\)", "°": r"\textdegree{}", "µ": r"\textmu{}", "€": r"\texteuro{}", "№": r"\textnumero{}", "™": r"\texttrademark{}", "©": r"\textcopyright{}", "®": r"\textregistered{}",
     "✓": r"\(\checkmark\)", "☐": r"\(\square\)", "☑": r"\(\boxtimes\)", "•": r"\textbullet{}", "′": r"\('\)", "″": r"\(''\)", "‰": r"\textperthousand{}",
     "●": r"\(\bullet\)", "○": r"\(\circ\)", "◦": r"\(\circ\)", "■": r"\(\blacksquare\)", "□": r"\(\square\)", "▪": r"\(\blacksquare\)", "★": r"\(\bigstar\)", "△": r"\(\triangle\)",
     "▲": r"\(\blacktriangle\)", "▼": r"\(\blacktriangledown\)", "◆": r"\(\blacklozenge\)", "◇": r"\(\lozenge\)", "✗": r"\(\times\)", "⋅": r"\(\cdot\)", "∙": r"\(\cdot\)",
@@ -29,6 +29,11 @@ _OF_MATHEMATICS = {
     "∆": r"\Delta", "⌈": r"\lceil", "⌉": r"\rceil", "⌊": r"\lfloor", "⌋": r"\rfloor", "∘": r"\circ", "⟶": r"\longrightarrow", "⟵": r"\longleftarrow", "∴": r"\therefore", "⪅": r"\lessapprox",
 }  # fmt: skip
 _TABLE = str.maketrans(_SIGNS | {sign: rf"\({name}\)" for sign, name in _OF_MATHEMATICS.items() if sign != "…"})
+_LITERAL = _TABLE | {ord("'"): r"\textquotesingle{}"}
+_STEPS = re.compile(r"(?<=\w{3})([/._,:(=-])(?=\w{3})")
+"""Where code may be broken."""
+_LONG = re.compile(r"[^\s\x01-]{40,}")
+"""What no line holds well."""
 _LIGATURES = re.compile(r"--+|,,|''")
 """What would become one sign on the sheet."""
 _RAISED = dict(zip("⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻ⁿ", "0123456789+-n", strict=True))
@@ -36,16 +41,24 @@ _LOWERED = dict(zip("₀₁₂₃₄₅₆₇₈₉₊₋", "0123456789+-", stri
 _HIGH = re.compile(f"[{''.join(_RAISED)}]+")
 _LOW = re.compile(f"[{''.join(_LOWERED)}]+")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ufdd0-\ufdef\ufffe\uffff\ud800-\udfff]")
-_VERBATIM = str.maketrans({"\\": r"\wornbackslash{}", "{": r"\{", "}": r"\}"})
+_VERBATIM = str.maketrans(
+    {sign: rf"\ensuremath{{{name}}}" for sign, name in _OF_MATHEMATICS.items()}
+    | {sign: made for sign, made in _SIGNS.items() if not sign.isascii()}
+    | {"\\": r"\wornbackslash{}", "{": r"\{", "}": r"\}", "↪": r"\ensuremath{\hookrightarrow}"}
+)
 
 
-def text(words: str) -> str:
-    """Running text."""
+def text(words: str, is_literal: bool = False) -> str:
+    """Running text; one that is literal keeps its straight quotes, and may be broken where code may."""
     words = unicodedata.normalize("NFC", _CONTROLS.sub("\ufffd", words))
     if words.isascii() and words.replace(" ", "").isalnum():
         return words
     words = _LIGATURES.sub(lambda found: "\x00".join(found[0]), words)
-    words = words.translate(_TABLE).replace("\x00", "{}")
+    if is_literal:
+        words = _STEPS.sub("\\1\x01", words)
+    words = _LONG.sub(lambda found: "\x01".join(re.findall(".{1,12}", found[0])), words)
+    words = words.translate(_LITERAL if is_literal else _TABLE)
+    words = words.replace("\x00", "{}").replace("\x01", r"\allowbreak{}")
     words = _HIGH.sub(lambda found: rf"\textsuperscript{{{''.join(map(_RAISED.get, found[0]))}}}", words)  # type: ignore[arg-type]
     return _LOW.sub(lambda found: rf"\textsubscript{{{''.join(map(_LOWERED.get, found[0]))}}}", words)  # type: ignore[arg-type]
 

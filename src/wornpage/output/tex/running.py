@@ -60,11 +60,11 @@ class Running:
             case n.Superscript(text=text):
                 return rf"\rlap{{\textsuperscript{{{letters.text(text)}}}}}"
             case n.Code(text=text):
-                return rf"\texttt{{{letters.text(text)}}}"
+                return rf"\texttt{{{letters.text(text, is_literal=True)}}}"
             case n.Citation() as it:
                 return self.citation(it)
             case n.Answered(children=children):
-                return self.words(children)
+                return self.literal(children)
             case n.Link() as link:
                 return self.link(link)
             case n.SoftBreak():
@@ -86,6 +86,13 @@ class Running:
                 return ""
             case never:
                 assert_never(never)
+
+    def literal(self, inlines: n.Inlines) -> str:
+        """What code has given: its letters stay as they are."""
+        texts = (
+            letters.text(one.text, is_literal=True) if isinstance(one, n.Text) else self.word(one) for one in inlines
+        )
+        return "".join(texts)
 
     def picture(self, picture: n.Picture) -> str:
         """A picture among words."""

@@ -57,7 +57,7 @@ class _Writer:
         name = "longtable" if is_long else "tabular"
         head = self.heads(group)
         lines = [rf"\begin{{{name}}}{{@{{}}{columns}@{{}}}}"]
-        if caption:
+        if caption and is_long:
             lines.append(caption + r"\\")
         lines += [r"\toprule", *head, *([r"\midrule"] if head else [])]
         if is_long:

@@ -41,36 +41,43 @@ TALLEST = 20.0
 _DEEPEST = 4
 """Lists within each other that LaTeX sets."""
 _LANGUAGES = {
-    "en": "english", "de": "ngerman", "fr": "french", "es": "spanish", "it": "italian", "pt": "portuguese", "nl": "dutch", "da": "danish", "sv": "swedish",
+    "en": "english", "de": "german", "fr": "french", "es": "spanish", "it": "italian", "pt": "portuguese", "nl": "dutch", "da": "danish", "sv": "swedish",
     "nb": "norsk", "no": "norsk", "fi": "finnish", "pl": "polish", "cs": "czech", "ru": "russian", "uk": "ukrainian", "el": "greek", "tr": "turkish",
     "hu": "hungarian", "ro": "romanian", "ar": "arabic", "he": "hebrew", "ja": "japanese", "zh": "chinese", "ca": "catalan",
 }  # fmt: skip
 _ALIGNED = re.compile(r"\\(begin|end)\{(align|gather|multline|eqnarray|flalign)\*?\}")
 _INNER = {"align": "aligned", "flalign": "aligned", "eqnarray": "aligned", "gather": "gathered", "multline": "gathered"}
+_CHEMISTRY = r"""\IfFileExists{mhchem.sty}{\usepackage[version=4]{mhchem}}{\PackageWarning{worn}{there is no package mhchem here: formulas of chemistry are without their looks}}
+\providecommand{\ce}[1]{\text{\detokenize{#1}}}"""
 _BLANK_LINES = re.compile(r"\n\s*\n")
 
 
 def write_tex(page: n.Composed, job: Job) -> Written:
     """The source and what lies beside it."""
-    source, beside, problems, read = source_of(page, job, "tex")
-    return Written(as_utf8(source.text), problems, beside, read)
+    source, beside, problems = source_of(page, job, "tex")
+    return Written(as_utf8(source.text), problems, beside)
 
 
-def source_of(page: n.Composed, job: Job, kind: str) -> tuple[Source, dict[str, bytes], tuple[Problem, ...], tuple[()]]:
-    """The source of a page for the output `kind`, the files in its folder, and what is wrong with it."""
+def source_of(
+    page: n.Composed, job: Job, kind: str, fallbacks: tuple[str, ...] = ()
+) -> tuple[Source, dict[str, bytes], tuple[Problem, ...]]:
+    """The source of a page for the output `kind`, the files in its folder, and what is wrong with it.
+
+    `fallbacks` are files of fonts that are there for letters which LaTeX's own do not have.
+    """
     settings = job.settings
     options: TexPress = options_in(settings, "tex")
     page, cut = bounded(for_output(page, kind), "LaTeX file")
     stationery = find_stationery(settings.stationery, job.folder / job.name)
     package = options.cites if options.cites != "as-looks" else stationery.said.get("tex-cites", "text")
     cites = Cites(package, job) if package in {"biblatex", "natbib"} else None
-    writer = TexWriter(page, job, stationery, cites)
+    writer = TexWriter(page, job, stationery, cites, fallbacks)
     source = writer.source(options)
     beside = dict(writer.pictures.files)
     if cites is not None:
         beside["references.bib"] = as_utf8(cites.bibliography())
-    missing = [] if options.font else _missing(page, job.name)
-    return source, beside, (*cut, *missing, *writer.problems), ()
+    missing = [] if options.font or fallbacks else _missing(page, job.name)
+    return source, beside, (*cut, *missing, *writer.problems)
 
 
 def _missing(page: n.Composed, name: str) -> list[Problem]:
@@ -94,7 +101,10 @@ def _missing(page: n.Composed, name: str) -> list[Problem]:
 class TexWriter:
     """Writes blocks; one method a node."""
 
-    def __init__(self, page: n.Composed, job: Job, stationery: Stationery, cites: Cites | None) -> None:
+    def __init__(
+        self, page: n.Composed, job: Job, stationery: Stationery, cites: Cites | None, fallbacks: tuple[str, ...] = ()
+    ) -> None:
+        self.fallbacks = fallbacks
         self.page, self.job, self.stationery, self.cites = page, job, stationery, cites
         self.language = page.terms
         self.problems: list[Problem] = []
@@ -158,13 +168,12 @@ class TexWriter:
 
     def _preamble(self, options: TexPress) -> str:
         """What the text asks for, whatever the class; hyperlinks come last."""
-        language = _LANGUAGES.get(self.page.language.split("-")[0], "english")
-        direction = ",bidi=basic" if self.language.right_to_left else ""
         people = ", ".join(person.name for person in self.page.head.authors)
         lines = [
             (files(__package__) / "preamble.tex").read_text(encoding="utf-8").strip(),
-            rf"\usepackage[{language},shorthands=off{direction}]{{babel}}",
-            rf"\setmainfont{{{options.font}}}" if options.font else "",
+            self._babel(),
+            *self._fonts(options),
+            _CHEMISTRY if any(r"\ce{" in getattr(node, "latex", "") for node in walk(self.page.blocks)) else "",
             self._loading(),
             r"\usepackage[hidelinks,unicode]{hyperref}",
             rf"\hypersetup{{pdftitle={{{letters.text(self.page.plain_title)}}},pdfauthor={{{letters.text(people)}}},pdflang={{{self.page.language}}}}}",
@@ -173,6 +182,31 @@ class TexWriter:
             self._macros(),
         ]
         return "\n".join(filter(None, lines))
+
+    def _babel(self) -> str:
+        """What knows the words and the ways of the page's language."""
+        tag = self.page.language.split("-")[0]
+        name = _LANGUAGES.get(tag, "")
+        if name in {"", "english"}:
+            return r"\usepackage[english,shorthands=off]{babel}"
+        options = "shorthands=off"
+        before = ""
+        if self.language.right_to_left:
+            options, before = "shorthands=off,bidi=basic", "\\RequireLuaTeX % for what runs from right to left\n"
+        return f"{before}\\usepackage[{options}]{{babel}}\n\\babelprovide[import={tag},main]{{{name}}}"
+
+    def _fonts(self, options: TexPress) -> list[str]:
+        if options.font:
+            return [rf"\setmainfont{{{options.font}}}"]
+        if not self.fallbacks:
+            return []
+        listed = ",".join(f'"file:{name}:mode=harf;"' for name in self.fallbacks)
+        faces = "Extension=.otf,UprightFont=*-regular,BoldFont=*-bold,ItalicFont=*-italic,BoldItalicFont=*-bolditalic"
+        return [
+            rf"\directlua{{luaotfload.add_fallback('wornletters', {{{listed}}})}}",
+            rf"\setmainfont{{lmroman10}}[{faces},RawFeature={{fallback=wornletters}}]",
+            r"\setmonofont{lmmono10-regular.otf}[RawFeature={fallback=wornletters}]",
+        ]
 
     def _macros(self) -> str:
         made = []
@@ -379,11 +413,32 @@ class TexWriter:
         def write() -> str:
             if len(node.pictures) == 1:
                 body = self.picture(node.pictures[0], room, node.label or "figure")
-            else:
-                body = "\n".join(self.part(one, room, node.label) for one in node.pictures)
-            return self.captioned("figure", node, body, wide, caption_above=False)
+                return self.captioned("figure", node, body, wide, caption_above=False)
+            first, *others = self.sheets_of_parts(node.pictures, room, node.label)
+            made = [self.captioned("figure", node, first, wide, caption_above=False)]
+            name = "figure*" if wide else "figure"
+            floats = node.number and self.may_float
+            made += [
+                f"\\begin{{{name}}}[!htbp]\\ContinuedFloat\n{other}\n\\end{{{name}}}" if floats else other
+                for other in others
+            ]
+            return "\n\n".join(made)
 
         return self.running.with_notes_below(write)
+
+    def sheets_of_parts(self, pictures: tuple[n.Picture, ...], room: float, label: str) -> list[str]:
+        """The parts of a figure, two beside each other, as many at once as a sheet holds."""
+        sheets: list[list[str]] = [[]]
+        used = 0.0
+        for at in range(0, len(pictures), 2):
+            pair = pictures[at : at + 2]
+            height = max(one.height * min(1.0, (room / 2 - 0.3) / (one.width or room)) for one in pair) + 1.0
+            if sheets[-1] and used + height > TALLEST:
+                sheets.append([])
+                used = 0.0
+            used += height
+            sheets[-1].append("\n".join(self.part(one, room, label) for one in pair))
+        return ["\n\n\\medskip\n".join(sheet) for sheet in sheets]
 
     def picture(self, picture: n.Picture, room: float, name: str) -> str:
         width, height = picture.width, picture.height

@@ -10,7 +10,10 @@ from pathlib import Path
 
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
+from wornpage.output.pdf.fonts import Fonts, fonts_for
+from wornpage.output.pdf.writer import missing_letters, texts_of
 from wornpage.output.stationery import find_stationery
+from wornpage.output.tex.letters import lacking
 from wornpage.output.tex.sheet import Source
 from wornpage.output.tex.writer import source_of
 from wornpage.output.tex_pdf.log import errors_in, runs_again, warnings_in
@@ -35,7 +38,11 @@ def write_tex_pdf(page: n.Composed, job: Job) -> Written:
     """The sheets. Raises `PageError` where there is no TeX, or it cannot compile the page."""
     options: TexPdfPress = options_in(job.settings, "tex-pdf")
     engine = _engine(options, job)
-    source, beside, problems, read = source_of(page, job, "tex-pdf")
+    fonts = _fonts(page, job) if Path(engine).stem == "lualatex" else None
+    source, beside, problems = source_of(
+        page, job, "tex-pdf", tuple(path.name for path in fonts.files) if fonts else ()
+    )
+    problems = (*problems, *(missing_letters(page, fonts, job.name) if fonts else ()))
     stationery = find_stationery(job.settings.stationery, job.folder / job.name)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         folder = Path(place)
@@ -46,9 +53,24 @@ def write_tex_pdf(page: n.Composed, job: Job) -> Written:
         for name, path in stationery.assets.items():
             (folder / name).parent.mkdir(parents=True, exist_ok=True)
             shutil.copyfile(path, folder / name)
+        for path in fonts.files if fonts else ():
+            shutil.copyfile(path, folder / path.name)
         log = _compile(engine, folder, source, job)
         data = (folder / "page.pdf").read_bytes()
-    return Written(data, (*problems, *warnings_in(log, source, job.name)), read=(*read, Path(engine)))
+    told = warnings_in(log, source, job.name, with_letters=fonts is None)
+    return Written(
+        data,
+        (*problems, *told),
+        read=(Path(engine), *(fonts.read if fonts else ())),
+        fonts=fonts.of_system if fonts else (),
+    )
+
+
+def _fonts(page: n.Composed, job: Job) -> Fonts | None:
+    """Fonts of this machine for letters that LaTeX's own do not have; None if it has them all."""
+    if options_in(job.settings, "tex").font or not set().union(*map(lacking, texts_of(page, formulas=False))):
+        return None
+    return fonts_for(texts_of(page, formulas=False), [], lambda letter: not lacking(letter))
 
 
 def _engine(options: TexPdfPress, job: Job) -> str:

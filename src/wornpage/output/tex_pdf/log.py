@@ -20,6 +20,7 @@ _UNDEFINED = re.compile(
     r"^(?:LaTeX|Package \w+) Warning: (?P<what>(?:Reference|Citation) [`'].*?undefined).*?on input line (?P<line>\d+)",
     re.MULTILINE,
 )
+_OURS = re.compile(r"^Package worn Warning: (?P<what>.*?) on input line", re.MULTILINE)
 _SLIGHT = 6.0
 """Points that nobody sees."""
 
@@ -46,8 +47,9 @@ def errors_in(log: str, source: Source, name: str) -> list[Problem]:
     return [Problem(source.place_of(int(found["line"]), name) if own else Span(name, 1), what, hint)]
 
 
-def warnings_in(log: str, source: Source, name: str) -> list[Problem]:
-    """What went less well than it should."""
+def warnings_in(log: str, source: Source, name: str, with_letters: bool = True) -> list[Problem]:
+    """What went less well than it should; `with_letters` says whether letters are told of that the font lacks."""
+    log = log if with_letters else _LACKS.sub("", log)
     return list(
         dict.fromkeys(Problem(span, what, hint, Severity.WARNING) for span, what, hint in _said(log, source, name))
     )
@@ -60,6 +62,8 @@ def _said(log: str, source: Source, name: str) -> Iterator[tuple[Span, str, str]
             yield source.place_of(int(found["line"]), name), f"LaTeX: this stands {by:.1f} cm into the margin.", ""
     for found in _UNDEFINED.finditer(log):
         yield source.place_of(int(found["line"]), name), f"LaTeX: {found['what']}.", ""
+    for found in _OURS.finditer(log):
+        yield Span(name, 1), f"LaTeX: {found['what']}.", ""
     for found in _LACKS.finditer(log):
         hint = "Name a font of your machine that has it: `press: {tex: {font: Noto Serif}}`."
         yield Span(name, 1), f"LaTeX: the font has no letter {found['letter']}.", hint
