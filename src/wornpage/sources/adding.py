@@ -19,7 +19,7 @@ _TYPES = {
     "article-journal": "article", "journal-article": "article", "article": "article", "book": "book", "monograph": "book",
     "chapter": "incollection", "book-chapter": "incollection", "paper-conference": "inproceedings",
     "proceedings-article": "inproceedings", "thesis": "thesis", "dissertation": "thesis", "report": "report",
-    "dataset": "dataset", "software": "software", "webpage": "online", "post-webpage": "online", "posted-content": "unpublished",
+    "dataset": "dataset", "software": "software", "webpage": "online", "post-webpage": "online", "posted-content": "unpublished", "manuscript": "unpublished",
 }  # fmt: skip
 _PATIENCE = 20
 """Seconds."""
@@ -96,7 +96,11 @@ def as_bibtex(key: str, data: dict[str, Any]) -> str:
         ("number", str(data.get("issue") or data.get("number") or "")),
         ("pages", re.sub(r"\s*[-–]\s*", "--", str(data.get("page", "")))),
         ("edition", str(data.get("edition", ""))),
+        ("series", _latex(str(data.get("collection-title", "")))),
+        ("note", _latex(str(data.get("note", "")))),
         ("doi", str(data.get("DOI", ""))),
+        ("isbn", str(data.get("ISBN", ""))),
+        ("url", "" if data.get("DOI") else str(data.get("URL", ""))),
     ]
     lines = [f"  {name} = {{{value}}}," for name, value in fields if value]
     return "\n".join([f"@{kind}{{{key},", *lines, "}"])
@@ -105,6 +109,9 @@ def as_bibtex(key: str, data: dict[str, Any]) -> str:
 def _names(people: Any) -> str:
     made = []
     for person in people or ():
+        if person.get("others"):
+            made.append("others")
+            continue
         if person.get("literal") or not person.get("family"):
             made.append(
                 "{" + _latex(str(person.get("literal") or person.get("name") or person.get("given") or "")) + "}"

@@ -88,6 +88,8 @@ def _behind(item: n.CiteItem) -> str:
 
 def _classic(entry: str) -> str:
     """An entry with the fields that BibTeX's own styles know."""
+    if not re.search(r"^  (?:author|editor) = ", entry, re.MULTILINE):  # what it is called, and put in order by
+        entry = re.sub(r"^  title = \{(.*)\},$", r"  title = {\1},\n  key = {\1},", entry, count=1, flags=re.MULTILINE)
     entry = _FIELD.sub(lambda found: f"  {_CLASSIC[found[1]]}", entry)
     entry = _DATE.sub(r"  year = {\1},", entry)
     return _KIND.sub(lambda found: f"@{_CLASSIC_KINDS.get(found[1], found[1])}", entry)

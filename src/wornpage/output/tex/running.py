@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from typing import assert_never
 
 from wornpage.output.links import is_safe
 from wornpage.output.pointing import Goal, ends_with_number
-from wornpage.output.tex import letters
+from wornpage.output.tex import formulas, letters
 from wornpage.output.tex.citing import Cites
 from wornpage.output.tex.pictures import Pictures
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 
-_BLANK_LINES = re.compile(r"\n\s*\n")
 _TALLEST_AMONG_WORDS = 4.0
 """Centimetres of a picture among words."""
 
@@ -72,7 +70,7 @@ class Running:
             case n.HardBreak():
                 return "\\\\\n"
             case n.Math() as it:
-                return formula_within(it)
+                return formulas.within(it)
             case n.InlinePicture(picture=picture):
                 return self.picture(picture)
             case n.Footnote() as note:
@@ -138,7 +136,7 @@ class Running:
             return self.words(_citation_in(node))
         known = self._numbers.get(node.number)
         if known is not None:
-            return rf"\footnotemark[{known}]"
+            return rf"{'' if self._waiting is None else chr(92) + 'protect'}\footnotemark[{known}]"
         number = self._numbers[node.number] = len(self._numbers) + 1
         outer, self.in_note = self.in_note, True
         body = self._blocks(node.blocks)
@@ -164,11 +162,6 @@ def _citation_in(node: n.Footnote) -> n.Inlines:
     """The citation that a style has put into a note of its own."""
     first = node.blocks[0] if node.blocks else None
     return first.children if isinstance(first, n.Paragraph) else ()
-
-
-def formula_within(node: n.Math) -> str:
-    """A formula among words, as it was written."""
-    return rf"\({_BLANK_LINES.sub(chr(10), node.latex).strip()}\)" if node.latex else letters.text(node.alt)
 
 
 def alternative(picture: n.Picture) -> str:

@@ -11,7 +11,7 @@ from wornpage.output.stationery import Stationery
 from wornpage.tree.problem import PageError, Problem
 from wornpage.tree.span import Span
 
-_MARK = re.compile(r"^%worn-place (\d+) (.*)$")
+_MARK = re.compile(r"^(.*?)%worn-place (\d+) (.*)$")
 
 
 class Source(Struct, frozen=True):
@@ -43,10 +43,13 @@ def filled(stationery: Stationery, pieces: dict[str, str], values: dict[str, obj
         raise PageError([Problem(Span(where, fault.line), fault.what, fault.hint)]) from None
     lines: list[str] = []
     places: list[tuple[int, Span]] = []
+    before = ""
     for line in text.strip().split("\n"):
         found = _MARK.match(line)
         if found:
-            places.append((len(lines) + 1, Span(found[2], int(found[1]))))
+            before += found[1]
+            places.append((len(lines) + 1, Span(found[3], int(found[2]))))
         else:
-            lines.append(line.rstrip())
+            lines.append(f"{before}{line}".rstrip())
+            before = ""
     return Source("\n".join(lines) + "\n", tuple(places), folder)

@@ -23,6 +23,7 @@ from wornpage.output.tex import letters
 from wornpage.output.tex.citing import Cites
 from wornpage.output.tex.code import among_words, code_block, output_block
 from wornpage.output.tex.counting import SECTIONS, Counting
+from wornpage.output.tex.formulas import display
 from wornpage.output.tex.options import TexPress
 from wornpage.output.tex.pictures import Pictures
 from wornpage.output.tex.running import Running, alternative
@@ -45,11 +46,8 @@ _LANGUAGES = {
     "nb": "norsk", "no": "norsk", "fi": "finnish", "pl": "polish", "cs": "czech", "ru": "russian", "uk": "ukrainian", "el": "greek", "tr": "turkish",
     "hu": "hungarian", "ro": "romanian", "ar": "arabic", "he": "hebrew", "ja": "japanese", "zh": "chinese", "ca": "catalan",
 }  # fmt: skip
-_ALIGNED = re.compile(r"\\(begin|end)\{(align|gather|multline|eqnarray|flalign)\*?\}")
-_INNER = {"align": "aligned", "flalign": "aligned", "eqnarray": "aligned", "gather": "gathered", "multline": "gathered"}
 _CHEMISTRY = r"""\IfFileExists{mhchem.sty}{\usepackage[version=4]{mhchem}}{\PackageWarning{worn}{there is no package mhchem here: formulas of chemistry are without their looks}}
 \providecommand{\ce}[1]{\text{\detokenize{#1}}}"""
-_BLANK_LINES = re.compile(r"\n\s*\n")
 
 
 def write_tex(page: n.Composed, job: Job) -> Written:
@@ -233,7 +231,7 @@ class TexWriter:
         if self.cites is None:
             return ""
         if self.cites.package == "natbib":
-            return r"\usepackage{natbib}"
+            return r"\usepackage[round]{natbib}"
         return f"\\usepackage[style=authoryear]{{biblatex}}\n\\addbibresource{{{self.pictures.folder}/references.bib}}"
 
     def _bibliography(self) -> str:
@@ -384,13 +382,8 @@ class TexWriter:
     # --- formulas and code --------------------------------------------------------------------
 
     def math(self, node: n.MathBlock) -> str:
-        latex = _BLANK_LINES.sub("\n", node.latex).strip() or rf"\text{{{letters.text(node.alt)}}}"
-        latex = _ALIGNED.sub(lambda found: rf"\{found[1]}{{{_INNER[found[2]]}}}", latex)
-        label = rf"\label{{{letters.label(node.label)}}}" if node.label else ""
-        if not node.number:
-            return f"\\[\n{latex}\n\\]"
-        before = self.counting.captioned("equation", node.number) if r"\tag" not in latex else ""
-        return f"{before}\\begin{{equation}}{label}\n{latex}\n\\end{{equation}}"
+        counts = node.number and r"\tag" not in node.latex
+        return display(node, self.counting.captioned("equation", node.number) if counts else "")
 
     def code(self, node: n.CodeBlock) -> str:
         if self.running.in_note:

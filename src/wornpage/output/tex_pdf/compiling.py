@@ -79,7 +79,8 @@ def _engine(options: TexPdfPress, job: Job) -> str:
         found = shutil.which(name)
         if found:
             return found
-    what = f"there is no {' or '.join(wanted)} on this machine to make a PDF of the LaTeX source."
+    named = wanted[0] if len(wanted) == 1 else f"{', '.join(wanted[:-1])} or {wanted[-1]}"
+    what = f"there is no {named} on this machine to make a PDF of the LaTeX source."
     hint = "Install TeX Live, or press to `tex` for the source alone, or to `pdf`, which needs no TeX."
     raise PageError([Problem(Span(job.name, 1), what, hint)])
 

@@ -9,7 +9,7 @@ from wornpage.output.tex.sheet import Source
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 
-_ERROR = re.compile(r"^(?:\./)?(?P<file>[^\s:]+):(?P<line>\d+): (?P<what>.*)$", re.MULTILINE)
+_ERROR = re.compile(r"^(?:\./)?(?P<file>[^\n:]+):(?P<line>\d+): (?P<what>.*)$", re.MULTILINE)
 _MISSING_FILE = re.compile(r"File `([^']+)' not found")
 _AGAIN = re.compile(
     r"Rerun to get|rerun LaTeX|Label\(s\) may have changed|No file page\.(?:toc|lof|lot|aux)", re.IGNORECASE
@@ -43,7 +43,7 @@ def errors_in(log: str, source: Source, name: str) -> list[Problem]:
     lacking = _MISSING_FILE.search(found["what"])
     if lacking:
         hint = f"The TeX of this machine has no {lacking[1]}; install the package that holds it."
-    own = found["file"] in {"page.tex", "page"}
+    own = re.split(r"[\\/]", found["file"])[-1] in {"page.tex", "page"}
     return [Problem(source.place_of(int(found["line"]), name) if own else Span(name, 1), what, hint)]
 
 

@@ -1,0 +1,1 @@
+"""Tests of LaTeX sources and of what a TeX makes of them."""
