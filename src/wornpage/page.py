@@ -30,6 +30,8 @@ def table(
     intervals: Mapping[str, tuple[str, str]] | None = None,
     groups: str | None = None,
     notes: str | Sequence[str] | Mapping[object, str] | None = None,
+    whole: bool = False,
+    cell: str = "",
 ) -> None:
     """Show a data frame (of any library), a mapping of columns or a list of rows as a table.
 
@@ -38,11 +40,21 @@ def table(
     `forms`: how values are written, as in `{= value as form}`: `percent`, `thousands`, `2 decimals`, `p-value`, or a
     quoted format. `units`: added to heads in brackets. `intervals`: columns of a low and a high end, set after the
     number in the column they belong to. `groups`: a column whose values become lines above the rows they hold for.
-    `notes`: words below; by column, or by (row, column) counted from 0, they are called by letters.
+    `notes`: words below; by column, or by (row, column) counted from 0, they are called by letters. `whole`: workbooks get
+    all rows, and not just those that readers of the page see. `cell`: the place in the workbook of an office where its
+    first row goes, as `Results!B7` or by a name.
     Raises `ValueError` for a column that is not there.
     """
     _sink().table(frame, caption, label, decimals=decimals, heads=heads, spans=spans, align=align, forms=forms,
-                  units=units, intervals=intervals, groups=groups, notes=notes)  # fmt: skip
+                  units=units, intervals=intervals, groups=groups, notes=notes, whole=whole, cell=cell)  # fmt: skip
+
+
+def cell(place: str, value: object, form: str = "") -> None:
+    """Put a value into a cell of a workbook: `Results!B3`, or a name that the workbook has; readers of the page see nothing of it.
+
+    `form`: how it is written there, as in `{= value as form}`; empty for the way the cell has.
+    """
+    _sink().cell(place, value, form)
 
 
 def summary(

@@ -30,7 +30,7 @@ from wornpage.press import press
 from wornpage.tree.problem import PageError
 
 HERE = Path(__file__).parent
-OUTPUTS = ("html", "pdf", "docx", "slides", "pptx", "tex")
+OUTPUTS = ("html", "pdf", "docx", "slides", "pptx", "tex", "xlsx")
 SUFFIXES = {"slides": ".slides.html"}
 
 

@@ -122,6 +122,8 @@ def _show_item(item: Shown, label: str, number: int, page: Path) -> None:
             typer.echo(_answered(told))
         case r.ShownHeading(told=told, level=level):
             typer.echo(f"{'#' * level} {_answered(told)}")
+        case r.ShownCell(place=place, value=value):
+            typer.echo(f"{place} = {value}")
         case r.ShownTable(table=table):
             _print_table(table)
         case r.ShownFigure(data=data, format=kind):

@@ -251,6 +251,9 @@ def _shown(item: r.Shown) -> ShownRecord:
         case r.ShownItems(items=items):
             words = ", ".join(item.name for item in items)
             return ShownRecord("items", _digest(words.encode("utf-8", "surrogatepass")), words[:600])
+        case r.ShownCell(place=place, value=value):
+            words = f"{place}: {value}"
+            return ShownRecord("cell", _digest(words.encode("utf-8", "surrogatepass")), words[:600])
         case r.ShownText(text=text) | r.ShownFormula(text=text):
             return ShownRecord("value", _digest(text.encode("utf-8", "surrogatepass")), text[:600])
 

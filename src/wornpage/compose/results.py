@@ -74,7 +74,11 @@ def show_chunk(
             blocks.append(n.OutputText(chunk.span, text, "error"))
     elif captions and options.show == "nothing":
         shower.complain(captions[0], "this caption belongs to a chunk that shows nothing.", Severity.WARNING)
-    return n.ChunkView(chunk.span, chunk.label, tuple(blocks), options.output_goes), shower.problems
+    cells = tuple(
+        n.SheetCell(one.place, one.type, one.value, one.form) for one in result.shown if isinstance(one, r.ShownCell)
+    )
+    filled = tuple(one.table for one in result.shown if isinstance(one, r.ShownTable) and one.table.cell)
+    return n.ChunkView(chunk.span, chunk.label, tuple(blocks), options.output_goes, cells, filled), shower.problems
 
 
 class _Shower:
@@ -167,7 +171,8 @@ class _Shower:
             self.problems.append(Problem(self.chunk.span, what, hint, Severity.WARNING))
 
     def table(self, table: TableData) -> n.TableBlock:
-        span, table = self.chunk.span, table.first(self.options.rows)
+        span, whole = self.chunk.span, table
+        table = table.first(self.options.rows)
         try:
             laid = lay_out(table, self.options.decimals, self.language, span, lambda t: self.teller.inlines(t, span))
         except FormFault as fault:
@@ -176,7 +181,9 @@ class _Shower:
         if table.remark:
             what = f"a table of the chunk `{self.chunk.label}` {table.remark}."
             self.problems.append(Problem(span, what, "", Severity.WARNING))
-        return n.TableBlock(span, laid, align=self.options.align, data=table)
+        places = self.options.decimals
+        columns = tuple(replace(one, decimals=places) if one.decimals is None else one for one in whole.columns)
+        return n.TableBlock(span, laid, align=self.options.align, data=replace(whole, columns=columns))
 
     def apart(self, label: str) -> str:
         """A label that code has given, as it is called in this repetition."""

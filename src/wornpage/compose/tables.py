@@ -100,7 +100,7 @@ class _Layout:
             return [self._cell(cell, column, asked) for cell in column.cells]
         if any(isinstance(cell, str) for cell in column.cells):  # decimal fractions, which have digits of their own
             return [self._cell(cell, column, asked) for cell in column.cells]
-        places = _decimals(column, asked)
+        places = decimals_of(column, asked)
         if asked is not None:
             return [self._cell(cell, column, places) for cell in column.cells]
         return [self._with_digits(self._cell(cell, column, places), cell, places) for cell in column.cells]
@@ -184,7 +184,7 @@ _BEYOND = 1e300
 """What is larger says nothing of how many places the others need."""
 
 
-def _decimals(column: Column, decimals: int | None) -> int | None:
+def decimals_of(column: Column, decimals: int | None) -> int | None:
     """Places for all numbers of a column that do not say their own."""
     known: list[float] = []
     for cell in column.cells:

@@ -5,6 +5,7 @@ One folder makes an output; `settings/outputs.py` names it in its table, or a pa
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
 
@@ -39,6 +40,15 @@ class Controls(Struct, frozen=True):
     """All others."""
 
 
+class Result(Struct, frozen=True):
+    """A value that the settings ask for under a name."""
+
+    type: str
+    """`whole`, `number`, `text`, `truth`, `date`, `moment`, `faces` or `missing`; so what the value is."""
+    value: object
+    form: str = ""
+
+
 class Job(Struct, frozen=True):
     """What a page is written for."""
 
@@ -57,6 +67,8 @@ class Job(Struct, frozen=True):
     """For pages of a volume: the others."""
     controls: Controls | None = None
     """For pages that hold what comes of other values too."""
+    results: Mapping[str, Result] = {}
+    """Values that a workbook names."""
 
 
 class Input(Struct, frozen=True):

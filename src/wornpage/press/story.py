@@ -14,7 +14,7 @@ from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
 from wornpage.press.abroad import Abroad
 from wornpage.press.examining import check_containers, prepare
-from wornpage.press.headline import Headline
+from wornpage.press.headline import for_editions, for_workbooks
 from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.states import OF, states_of, too_large
@@ -106,8 +106,8 @@ def run_of(
     if why := trouble_with(place):
         what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
         warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))
-    headline = Headline(settings) if order.edition else None
-    asked = (*head.nodes(), *(headline.marks if headline else ()))
+    headline = for_editions(settings) if order.edition else None
+    asked = (*head.nodes(), *(headline.marks if headline else ()), *for_workbooks(settings).marks)
     record = run_page(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
         edition=order.memory, nursery=order.nursery, stopper=order.stopper, together=order.together,
@@ -148,7 +148,15 @@ def press_order(
     if order.is_remembered and not order.afresh and make_store(place):
         keep_in(place)  # a page without chunks has had none so far
     pages = {kind: page for kind, (page, _) in composed.items()}
-    made, colophon = write_all(pages, colophon, settings.page, source, controls, stem_of(order, source.path))
+    made, colophon = write_all(
+        pages,
+        colophon,
+        settings.page,
+        source,
+        controls,
+        stem_of(order, source.path),
+        for_workbooks(settings).results(record),
+    )
     for kind, one in made.items():
         too_much = too_large(controls, one.data, settings) if kind == OF else []
         stop_with([*one.problems, *too_much], warnings, chunks)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from wornpage.colophon import Colophon, colophon_blocks, with_fonts
 from wornpage.compose.language import language_of
 from wornpage.output.atomic import IsSource, spare, write_file
-from wornpage.output.kind import Controls, Job, Written
+from wornpage.output.kind import Controls, Job, Result, Written
 from wornpage.output.outputs import names, options_in, output_of
 from wornpage.output.writing import write_as
 from wornpage.press.orders import Order, Output
@@ -36,15 +36,18 @@ def write_all(
     source: Page,
     controls: Controls | None = None,
     stem: str = "",
+    results: Mapping[str, Result] | None = None,
 ) -> tuple[dict[str, Written], Colophon]:
     """All outputs, called `stem`, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
-    made = {kind: write_one(kind, page, colophon, settings, source, controls, stem) for kind, page in pages.items()}
+    made = {
+        kind: write_one(kind, page, colophon, settings, source, controls, stem, results) for kind, page in pages.items()
+    }
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_one(kind, page, colophon, settings, source, controls, stem)
+        kind: write_one(kind, page, colophon, settings, source, controls, stem, results)
         for kind, page in pages.items()
         if _ends_with_it(kind, settings)
     }
@@ -64,10 +67,11 @@ def write_one(
     source: Page,
     controls: Controls | None = None,
     stem: str = "",
+    results: Mapping[str, Result] | None = None,
 ) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
     composed = with_colophon(kind, composed, colophon, settings, source)
-    job = Job(settings, source.path.parent, source.name, stem, source.text, controls=controls)
+    job = Job(settings, source.path.parent, source.name, stem, source.text, controls=controls, results=results or {})
     return write_as(kind, composed, job)
 
 

@@ -71,6 +71,16 @@ class ShownHeading(Struct, frozen=True):
     label: str = ""
 
 
+class ShownCell(Struct, frozen=True):
+    """A value for a cell of a workbook. Nothing that readers of the page see."""
+
+    place: str
+    type: str
+    """As in `Answer`; so the value."""
+    value: Any
+    form: str = ""
+
+
 class Item(Struct, frozen=True):
     """Something that a file is inserted for."""
 
@@ -103,8 +113,8 @@ class ShownFormula(Struct, frozen=True):
 
 
 Shown = (
-    Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownFormula | ShownProse | ShownHeading | ShownItems
-)
+    Printed | ShownText | ShownFigure | ShownTable | ShownHtml | ShownFormula | ShownProse | ShownHeading | ShownItems | ShownCell
+)  # fmt: skip
 
 
 class Frame(Struct, frozen=True):
@@ -205,6 +215,8 @@ def shown_from(item: dict[str, Any], blobs: list[bytes]) -> Shown:
             return ShownHeading(_told(item["told"]), item["level"], item["label"])
         case "items":
             return ShownItems(tuple(Item(**one) for one in item["items"]))
+        case "cell":
+            return ShownCell(item["place"], item["type"], item["value"], item.get("form", ""))
         case "formula":
             return ShownFormula(item["latex"], item["text"])
         case "html":
@@ -278,6 +290,10 @@ def shown_to_data(shown: tuple[Shown, ...], put: Callable[[bytes], str]) -> list
                 made.append({"kind": "prose", "told": _without_defaults(told)})
             case ShownHeading(told=told, level=level, label=label):
                 made.append({"kind": "heading", "told": _without_defaults(told), "level": level, "label": label})
+            case ShownCell():
+                made.append(
+                    {"kind": "cell", "place": item.place, "type": item.type, "value": item.value, "form": item.form}
+                )
             case ShownItems(items=items):
                 made.append({"kind": "items", "items": [_without_defaults(one) for one in items]})
             case ShownText(text=text):

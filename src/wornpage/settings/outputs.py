@@ -20,6 +20,7 @@ TABLE = {
     "slides": "wornpage.output.slides",
     "slides-pdf": "wornpage.output.slides_pdf",
     "pptx": "wornpage.output.pptx",
+    "xlsx": "wornpage.output.xlsx",
     "tex": "wornpage.output.tex",
     "tex-pdf": "wornpage.output.tex_pdf",
 }

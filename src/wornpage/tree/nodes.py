@@ -723,6 +723,16 @@ class RichHtml(Block, frozen=True):
     text: str
 
 
+class SheetCell(Struct, frozen=True):
+    """A value for a cell of a workbook, as code has asked for it."""
+
+    place: str
+    type: str
+    """`whole`, `number`, `text`, `truth`, `date`, `moment`, `faces` or `missing`; so what the value is."""
+    value: object
+    form: str = ""
+
+
 class ChunkView(Block, frozen=True):
     """All a chunk shows, in order."""
 
@@ -730,6 +740,10 @@ class ChunkView(Block, frozen=True):
     blocks: Blocks
     output_goes: str = "below"
     """On slides: where what it shows stands, beside its code (`ChunkOptions.output_goes`)."""
+    cells: tuple[SheetCell, ...] = ()
+    """Of a workbook, which nobody else sees."""
+    filled: tuple[TableData, ...] = ()
+    """Tables that go into a workbook, shown or not."""
 
 
 class Person(Struct, frozen=True):

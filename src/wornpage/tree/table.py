@@ -99,6 +99,8 @@ class TableData(Struct, frozen=True):
     label: str = ""
     remark: str = ""
     """What is said of it where something of it is not shown."""
+    cell: str = ""
+    """Where in an office's workbook its first row goes; empty for nowhere."""
 
     @property
     def rows(self) -> int:

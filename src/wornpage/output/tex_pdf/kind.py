@@ -13,7 +13,6 @@ class TexPdf:
     name, suffix = "tex-pdf", ".tex.pdf"
     options = TexPdfPress
     looks = ()
-    shown_as = "tex"
 
     def inputs(self, options: TexPdfPress) -> tuple[Input, ...]:
         """None."""

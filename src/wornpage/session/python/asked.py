@@ -28,12 +28,19 @@ class Asked:
 
     # --- tables -------------------------------------------------------------------------------
 
-    def table(self, frame: object, caption: str, label: str, **wanted: object) -> None:
+    def table(self, frame: object, caption: str, label: str, *, whole: bool, cell: str, **wanted: object) -> None:
         from wornpage.session.python.tables import table_of
         from wornpage.session.tabling import laid_out
 
         notes = wanted.pop("notes")
-        self._show_table(laid_out(table_of(frame), self._told, notes=notes, **wanted), caption, label)
+        table = laid_out(table_of(frame, whole or bool(cell)), self._told, notes=notes, **wanted)
+        self._show_table({**table, "cell": cell} if cell else table, caption, label)
+
+    def cell(self, place: str, value: object, form: str) -> None:
+        from wornpage.tree.sheetcells import place_of
+
+        place_of(place)  # raises `ValueError` for what is none
+        self._driver.show({"kind": "cell", "place": place, "form": form, **scalar(value, "")})
 
     def summary(
         self, frame: object, caption: str, label: str, *, notes: object, decimals: object, heads: object, **wanted: Any

@@ -16,30 +16,30 @@ _LONGEST = 200
 """Letters of what an object writes of itself that are shown in a cell, such as the corners of a shape; words are whole."""
 
 
-def as_table(value: Any) -> dict[str, Any] | None:
-    """`value` as a table if it is a frame or a series of any library that is loaded; None otherwise."""
+def as_table(value: Any, most: int = MAX_ROWS) -> dict[str, Any] | None:
+    """`value` as a table of up to `most` rows if it is a frame or a series of any library that is loaded; None otherwise."""
     pandas = sys.modules.get("pandas")
     if pandas is not None:
         if isinstance(value, pandas.DataFrame):
-            return _pandas_table(value, pandas)
+            return _pandas_table(value, pandas, most)
         if isinstance(value, pandas.Series):
-            return _pandas_table(value.to_frame(value.name if value.name is not None else ""), pandas)
+            return _pandas_table(value.to_frame(value.name if value.name is not None else ""), pandas, most)
         if type(value).__name__ == "Styler" and isinstance(getattr(value, "data", None), pandas.DataFrame):
             from wornpage.session.python.styled import styled_table
 
-            return styled_table(value, _pandas_table(value.data, pandas), MAX_ROWS)
+            return styled_table(value, _pandas_table(value.data, pandas, most), most)
     from wornpage.session.python.interchange import is_frame
 
     if is_frame(value):
-        return _interchange_table(value)
+        return _interchange_table(value, most)
     return None
 
 
 # --- pandas -----------------------------------------------------------------------------------
 
 
-def _pandas_table(frame: Any, pandas: object) -> dict[str, object]:
-    shown = frame.iloc[:MAX_ROWS]
+def _pandas_table(frame: Any, pandas: object, most: int) -> dict[str, object]:
+    shown = frame.iloc[:most]
     levels = [_word(name) for name in frame.columns.names]
     above = len(levels) == 1 and bool(levels[0])  # the name of the columns stands over all of them
     depth = len(levels) + above
@@ -50,7 +50,7 @@ def _pandas_table(frame: Any, pandas: object) -> dict[str, object]:
         name = frame.columns[place]
         heads = [_word(part) for part in name] if len(levels) > 1 else [_word(name)]
         columns.append(_pandas_column(levels * above + heads, shown.iloc[:, place], pandas))
-    return {"columns": columns, "left_out": max(0, len(frame) - MAX_ROWS)}
+    return {"columns": columns, "left_out": max(0, len(frame) - most)}
 
 
 def _level_names(levels: list[str], heads: list[str]) -> list[str]:
@@ -131,7 +131,7 @@ def _object_column(heads: list[str], values: list[Any]) -> dict[str, object]:
 # --- without a library ------------------------------------------------------------------------
 
 
-def plain_table(value: Any) -> dict[str, object]:
+def plain_table(value: Any, most: int = MAX_ROWS) -> dict[str, object]:
     """A table from a mapping of columns or of single values, or from a list of rows. Raises `ValueError`."""
     if isinstance(value, Mapping):
         if any(isinstance(item, str) or not hasattr(item, "__len__") for item in value.values()):
@@ -147,25 +147,25 @@ def plain_table(value: Any) -> dict[str, object]:
     lengths = {len(items) for items in columns.values()}
     if len(lengths) > 1:
         raise ValueError("all columns must be equally long")
-    made = [_object_column([name], items[:MAX_ROWS]) for name, items in columns.items()]
-    return {"columns": made, "left_out": max(0, *lengths, MAX_ROWS) - MAX_ROWS}
+    made = [_object_column([name], items[:most]) for name, items in columns.items()]
+    return {"columns": made, "left_out": max(0, *lengths, most) - most}
 
 
 # --- other libraries --------------------------------------------------------------------------
 
 
-def _interchange_table(value: object) -> dict[str, object]:
+def _interchange_table(value: object, most: int) -> dict[str, object]:
     """A table from a frame of another library."""
     from wornpage.session.python.interchange import kind_of, read_columns
 
-    found, rows = read_columns(value, MAX_ROWS)
+    found, rows = read_columns(value, most)
     columns = []
     for name, values in found.items():
         kind = kind_of(values)
         make: Callable[[object], object] = _MAKERS.get(kind, _word)
         cells = [None if _missing(cell) else make(cell) for cell in values]
         columns.append(_column([str(name)], kind, cells))
-    return {"columns": columns, "left_out": max(0, rows - MAX_ROWS)}
+    return {"columns": columns, "left_out": max(0, rows - most)}
 
 
 def _truth(value: object) -> bool:

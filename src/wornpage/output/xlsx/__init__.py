@@ -1,0 +1,1 @@
+"""Tables and values of a page as a workbook."""

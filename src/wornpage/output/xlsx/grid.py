@@ -1,0 +1,108 @@
+"""One sheet: rows of cells, what is merged, how wide the columns are, how it is printed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from wornpage.output.ooxml.xml import HEAD, R, escaped
+from wornpage.output.xlsx.styles import MAIN, Look, Styles
+from wornpage.output.xlsx.values import LONGEST, Held
+from wornpage.tree.sheetcells import letters_of
+
+_WIDEST = 60
+_NARROWEST = 9
+_AS_FORMULAS = ("=", "+", "-", "@", "\t", "\r")
+_WIDE = 95
+"""Letters across beyond which a sheet lies on its side."""
+
+
+class Grid:
+    """Writes one sheet, row by row."""
+
+    def __init__(self, styles: Styles) -> None:
+        self.styles = styles
+        self.rows: list[str] = []
+        self.row = 0
+        self.widths: dict[int, int] = {}
+        self.merged: list[str] = []
+        self.links: list[tuple[str, str, str]] = []
+        """Cell, place within the workbook, words."""
+        self.frozen = (0, 0)
+        """Rows and columns that stay."""
+        self.drawing = ""
+
+    def add(self, cells: Iterable[tuple[int, Held, Look]], height: float = 0) -> int:
+        """A row of cells by their columns, counted from 1; its number."""
+        self.row += 1
+        made = "".join(self._cell(column, held, look) for column, held, look in cells)
+        tall = f' ht="{height:g}" customHeight="1"' if height else ""
+        self.rows.append(f'<row r="{self.row}"{tall}>{made}</row>' if made or tall else "")
+        return self.row
+
+    def _cell(self, column: int, held: Held, look: Look) -> str:
+        place, value = f"{letters_of(column)}{self.row}", held.value
+        if isinstance(value, str) and value:
+            value = value[:LONGEST]
+            looks_like_one = value.startswith(_AS_FORMULAS)
+            style = self.styles.number(_with(look, is_text=True) if looks_like_one else look)
+            space = ' xml:space="preserve"' if value != value.strip() or "\n" in value else ""
+            return f'<c r="{place}" s="{style}" t="inlineStr"><is><t{space}>{escaped(value)}</t></is></c>'
+        style = self.styles.number(_with(look, format=held.format) if held.format else look)
+        if value is None or value == "":
+            return f'<c r="{place}" s="{style}"/>' if style else ""
+        if isinstance(value, bool):
+            return f'<c r="{place}" s="{style}" t="b"><v>{int(value)}</v></c>'
+        return f'<c r="{place}" s="{style}"><v>{value!r}</v></c>'
+
+    def skip(self, count: int = 1) -> None:
+        """Leave rows empty."""
+        self.row += count
+
+    def wide(self, column: int, letters: int) -> None:
+        """A column holds so many letters side by side."""
+        self.widths[column] = max(self.widths.get(column, _NARROWEST), min(letters + 2, _WIDEST))
+
+    def merge(self, row: int, first: int, last: int) -> None:
+        """Several cells of a row are one."""
+        if last > first:
+            self.merged.append(f"{letters_of(first)}{row}:{letters_of(last)}{row}")
+
+    def xml(self) -> str:
+        """The part."""
+        rows, columns = self.frozen
+        corner = f"{letters_of(columns + 1)}{rows + 1}"
+        split = (f' xSplit="{columns}"' if columns else "") + (f' ySplit="{rows}"' if rows else "")
+        pane = "bottomRight" if rows and columns else "bottomLeft" if rows else "topRight"
+        view = f'<pane{split} topLeftCell="{corner}" activePane="{pane}" state="frozen"/>' if split else ""
+        cols = "".join(
+            f'<col min="{at}" max="{at}" width="{width}" customWidth="1"/>' for at, width in sorted(self.widths.items())
+        )
+        merged = "".join(f'<mergeCell ref="{one}"/>' for one in self.merged)
+        merged = f'<mergeCells count="{len(self.merged)}">{merged}</mergeCells>' if merged else ""
+        links = "".join(
+            f'<hyperlink ref="{cell}" location="{escaped(place)}" display="{escaped(words)}"/>'
+            for cell, place, words in self.links
+        )
+        lies = "landscape" if sum(self.widths.values()) > _WIDE else "portrait"
+        return (
+            f'{HEAD}<worksheet xmlns="{MAIN}" xmlns:r="{R}"><sheetPr><pageSetUpPr fitToPage="1"/></sheetPr>'
+            f'<sheetViews><sheetView workbookViewId="0" showGridLines="0">{view}</sheetView></sheetViews><sheetFormatPr defaultRowHeight="15"/>'
+            f"{f'<cols>{cols}</cols>' if cols else ''}<sheetData>{''.join(self.rows)}</sheetData>{merged}"
+            f"{f'<hyperlinks>{links}</hyperlinks>' if links else ''}"
+            '<pageMargins left="0.6" right="0.6" top="0.7" bottom="0.7" header="0.3" footer="0.3"/>'
+            f'<pageSetup paperSize="9" orientation="{lies}" fitToHeight="0"/><headerFooter><oddFooter>&amp;C&amp;P</oddFooter></headerFooter>'
+            f"{self.drawing}</worksheet>"
+        )
+
+
+_with_known: dict[tuple[Look, str, bool], Look] = {}
+
+
+def _with(look: Look, format: str = "", is_text: bool = False) -> Look:  # noqa: A002
+    """A look with more; the same ones are asked for a thousand times."""
+    key = (look, format, is_text)
+    if key not in _with_known:
+        from msgspec.structs import replace
+
+        _with_known[key] = replace(look, format=format or look.format, is_text=is_text or look.is_text)
+    return _with_known[key]
