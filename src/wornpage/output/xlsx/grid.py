@@ -10,6 +10,10 @@ from wornpage.output.xlsx.values import LONGEST, Held
 from wornpage.tree.sheetcells import letters_of
 
 _WIDEST = 60
+WRAPS_FROM = _WIDEST - 2
+"""Letters of a text beyond which it is broken into lines."""
+_LINE = 15
+"""Points of a line."""
 _NARROWEST = 9
 _AS_FORMULAS = ("=", "+", "-", "@", "\t", "\r")
 _WIDE = 95
@@ -34,6 +38,9 @@ class Grid:
     def add(self, cells: Iterable[tuple[int, Held, Look]], height: float = 0) -> int:
         """A row of cells by their columns, counted from 1; its number."""
         self.row += 1
+        cells = list(cells)
+        if not height and any(look.wraps for _, _, look in cells):
+            height = _LINE * max(_lines(held.value) for _, held, look in cells if look.wraps)
         made = "".join(self._cell(column, held, look) for column, held, look in cells)
         tall = f' ht="{height:g}" customHeight="1"' if height else ""
         self.rows.append(f'<row r="{self.row}"{tall}>{made}</row>' if made or tall else "")
@@ -93,6 +100,12 @@ class Grid:
             f'<pageSetup paperSize="9" orientation="{lies}" fitToHeight="0"/><headerFooter><oddFooter>&amp;C&amp;P</oddFooter></headerFooter>'
             f"{self.drawing}</worksheet>"
         )
+
+
+def _lines(value: object) -> int:
+    """How many lines a text takes in a column as wide as it may be."""
+    texts = value.split("\n") if isinstance(value, str) else [""]
+    return sum(max(1, -(-len(text) // WRAPS_FROM)) for text in texts)
 
 
 _with_known: dict[tuple[Look, str, bool], Look] = {}

@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.compose.tables import decimals_of
-from wornpage.output.xlsx.grid import Grid
+from wornpage.output.xlsx.grid import WRAPS_FROM, Grid
 from wornpage.output.xlsx.styles import Look
 from wornpage.output.xlsx.values import GENERAL, Held, fixed, held, of_form, of_moments, with_marks
 from wornpage.tree import nodes as n
@@ -83,8 +83,11 @@ def _data(grid: Grid, data: TableData, laid: n.TextTable) -> None:
     """The rows of a table that came as data."""
     columns = [list(_cells(column, at, laid)) for at, column in enumerate(data.columns)]
     looks = [Look(align=_ALIGN.get(laid.aligns[at], "") if one.align else "") for at, one in enumerate(data.columns)]
-    for at, cells in enumerate(columns, 1):
-        grid.wide(at, max((_letters(cell) for cell in cells[:_SAMPLE]), default=0))
+    for at, cells in enumerate(columns):
+        widest = max((_letters(cell) for cell in cells[:_SAMPLE]), default=0)
+        grid.wide(at + 1, widest)
+        if widest > WRAPS_FROM:
+            looks[at] = replace(looks[at], wraps=True)
     groups = {group.row: group.words for group in data.groups}
     first_foot = data.rows - data.foot
     for row in range(data.rows):
@@ -92,9 +95,9 @@ def _data(grid: Grid, data: TableData, laid: n.TextTable) -> None:
             number = grid.add([(1, Held(groups[row]), Look(bold=True))])
             grid.merge(number, 1, len(columns))
         if row == first_foot:
-            looks = [Look(align=look.align, bold=True, above=True) for look in looks]
+            looks = [replace(look, bold=True, above=True) for look in looks]
         elif row == first_foot + 1:
-            looks = [Look(align=look.align, bold=True) for look in looks]
+            looks = [replace(look, above=False) for look in looks]
         grid.add([(at, cells[row], look) for at, (cells, look) in enumerate(zip(columns, looks, strict=True), 1)])
 
 
@@ -165,7 +168,8 @@ def _words(grid: Grid, table: n.TextTable, language: Language) -> None:
         for column, inlines in enumerate(row, 1):
             text = words_of(inlines)
             grid.wide(column, len(text))
-            cells.append((column, _read(text, number, language), Look(align=_ALIGN.get(table.aligns[column - 1], ""))))
+            look = Look(align=_ALIGN.get(table.aligns[column - 1], ""), wraps=len(text) > WRAPS_FROM)
+            cells.append((column, _read(text, number, language), look))
         grid.add(cells)
 
 

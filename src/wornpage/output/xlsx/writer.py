@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from msgspec import Struct
+
 from wornpage.output.audience import for_output
 from wornpage.output.kind import Job, Written
 from wornpage.output.ooxml.package import Relations, packed, relations_of, relations_part, types_part
@@ -41,6 +43,14 @@ def write_xlsx(page: n.Composed, job: Job) -> Written:
     return Written(packed(book.parts()), (*problems, *book.problems))
 
 
+class Listed(Struct, frozen=True):
+    """A line of the first sheet."""
+
+    name: str
+    words: str
+    place: str
+
+
 class Book:
     """One workbook."""
 
@@ -64,8 +74,8 @@ class Book:
         self._first_sheet(first, [*tables, *figures])
         return self._package(drawing)
 
-    def _tables(self) -> Iterator[tuple[str, str]]:
-        """A sheet for each captioned table: its name, and what is listed of it."""
+    def _tables(self) -> Iterator[Listed]:
+        """A sheet for each captioned table, and what is listed of it."""
         found = [node for node in walk(self.page.blocks) if isinstance(node, n.TableBlock) and node.number]
         if len(found) > _MOST_SHEETS:
             what = f"of {len(found)} tables the first {_MOST_SHEETS} are in the workbook."
@@ -82,10 +92,10 @@ class Book:
                 self.defined.append(
                     f'<definedName name="_xlnm.Print_Titles" localSheetId="{at}">{escaped(rows)}</definedName>'
                 )
-            yield name, caption
+            yield Listed(name, caption, f"{quoted(name)}!A1")
 
-    def _figures(self) -> tuple[list[tuple[str, str]], Drawing | None]:
-        """A sheet with the figures, if they are wanted."""
+    def _figures(self) -> tuple[list[Listed], Drawing | None]:
+        """A sheet with the figures, if they are wanted, and what is listed of them."""
         found = [node for node in walk(self.page.blocks) if isinstance(node, n.Figure) and node.number]
         if not self.options.figures or not found:
             return [], None
@@ -95,15 +105,16 @@ class Book:
         for node in found:
             title = f"{node.word} {node.number}. {words_of(node.caption)}"
             grid.add([(1, Held(title), Look(bold=True))])
-            listed.append((f"{name}!A{grid.row}", words_of(node.caption)))
+            place = f"{quoted(name)}!A{grid.row}"
+            listed.append(Listed(f"{node.word} {node.number}", words_of(node.caption), place))
             for picture in node.pictures:
                 grid.skip(drawing.put(picture, grid.row))
             grid.skip()
         grid.drawing = '<drawing r:id="rId1"/>'
         self.sheets.append((name, grid))
-        return [(name, ", ".join(words for _, words in listed))], drawing
+        return listed, drawing
 
-    def _first_sheet(self, grid: Grid, listed: list[tuple[str, str]]) -> None:
+    def _first_sheet(self, grid: Grid, listed: list[Listed]) -> None:
         head = self.page.head
         title = words_of(head.title) or self.page.plain_title
         grid.add([(1, Held(title), Look(bold=True, size=16))], height=24)
@@ -116,11 +127,11 @@ class Book:
             self._results(grid)
         if listed:
             grid.skip()
-        for name, words in listed:
-            row = grid.add([(1, Held(name), Look(is_link=True)), (2, Held(words), Look())])
-            grid.links.append((f"A{row}", f"{quoted(name)}!A1", name))
-            grid.wide(1, len(name))
-            grid.wide(2, len(words))
+        for one in listed:
+            row = grid.add([(1, Held(one.name), Look(is_link=True)), (2, Held(one.words), Look(wraps=True))])
+            grid.links.append((f"A{row}", one.place, one.name))
+            grid.wide(1, len(one.name))
+            grid.wide(2, len(one.words))
 
     def _results(self, grid: Grid) -> None:
         """Values by their words, in cells that have a name."""
