@@ -18,7 +18,18 @@ def demo(
     from wornpage.cli.binding import Asked, bind_wanted
     from wornpage.cli.collate import collate
     from wornpage.cli.press import press
-    from wornpage.demo import IN_EDITIONS, IN_SLIDES, IN_WORDS, LANGUAGES, PAGES, PAPER, REVIEWED, VOLUME, write_demo
+    from wornpage.demo import (
+        IN_EDITIONS,
+        IN_SHEETS,
+        IN_SLIDES,
+        IN_WORDS,
+        LANGUAGES,
+        PAGES,
+        PAPER,
+        REVIEWED,
+        VOLUME,
+        write_demo,
+    )
     from wornpage.session.languages import known
 
     if folder.exists() and not folder.is_dir():
@@ -30,12 +41,13 @@ def demo(
         if missing:
             say(f"{page} is written, and not pressed: {missing[0].partition(chr(10))[0]}")
             continue
-        kinds = "html,pdf" + ",docx" * (page in IN_WORDS) + ",slides,slides-pdf,pptx" * (page in IN_SLIDES)
+        kinds = "html,pdf" + ",docx,tex" * (page in IN_WORDS) + ",xlsx" * (page in IN_SHEETS)
+        kinds += ",slides,slides-pdf,pptx" * (page in IN_SLIDES)
         press(folder / page, kinds=kinds, all_editions=page in IN_EDITIONS)
         if page in IN_EDITIONS:
             press(folder / page, kinds="html")  # which carries controls
     for looks in ("report", "manuscript"):
-        press(folder / PAPER, kinds="html,pdf,docx", out=folder / looks, stationery=looks)
+        press(folder / PAPER, kinds="html,pdf,docx,tex", out=folder / looks, stationery=looks)
     say(f"worn bind {VOLUME}")
     bind_wanted(Asked(folder / VOLUME, "html,pdf,epub"))
     say(f"worn collate {PAPER} {REVIEWED}")

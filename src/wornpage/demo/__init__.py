@@ -23,6 +23,8 @@ IN_EDITIONS = ("branch-report.md",)
 """Pages that are pressed for many given values."""
 IN_WORDS = ("loans-and-acid.md",)
 """Pages that are pressed to documents for word processors, too."""
+IN_SHEETS = ("branch-report.md",)
+"""Pages that are pressed to workbooks, too."""
 IN_SLIDES = ("wear-course.md",)
 """Pages that are pressed to slides, too."""
 REVIEWED = "loans-and-acid.reviewed.docx"

@@ -20,7 +20,7 @@ from wornpage.tree.files import as_json
 _HERE = Path(__file__).parent / "pages"
 _WORDS = {
     "html": "Web page", "pdf": "PDF", "docx": "Word (docx)", "epub": "Book (EPUB)", "slides": "Slides", "slides-pdf": "Slides (PDF)", "pptx": "Slides (pptx)",
-    "tex-pdf": "PDF (LaTeX)",
+    "tex-pdf": "PDF (LaTeX)", "xlsx": "Workbook (xlsx)",
 }  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.compose import Head
-from wornpage.output.outputs import names
+from wornpage.output.outputs import names, output_of
 from wornpage.press import examine
 from wornpage.serving.loopback import stamps
 from wornpage.settings import Settings
@@ -146,11 +146,15 @@ def _optional(one: Declared) -> Declared:
 def _unknown_outputs(settings: Settings) -> list[Problem]:
     """What is offered and cannot be had."""
     hint = f"There are: {', '.join(names())}."
-    return [
-        Problem(settings.place("desk", "offers", at), f"there is no output {kind!r}.", near_miss(kind, names()) or hint)
-        for at, kind in enumerate(settings.page.desk.offers)
-        if kind not in names()
-    ]
+    problems = []
+    for at, kind in enumerate(settings.page.desk.offers):
+        place = settings.place("desk", "offers", at)
+        if kind not in names():
+            problems.append(Problem(place, f"there is no output {kind!r}.", near_miss(kind, names()) or hint))
+        elif getattr(output_of(kind), "has_folder", False):
+            what = f"{kind!r} is a file with others beside it, which nobody can take along in one."
+            problems.append(Problem(place, what))
+    return problems
 
 
 def _kinds(settings: Settings) -> tuple[str, ...]:

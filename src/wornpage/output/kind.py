@@ -109,6 +109,7 @@ class Output(Protocol):
 
     # `manifest`, where there is one: keys for it that a stationery's manifest may have.
     # `shown_as`, where there is one: the output whose `chunks:` under `press:` say how chunks are shown here by default.
+    # `has_folder`, where it is true: the main file wants others beside it.
     # `figures_live`, where it is true: figures that can be moved need no still picture.
 
     @property

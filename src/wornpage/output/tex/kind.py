@@ -14,6 +14,7 @@ class Tex:
     options = TexPress
     looks = ("sheet.tex.j2",)
     manifest = ("tex-cites",)
+    has_folder = True
 
     def inputs(self, options: TexPress) -> tuple[Input, ...]:
         """None."""

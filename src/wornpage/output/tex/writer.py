@@ -253,8 +253,16 @@ class TexWriter:
     # --- blocks -------------------------------------------------------------------------------
 
     def blocks(self, blocks: n.Blocks) -> str:
-        """Blocks with a line between them."""
-        return "\n\n".join(filter(None, (self.block_at(block) for block in blocks)))
+        """Blocks with a line between them; a sentence that goes on behind a formula begins no paragraph."""
+        made = ""
+        before: n.Block | None = None
+        for block in blocks:
+            text = self.block_at(block)
+            if text:
+                goes_on = isinstance(before, n.MathBlock) and isinstance(block, n.Paragraph) and _begins_small(block)
+                made += ("\n" if goes_on else "\n\n") * bool(made) + text
+                before = block
+        return made
 
     def block_at(self, node: n.Block) -> str:
         """A block, behind what says where it is written."""
@@ -532,6 +540,10 @@ def _author(person: n.Person, places: list[str]) -> dict[str, object]:
         "email": letters.text(person.email),
         "corresponding": person.corresponding,
     }
+
+
+def _begins_small(paragraph: n.Paragraph) -> bool:
+    return words_of(paragraph.children)[:1].islower()
 
 
 def _is_wide(node: n.Figure, column: float) -> bool:

@@ -12,6 +12,8 @@ from wornpage.tree.sheetcells import letters_of
 _WIDEST = 60
 WRAPS_FROM = _WIDEST - 2
 """Letters of a text beyond which it is broken into lines."""
+_IN_A_LINE = 66
+"""Letters of a text in the widest column, which are narrower than the digits that columns are measured by."""
 _LINE = 15
 """Points of a line."""
 _NARROWEST = 9
@@ -41,6 +43,7 @@ class Grid:
         cells = list(cells)
         if not height and any(look.wraps for _, _, look in cells):
             height = _LINE * max(_lines(held.value) for _, held, look in cells if look.wraps)
+            cells = [(column, held, _with(look, at_top=True)) for column, held, look in cells]
         made = "".join(self._cell(column, held, look) for column, held, look in cells)
         tall = f' ht="{height:g}" customHeight="1"' if height else ""
         self.rows.append(f'<row r="{self.row}"{tall}>{made}</row>' if made or tall else "")
@@ -105,17 +108,19 @@ class Grid:
 def _lines(value: object) -> int:
     """How many lines a text takes in a column as wide as it may be."""
     texts = value.split("\n") if isinstance(value, str) else [""]
-    return sum(max(1, -(-len(text) // WRAPS_FROM)) for text in texts)
+    return sum(max(1, -(-len(text) // _IN_A_LINE)) for text in texts)
 
 
-_with_known: dict[tuple[Look, str, bool], Look] = {}
+_with_known: dict[tuple[Look, str, bool, bool], Look] = {}
 
 
-def _with(look: Look, format: str = "", is_text: bool = False) -> Look:  # noqa: A002
+def _with(look: Look, format: str = "", is_text: bool = False, at_top: bool = False) -> Look:  # noqa: A002
     """A look with more; the same ones are asked for a thousand times."""
-    key = (look, format, is_text)
+    key = (look, format, is_text, at_top)
     if key not in _with_known:
         from msgspec.structs import replace
 
-        _with_known[key] = replace(look, format=format or look.format, is_text=is_text or look.is_text)
+        _with_known[key] = replace(
+            look, format=format or look.format, is_text=is_text or look.is_text, at_top=at_top or look.at_top
+        )
     return _with_known[key]

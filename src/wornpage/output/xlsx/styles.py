@@ -21,6 +21,7 @@ class Look(Struct, frozen=True):
     """Points; 0 for the usual."""
     align: str = ""
     wraps: bool = False
+    at_top: bool = False
     above: bool = False
     """A line above it."""
     below: bool = False
@@ -50,7 +51,8 @@ class Styles:
 
     def _xf(self, look: Look) -> str:
         parts = [f'horizontal="{look.align}"'] if look.align else []
-        parts += ['vertical="top" wrapText="1"'] if look.wraps else []
+        parts += ['vertical="top"'] if look.wraps or look.at_top else []
+        parts += ['wrapText="1"'] if look.wraps else []
         align = f"<alignment {' '.join(parts)}/>" if parts else ""
         quote = ' quotePrefix="1"' if look.is_text else ""
         format_, font, border = self._format(look.format), self._font(look), self._border(look)

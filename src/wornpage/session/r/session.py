@@ -208,6 +208,8 @@ class RSession(PipedSession):
             item = {**item, "told": shown.words(item["told"])}
         if item["kind"] == "heading":
             item = {**item, "label": label_of(item["label"])}
+        if item["kind"] == "cell":
+            item = {**item, **shown.answer({**item, "form": ""})}
         if item["kind"] == "items":
             item = {**item, "items": [{k: v or "" for k, v in one.items()} for one in shown.several(item["items"])]}
         return results.shown_from(item, blobs)

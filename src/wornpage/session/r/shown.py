@@ -77,6 +77,7 @@ def table(message: Told) -> Told:
         made, told, spans=by_name.get("spans"), units=by_name.get("units"), intervals=by_name.get("intervals"),
         groups=by_name.get("groups"), **rest,
     )  # fmt: skip
+    made = {**made, "cell": message["cell"]} if message.get("cell") else made
     return _captioned(made, message, told)
 
 

@@ -26,13 +26,23 @@ given_value <- function(name) {
 
 page_object <- function() structure(class = "worn_page", list(
   table = function(frame, caption = "", label = "", decimals = NULL, heads = NULL, spans = NULL, align = NULL, forms = NULL,
-                   units = NULL, intervals = NULL, groups = NULL, notes = NULL) {
+                   units = NULL, intervals = NULL, groups = NULL, notes = NULL, whole = FALSE, cell = "") {
     scope <- parent.frame()
+    if (whole || nzchar(cell)) { S$rows_held <- 1048000L; on.exit(S$rows_held <- NULL) }
     quiet({
+      check_place(cell)
       table <- as_table(frame)
       if (is.null(table)) table <- as_table(tryCatch(as.data.frame(frame), error = function(e) stop("page$table wants a data frame, a matrix or columns: ", conditionMessage(e), call. = FALSE)))
       looks <- list(decimals = decimals, heads = heads, spans = spans, align = align, forms = forms, units = units, intervals = intervals, groups = groups, notes = notes)
-      show_table(list(table = table, looks = as_wire(looks), words = all_told(scope, caption, heads, names(spans), notes), caption = caption, label = label))
+      show_table(list(table = table, looks = as_wire(looks), words = all_told(scope, caption, heads, names(spans), notes), caption = caption, label = label, cell = cell))
+    })
+  },
+  # A value for a cell of an office's workbook; readers of the page see nothing of it.
+  cell = function(place, value, form = "") {
+    quiet({
+      check_place(place)
+      held <- scalar(value)
+      show(list(kind = "cell", place = as.character(place), form = as.character(form), type = held$type, value = held$value))
     })
   },
   summary = function(frame, caption = "", label = "", columns = NULL, by = NULL, decimals = NULL, heads = NULL, notes = NULL) {
@@ -103,6 +113,12 @@ page_object <- function() structure(class = "worn_page", list(
     made
   }
 ))
+
+check_place <- function(place) {
+  if (nzchar(place) && !grepl("^(('.+'|[^'!]+)!)?[$]?[A-Za-z]{1,3}[$]?[1-9][0-9]*$|^[[:alpha:]_][[:alnum:]_.]*$", place)) {
+    stop(sprintf("'%s' is no place in a workbook: write `Results!B3`, or a name that it has", place), call. = FALSE)
+  }
+}
 
 # Do something of ours: what it asks of files and the like is no doing of the page's.
 quiet <- function(code) {

@@ -1,6 +1,7 @@
 # Frames as tables: typed columns, row names only where they mean something.
 
-most_rows <- 2000L
+# Rows of one table that are held; a workbook may have asked for all that a sheet takes.
+rows_held <- function() S$rows_held %||% 2000L
 
 # A value as a table, or NULL if it is none.
 as_table <- function(value) {
@@ -12,7 +13,7 @@ as_table <- function(value) {
 
 frame_table <- function(frame) {
   rows <- nrow(frame)
-  kept <- min(rows, most_rows)
+  kept <- min(rows, rows_held())
   names <- names(frame)
   columns <- list()
   labels <- attr(frame, "row.names")
@@ -91,7 +92,7 @@ counted_table <- function(value) {
   heads <- names(labels) %||% rep("", length(dim(value)))
   if (length(dim(value)) == 1L) {
     cells <- as.list(as.vector(value))
-    kept <- seq_len(min(length(cells), most_rows))
+    kept <- seq_len(min(length(cells), rows_held()))
     return(list(columns = list(index_column(heads[1L], labels[[1L]][kept], "value"),
                                list(heads = list(list(word = "n")), name = "n", kind = "number", cells = cells[kept], is_index = FALSE)),
                 left_out = length(cells) - length(kept)))
@@ -109,7 +110,7 @@ counted_table <- function(value) {
 }
 
 matrix_table <- function(value) {
-  kept <- min(nrow(value), most_rows)
+  kept <- min(nrow(value), rows_held())
   names <- colnames(value)
   columns <- lapply(seq_len(ncol(value)), function(at) one_column(names[at], value[, at], kept))
   if (!is.null(rownames(value))) columns <- c(list(index_column("", rownames(value)[seq_len(kept)])), columns)
