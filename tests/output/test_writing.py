@@ -51,7 +51,7 @@ class Whole(FolderCase):
                     self.assertEqual(len(told), 0 if kind in {"html", "slides"} and live else 1)
                     for one in told:
                         self.assertIn("page.md:7", one)
-                    if made.data[:2] == b"PK":
+                    if made.data[:2] == b"PK" and kind != "xlsx":  # which has figures only where they are wanted
                         with zipfile.ZipFile(self.write_bytes("made.zip", made.data)) as archive:
                             sizes = [one.file_size for one in archive.infolist() if re.search("[.](png|svg)$", one.filename)]  # fmt: skip
                         self.assertTrue(sizes and all(sizes), sizes)

@@ -94,7 +94,9 @@ class Workbook(FolderCase):
         self.assertEqual([row[3] for row in rows[3:]], ["1850-01-01 00:00:00", None, datetime.datetime(2026, 12, 31)])
         self.assertEqual(([row[2] for row in rows[4:]], rows[5][1]), ([None, "∞"], str(10**17)))
         self.assertEqual((one["B4"].number_format, one["C4"].number_format), ("#,##0", "0.0%"))
-        self.assertEqual((one["A1"].value, one["A10"].value), ("Table 1. The rooms & halls, < 5.", "(a) Told & counted."))
+        self.assertEqual(
+            (one["A1"].value, one["A10"].value), ("Table 1. The rooms & halls, < 5.", "(a) Told & counted.")
+        )
         self.assertEqual((one.freeze_panes, one.print_title_rows), ("A4", "$3:$3"))
         two = book["Table 2"]
         self.assertEqual([str(one) for one in two.merged_cells.ranges], ["B3:C3"])

@@ -11,7 +11,7 @@ from wornpage.tree import nodes as n
 
 _READABLE = {"png": "png", "jpeg": "jpg"}
 _drawn = FileCache("tex-pictures")
-_UNFIT = re.compile(r"[^A-Za-z0-9._-]+")
+_UNFIT = re.compile(r"[^A-Za-z0-9_-]+")
 
 
 class Pictures:
@@ -24,7 +24,7 @@ class Pictures:
     def file(self, picture: n.Picture, name: str) -> str:
         """The path of a picture as the source names it; `name` is what it may be called."""
         data, suffix = _as_file(picture)
-        stem = _UNFIT.sub("-", name).strip("-.") or "figure"
+        stem = _UNFIT.sub("-", name).strip("-") or "figure"
         path, at = f"{stem}.{suffix}", 2
         while self.files.get(path, data) != data:
             path, at = f"{stem}-{at}.{suffix}", at + 1

@@ -46,6 +46,8 @@ _LANGUAGES = {
     "nb": "norsk", "no": "norsk", "fi": "finnish", "pl": "polish", "cs": "czech", "ru": "russian", "uk": "ukrainian", "el": "greek", "tr": "turkish",
     "hu": "hungarian", "ro": "romanian", "ar": "arabic", "he": "hebrew", "ja": "japanese", "zh": "chinese", "ca": "catalan",
 }  # fmt: skip
+_LISTS = {"contents": "toc", "figures": "lof", "tables": "lot"}
+"""Where LaTeX keeps what a list has."""
 _CHEMISTRY = r"""\IfFileExists{mhchem.sty}{\usepackage[version=4]{mhchem}}{\PackageWarning{worn}{there is no package mhchem here: formulas of chemistry are without their looks}}
 \providecommand{\ce}[1]{\text{\detokenize{#1}}}"""
 
@@ -307,7 +309,7 @@ class TexWriter:
             case n.RichHtml(text=text):
                 return self.block(n.OutputText(node.span, text, "output"))
             case n.ContentsList(kind=kind):
-                return {"contents": r"\tableofcontents", "figures": r"\listoffigures", "tables": r"\listoftables"}[kind]
+                return rf"\wornlist{{{_LISTS[kind]}}}"
             case n.AppendixBreak():
                 self.counting.appendix()
                 return r"\appendix"
