@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 from wornpage.cli.say import say, seconds
+from wornpage.tree.hosts import usual_output
 from wornpage.tree.version import VERSION
 
 TYPE_CHECKING = False
@@ -28,7 +29,7 @@ def plain_press(arguments: list[str]) -> tuple[Path, str] | None:
     if len(arguments) not in {2, 4} or arguments[0] != "press":
         return None
     rest = arguments[1:]
-    kinds = "html"
+    kinds = ""
     if len(rest) == 3:
         if "--as" not in rest[:2]:
             return None
@@ -37,7 +38,8 @@ def plain_press(arguments: list[str]) -> tuple[Path, str] | None:
         rest.pop(at)
     if rest[0].startswith("-") or kinds.startswith("-"):
         return None
-    return Path(rest[0]), kinds
+    page = Path(rest[0])
+    return page, kinds or usual_output(page.suffix)
 
 
 def nothing_to_do(page: Path, kinds: str, out: Path | None, as_json: bool) -> bool:

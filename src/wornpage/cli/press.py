@@ -14,7 +14,15 @@ from wornpage.tree.problem import UsageError
 
 def press(
     page: Annotated[Path, typer.Argument(help="The page to press.", show_default=False)],
-    kinds: Annotated[str, typer.Option("--as", metavar="html,pdf", help="The outputs, with commas between.")] = "html",
+    kinds: Annotated[
+        str,
+        typer.Option(
+            "--as",
+            metavar="html,pdf",
+            help="The outputs, with commas between; `html` is the usual one, `tex` of a LaTeX source.",
+            show_default=False,
+        ),
+    ] = "",
     out: Annotated[
         Path | None, typer.Option("--out", metavar="DIR", help="Write the outputs here, not beside the page.")
     ] = None,

@@ -13,6 +13,7 @@ from wornpage.cli.plain import nothing_to_do
 from wornpage.cli.say import say, say_problems, seconds
 from wornpage.cli.writing import check_target, save
 from wornpage.tree.files import as_json
+from wornpage.tree.hosts import usual_output
 from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
@@ -25,7 +26,8 @@ class Wanted:
     """What `worn press` was asked for; see its help."""
 
     page: Path
-    kinds: str = "html"
+    kinds: str = ""
+    """Empty for the usual one."""
     out: Path | None = None
     afresh: bool = False
     record: Path | None = None
@@ -40,7 +42,8 @@ class Wanted:
     @property
     def outputs(self) -> list[str]:
         """The kinds, apart."""
-        return [kind.strip().lower() for kind in self.kinds.split(",") if kind.strip()] or ["html"]
+        asked = [kind.strip().lower() for kind in self.kinds.split(",") if kind.strip()]
+        return asked or [usual_output(self.page.suffix)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +69,7 @@ def press_wanted(wanted: Wanted) -> int:
         and not wanted.given
         and not wanted.given_file
     )
-    if quick and nothing_to_do(wanted.page, wanted.kinds, wanted.out, wanted.as_json):
+    if quick and nothing_to_do(wanted.page, ",".join(outputs), wanted.out, wanted.as_json):
         return 0
     if wanted.record is not None:
         check_target(wanted.record, [wanted.page])

@@ -197,6 +197,7 @@ class _Pointing:
             files=tuple(sorted({*draft.files, *self.citing.files_of(draft.key), *self.went_by})),
             number=draft.chapter.number if draft.chapter is not None else "",
             word=self.word_for(draft.chapter) if draft.chapter is not None else "",
+            host=draft.page.host,
         )
         return page, self.problems
 

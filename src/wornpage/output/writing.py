@@ -11,7 +11,9 @@ from msgspec.structs import replace
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import output_of
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.hosts import HOSTS
+from wornpage.tree.problem import PageError, Problem
+from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 
@@ -30,6 +32,7 @@ def fit_for(kind: str, page: n.Composed) -> Fit:
 
     Whoever asks a writer for less than whole files (the body of a page, the slides of a talk) asks this first.
     """
+    _check_host(kind, page)
     output = output_of(kind)
     lives = bool(getattr(output, "figures_live", False))
     alone = lives and not getattr(output, "stills_too", False)
@@ -39,6 +42,17 @@ def fit_for(kind: str, page: n.Composed) -> Fit:
 
     stills = Stills(lambda picture: _lacks(picture, alone), needed=not lives)
     return Fit(stills.drawn(page), tuple(stills.problems), tuple(stills.looked_for))
+
+
+def _check_host(kind: str, page: n.Composed) -> None:
+    """Raise `PageError` for an output that would have nothing of a page's prose."""
+    if page.host and kind not in HOSTS[page.host][1]:
+        _, outputs = HOSTS[page.host]
+        name = page.blocks[0].span.file if page.blocks else page.plain_title
+        what = (
+            f"a page that is written in `{page.host[1:]}` cannot be had as {kind!r}, which knows nothing of its prose."
+        )
+        raise PageError([Problem(Span(name, 1), what, f"Press it to {' or '.join(outputs)}.")])
 
 
 def write_as(kind: str, page: n.Composed, job: Job) -> Written:

@@ -71,7 +71,15 @@ def write_one(
 ) -> Written:
     """One output; with the colophon at its end if the page asks for it there."""
     composed = with_colophon(kind, composed, colophon, settings, source)
-    job = Job(settings, source.path.parent, source.name, stem, source.text, controls=controls, results=results or {})
+    job = Job(
+        settings,
+        source.path.parent,
+        source.name,
+        apart_from(source.path, stem, kind),
+        source.text,
+        controls=controls,
+        results=results or {},
+    )
     return write_as(kind, composed, job)
 
 
@@ -87,7 +95,13 @@ def with_colophon(kind: str, composed: Composed, colophon: Colophon, settings: P
 
 def target_of(order: Order, page: Path, kind: str) -> Path:
     """The main file of an output."""
-    return (order.folder or page.parent) / f"{stem_of(order, page)}{output_of(kind).suffix}"
+    return (order.folder or page.parent) / f"{apart_from(page, stem_of(order, page), kind)}{output_of(kind).suffix}"
+
+
+def apart_from(page: Path, stem: str, kind: str) -> str:
+    """What an output is called, without its suffix, so that it is never the page itself: a LaTeX source has its results in another."""
+    own = stem == page.stem and output_of(kind).suffix == page.suffix
+    return f"{stem}.pressed" if own else stem
 
 
 def stem_of(order: Order, page: Path) -> str:

@@ -43,3 +43,5 @@ class Page(Struct, frozen=True):
     """Faults found while reading, errors and warnings."""
     files: tuple[InsertedFile, ...] = ()
     """What the page inserts, as far as that is known without running."""
+    host: str = ""
+    """The ending of a file that is written in a language other than Markdown (`hosts`); empty for Markdown."""

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from wornpage.source.builder import Built, build
 from wornpage.source.conflicts import conflict_problems
+from wornpage.source.hosts.table import host_of
 from wornpage.source.inserting import with_inserts
 from wornpage.source.naming import told_apart
 from wornpage.source.page import InsertedFile, Page
@@ -28,6 +29,14 @@ def read_page(path: Path, name: str | None = None, sections: Sections | None = N
 def parse_page(text: str, path: Path, name: str, sections: Sections | None = None) -> Page:
     """The page that `text` makes."""
     text = normal(text)
+    host = host_of(path.name)
+    if host is not None:
+        read = host.read(text, name)
+        chunks = tuple(node for node in read.blocks if isinstance(node, n.Chunk))
+        undecided = tuple(conflict_problems(text, name))
+        return Page(
+            path, name, text, read.front, read.blocks, chunks, (*undecided, *read.problems), host=path.suffix.lower()
+        )
     front, body, problems = front_matter_of(text, name)
     built = build(body, name, sections=sections)
     files: tuple[InsertedFile, ...] = ()

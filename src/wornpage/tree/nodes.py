@@ -795,6 +795,8 @@ class Composed(Struct, frozen=True):
     number: str = ""
     """In a volume: that of the chapter that the page is; so the word before it."""
     word: str = ""
+    host: str = ""
+    """The ending of a page in a language other than Markdown: only its results are here."""
 
 
 # What a composed page is made of: writers match all of it, and the type checker names those that lack a node.

@@ -34,6 +34,11 @@ def mark(span: Span) -> str:
     return f"%worn-place {span.line} {span.file}\n"
 
 
+def is_mark(line: str) -> bool:
+    """Whether a line is nothing but such a mark."""
+    return line.startswith("%worn-place ")
+
+
 def filled(stationery: Stationery, pieces: dict[str, str], values: dict[str, object], name: str, folder: str) -> Source:
     """The source. Raises `PageError` where the template is none, or asks for what there is not."""
     try:

@@ -24,10 +24,11 @@ from wornpage.output.tex.citing import Cites
 from wornpage.output.tex.code import among_words, code_block, output_block
 from wornpage.output.tex.counting import SECTIONS, Counting
 from wornpage.output.tex.formulas import display
+from wornpage.output.tex.hosted import PACKAGE, filled_source, package_file
 from wornpage.output.tex.options import TexPress
 from wornpage.output.tex.pictures import Pictures
 from wornpage.output.tex.running import Running, alternative
-from wornpage.output.tex.sheet import Source, filled, mark
+from wornpage.output.tex.sheet import Source, filled, is_mark, mark
 from wornpage.output.tex.tables import Laid, laid, notes_below
 from wornpage.tree import nodes as n
 from wornpage.tree.files import as_utf8
@@ -72,8 +73,10 @@ def source_of(
     package = options.cites if options.cites != "as-looks" else stationery.said.get("tex-cites", "text")
     cites = Cites(package, job) if package in {"biblatex", "natbib"} else None
     writer = TexWriter(page, job, stationery, cites, fallbacks)
-    source = writer.source(options)
+    source = filled_source(page, job, writer.pictures.folder, writer.result) if page.host else writer.source(options)
     beside = dict(writer.pictures.files)
+    if page.host:
+        return source, {**beside, f"{PACKAGE}.sty": as_utf8(package_file())}, (*cut, *writer.problems)
     if cites is not None:
         beside["references.bib"] = as_utf8(cites.bibliography())
     missing = [] if options.font or fallbacks else _missing(page, job.name)
@@ -117,6 +120,10 @@ class TexWriter:
         self.room = stationery.column_width
         """Centimetres from side to side where things now stand."""
         self.may_float = True
+        self.chunk = ""
+        """The label of the chunk whose results are written now."""
+        self.is_hosted = bool(page.host)
+        """Whether what is written goes into somebody's own source, which counts and floats by itself."""
         self.depth = 0
 
     # --- the whole ----------------------------------------------------------------------------
@@ -271,6 +278,11 @@ class TexWriter:
         made = self.block(node)
         return made if not made or self.running.in_note else mark(node.span) + made
 
+    def result(self, node: n.Block) -> str:
+        """What stands in a source of LaTeX's own for a chunk or a value."""
+        made = self.running.words(node.children) if isinstance(node, n.Paragraph) else self.block(node)
+        return "\n".join(line for line in made.split("\n") if not is_mark(line))
+
     def block(self, node: n.Block) -> str:
         words = self.running.words
         match n.composed_block(node):
@@ -294,7 +306,8 @@ class TexWriter:
                 return ""
             case n.Container() as it:
                 return self.container(it)
-            case n.ChunkView(blocks=blocks):
+            case n.ChunkView(label=label, blocks=blocks):
+                self.chunk = label
                 return self.blocks(blocks)
             case n.CodeBlock() as it:
                 return self.code(it)
@@ -392,7 +405,7 @@ class TexWriter:
     # --- formulas and code --------------------------------------------------------------------
 
     def math(self, node: n.MathBlock) -> str:
-        counts = node.number and r"\tag" not in node.latex
+        counts = node.number and r"\tag" not in node.latex and not self.is_hosted
         return display(node, self.counting.captioned("equation", node.number) if counts else "")
 
     def code(self, node: n.CodeBlock) -> str:
@@ -415,7 +428,7 @@ class TexWriter:
 
         def write() -> str:
             if len(node.pictures) == 1:
-                body = self.picture(node.pictures[0], room, node.label or "figure")
+                body = self.picture(node.pictures[0], room, node.label or self.chunk)
                 return self.captioned("figure", node, body, wide, caption_above=False)
             first, *others = self.sheets_of_parts(node.pictures, room, node.label)
             made = [self.captioned("figure", node, first, wide, caption_above=False)]
@@ -450,14 +463,14 @@ class TexWriter:
         return rf"\includegraphics[width={size}{alternative(picture)}]{{{self.pictures.file(picture, name)}}}"
 
     def part(self, picture: n.Picture, room: float, label: str) -> str:
-        name = f"{label or 'figure'}-{picture.letter}" if picture.letter else label or "figure"
+        name = f"{label or self.chunk}-{picture.letter}" if picture.letter else label or self.chunk
         place = rf"\label{{{letters.label(f'{label}.{picture.letter}')}}}" if label and picture.letter else ""
         inner = self.picture(picture, room / 2 - 0.3, name)
         return f"\\begin{{subfigure}}{{0.48\\linewidth}}\\centering\n{inner}\n\\caption{{}}{place}\n\\end{{subfigure}}\\hfill"
 
     def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str, wide: bool, caption_above: bool) -> str:
         """What floats where it may; with its caption where it has a number."""
-        before = self.counting.captioned(kind, node.number) if node.number else ""
+        before = self.counting.captioned(kind, node.number) if node.number and not self.is_hosted else ""
         side = {"left": "\\raggedright", "right": "\\raggedleft"}.get(node.align, "\\centering")
         caption = self.caption(node)
         label = rf"\label{{{letters.label(node.label)}}}" if node.label and not node.number else ""
@@ -481,13 +494,15 @@ class TexWriter:
 
     def _table(self, node: n.TableBlock) -> str:
         room, words = self.room, self.running.words
-        made = laid(node.table, room, False, self.may_float, words)
+        may_break = self.may_float and (bool(node.number) or not self.is_hosted)
+        made = laid(node.table, room, False, may_break, words)
         wide = self.two_columns and self.may_float and bool(node.number) and (len(made.bodies) > 1 or made.is_small)
         if wide:
             room = self.stationery.text_width
         if wide or (len(made.bodies) > 1 and self.may_float) or made.is_long:
             again = self.caption(node) if node.number else ""
-            made = laid(node.table, room, self.may_float and not self.two_columns, self.may_float, words, again)
+            may_turn = may_break and not self.two_columns
+            made = laid(node.table, room, may_turn, may_break, words, again)
         notes = notes_below(node.table, words)
         if made.is_long:
             return self.long_table(node, made, notes)
@@ -500,7 +515,7 @@ class TexWriter:
 
     def long_table(self, node: n.TableBlock, made: Laid, notes: list[str]) -> str:
         """A table that breaks across sheets; in two columns it has sheets of its own."""
-        before = self.counting.captioned("table", node.number) if node.number else ""
+        before = self.counting.captioned("table", node.number) if node.number and not self.is_hosted else ""
         body = "\n\n".join(made.bodies)
         below = ("\n{\\footnotesize\\noindent " + "\\\\\n".join(notes) + "\\par}") if notes else ""
         body = f"{before}{{{made.size}\n{body}\n}}{below}"

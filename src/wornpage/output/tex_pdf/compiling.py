@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import shutil
 import subprocess
 import tempfile
@@ -29,6 +30,8 @@ _SAME_BYTES = {
     "xelatex": "",
 }
 """What keeps times and paths out of the PDF."""
+_BY_NAME = re.compile(r"\{[^}]*(?:fontspec|unicode-math|luacode|polyglossia)[^}]*\}|bidi=basic")
+"""What asks for fonts of the machine."""
 _PATIENCE = 180
 """Seconds for one run."""
 _MOST_RUNS = 4
@@ -37,8 +40,8 @@ _MOST_RUNS = 4
 def write_tex_pdf(page: n.Composed, job: Job) -> Written:
     """The sheets. Raises `PageError` where there is no TeX, or it cannot compile the page."""
     options: TexPdfPress = options_in(job.settings, "tex-pdf")
-    engine = _engine(options, job)
-    fonts = _fonts(page, job) if Path(engine).stem == "lualatex" else None
+    engine = _engine(options, job, page.host)
+    fonts = _fonts(page, job) if Path(engine).stem == "lualatex" and not page.host else None
     source, beside, problems = source_of(
         page, job, "tex-pdf", tuple(path.name for path in fonts.files) if fonts else ()
     )
@@ -73,8 +76,11 @@ def _fonts(page: n.Composed, job: Job) -> Fonts | None:
     return fonts_for(texts_of(page, formulas=False), [], lambda letter: not lacking(letter))
 
 
-def _engine(options: TexPdfPress, job: Job) -> str:
-    wanted = _ENGINES if options.engine == "any" else (options.engine,)
+def _engine(options: TexPdfPress, job: Job, host: str) -> str:
+    """The compiler: for somebody's own source the oldest that will do, unless it asks for fonts by name."""
+    wanted: tuple[str, ...] = _ENGINES if options.engine == "any" else (options.engine,)
+    if host and options.engine == "any" and not _BY_NAME.search(job.source):
+        wanted = tuple(reversed(_ENGINES))
     for name in wanted:
         found = shutil.which(name)
         if found:
@@ -123,7 +129,7 @@ def _once(engine: str, folder: Path, source: Source, job: Job) -> str:
 def _call(command: list[str], folder: Path, job: Job) -> int:
     surroundings = {
         **os.environ, "SOURCE_DATE_EPOCH": "0", "FORCE_SOURCE_DATE": "1", "max_print_line": "1000", "openout_any": "p", "openin_any": "a",
-        "TEXINPUTS": f"{folder}:{job.folder.resolve()}:",
+        **{name: f"{folder}:{job.folder.resolve()}:" for name in ("TEXINPUTS", "BIBINPUTS", "BSTINPUTS")},
     }  # fmt: skip
     try:
         done = subprocess.run(

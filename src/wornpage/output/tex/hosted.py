@@ -1,0 +1,53 @@
+"""A LaTeX source with its results in place: all that its author wrote stays, letter by letter."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from importlib.resources import files
+
+from wornpage.output.kind import Job
+from wornpage.output.tex.sheet import Source
+from wornpage.source.hosts import tex
+from wornpage.source.hosts.hosted import Literal
+from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
+from wornpage.tree.walk import walk
+
+Write = Callable[[n.Block], str]
+PACKAGE = "wornpage"
+_ASKED = re.compile(r"^([^%\n]*\\usepackage(?:\[[^\]\n]*\])?)\{wornpage\}", re.MULTILINE)
+_BEGINS = re.compile(r"^[^%\n]*\\begin\{document\}", re.MULTILINE)
+
+
+def filled_source(page: n.Composed, job: Job, folder: str, write: Write) -> Source:
+    """The source of `job` with what `write` makes of each of the page's blocks; the package lies in `folder`."""
+    made = {block.span: write(block) for block in page.blocks}
+    for node in walk(page.blocks):
+        if isinstance(node, n.Answered):
+            made.setdefault(node.span, write(n.Paragraph(node.span, (node,))))
+    text, places = "", list[tuple[int, Span]]()
+    line = 1
+    for piece in tex.read(job.source, job.name).pieces:
+        part = piece.text if isinstance(piece, Literal) else made.get(piece, "")
+        first = piece.line
+        for more in range(part.count("\n") + 1 if isinstance(piece, Literal) else 1):
+            places.append((line + more, Span(job.name, first + more)))
+        text += part
+        line += part.count("\n")
+    return Source(_with_package(text, folder), tuple(places), folder)
+
+
+def _with_package(text: str, folder: str) -> str:
+    """The source with the package that its results need, from where it lies."""
+    place = f"{{{folder}/{PACKAGE}}}"
+    if _ASKED.search(text):
+        return _ASKED.sub(lambda found: found[1] + place, text, count=1)
+    return _BEGINS.sub(lambda found: rf"\usepackage{place}{found[0]}", text, count=1)
+
+
+def package_file() -> str:
+    """`wornpage.sty`: with it a source compiles as it is, with code shown and values as boxes, and so do results."""
+    here = files(__package__)
+    parts = [(here / name).read_text(encoding="utf-8").strip() for name in ("package.tex", "preamble.tex")]
+    return "\n".join([parts[0].partition("%%%")[0], parts[1], parts[0].partition("%%%")[2].lstrip("\n")]) + "\n"

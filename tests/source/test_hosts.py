@@ -1,0 +1,179 @@
+"""LaTeX sources with chunks: what is filled in, what is none of ours, and every fault in its own line."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import sys
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.output.tex.compiled import sheets_of
+from tests.support import FolderCase
+from wornpage.press import PressingFailed, press
+from wornpage.source.hosts import tex
+from wornpage.source.hosts.hosted import Literal
+from wornpage.tree import nodes as n
+from wornpage.tree.problem import PageError
+
+PAPER = r"""% worn: given: {least: 50}
+% a remark
+% worn: chunks: {all: {show: output}}
+\documentclass{article}
+\usepackage[T1]{fontenc}
+\usepackage{wornpage} % ours
+\newcommand{\wornout}{worn out}
+\begin{document}
+\section{Rooms}\label{rooms}
+% \worn{commented_out}
+A \% sign, \worn{1 + 1}, a line\\% \worn{after_a_break}
+and \verb|\worn{verbatim}| and \wornout.
+
+\begin{chunk}{python}[label=load, show=source]
+import pandas as pd
+rooms = pd.DataFrame({"room": ["a_1", "b"], "damp": [61.5, 48]})
+\end{chunk}
+
+There are \worn{len(rooms)} rooms, \worn{rooms.damp.mean()}[1 decimal] on average, \worn{len(rooms) \% 2} left, \worn{{"k": "v & w"}["k"]}.
+\begin{table}
+\caption{The rooms.}\label{tab}
+\begin{chunk}{python}[label=show]
+rooms[rooms.damp > given.least].set_index("room")
+\end{chunk}
+\end{table}
+\begin{figure}
+  \begin{chunk}{python}[label=plot, width=8cm, alt="A line, rising"]
+  import matplotlib.pyplot as plt
+  for k in [1]:
+      plt.plot([k, 2])
+  \end{chunk}
+  \caption{A line.}\label{fig}
+\end{figure}
+See Figure~\ref{fig}.
+\begin{verbatim}
+\begin{chunk}{python}
+never
+\end{chunk}
+\end{verbatim}
+\end{document}
+\worn{behind_the_end}
+"""
+
+
+class Sources(FolderCase):
+    def test_results_stand_in_their_places_and_all_else_stays(self) -> None:
+        page = self.write("paper.tex", PAPER.encode())
+        pressing = press(page, ["tex"])
+        made = (self.folder / "paper.pressed.tex").read_text(encoding="utf-8")
+        self.assertEqual(page.read_text(encoding="utf-8"), PAPER)
+        for piece in (
+            r"A \% sign, 2, a line\\% \worn{after_a_break}", "There are 2 rooms, 54.8 on average, 0 left, v \\& w.", r"a\_1 & 61.5 \\", r"\includegraphics[width=8cm, alt={A line, rising}]{paper.pressed-files/plot.pdf}",
+            "\\usepackage{paper.pressed-files/wornpage} % ours", "\\verb|\\worn{verbatim}| and \\wornout.", "\\begin{verbatim}\n\\begin{chunk}{python}\nnever\n\\end{chunk}", "% \\worn{commented_out}", "\\worn{behind_the_end}\n",
+        ):  # fmt: skip
+            self.assertIn(piece, made)
+        self.assertNotIn("worn-place", made)
+        self.assertFalse(pressing.warnings)
+        text = sheets_of(self.folder / "paper.pressed.tex")
+        self.assertIn("There are 2 rooms, 54.8 on average, 0 left, v & w.", text)
+        self.assertIn("See Figure 1.", text)
+        shutil.copy(self.folder / "paper.pressed-files" / "wornpage.sty", self.folder)
+        self.assertIn("len(rooms)", sheets_of(page), "the source itself, as it is")
+
+    def test_what_has_not_changed_is_reused_and_values_can_be_given(self) -> None:
+        page = self.write("paper.tex", PAPER.encode())
+        press(page, ["tex"])
+        self.write("paper.tex", PAPER.replace("on average", "in the mean").encode())
+        self.assertEqual({str(one.outcome) for one in press(page, ["tex"]).chunks}, {"reused"})
+        again = press(page, ["tex"], given={"least": 40})
+        self.assertEqual([one.label for one in again.chunks if str(one.outcome) == "ran"], ["show"])
+        self.assertIn("b & 48.0", (self.folder / "paper.pressed.tex").read_text())
+
+    def test_the_program_knows_which_output_is_the_usual_one(self) -> None:
+        self.write("paper.tex", PAPER.encode())
+        for expected in ("paper.pressed.tex\n", "paper.pressed.tex  (unchanged)\n"):
+            done = subprocess.run([sys.executable, "-m", "wornpage", "press", "paper.tex"], cwd=self.folder, capture_output=True, text=True, check=False)  # fmt: skip
+            self.assertEqual((done.stdout, done.returncode), (expected, 0), done.stderr)
+        with self.assertRaisesRegex(
+            PageError, r"paper.tex:\d+:1: a page that is written in `tex` cannot be had as 'html'"
+        ):
+            press(self.folder / "paper.tex", ["html"])
+
+    def test_sheets_and_their_faults_in_lines_of_the_source(self) -> None:
+        page = self.write("paper.tex", PAPER.encode())
+        press(page, ["tex-pdf"])
+        first = (self.folder / "paper.tex.pdf").read_bytes()
+        press(page, ["tex-pdf"], afresh=True)
+        self.assertEqual(first, (self.folder / "paper.tex.pdf").read_bytes())
+        self.write("paper.tex", PAPER.replace("See Figure", "See \\nosuch Figure").encode())
+        line = PAPER[: PAPER.index("See Figure")].count("\n") + 1
+        with self.assertRaisesRegex(PageError, rf"paper\.tex:{line}:1: LaTeX: Undefined control sequence"):
+            press(page, ["tex-pdf"])
+
+    def test_faults_are_told_in_their_places(self) -> None:
+        for old, new, told in (
+            (
+                "rooms.damp.mean()}",
+                "rooms.dampp.mean()}",
+                r"paper.tex:19:36: the value mark .* fails: AttributeError.*Did you mean 'damp'|paper.tex:19:\d+: .*dampp",
+            ),
+            ('"damp": [61.5, 48]})', '"damp": [61.5]})', r"paper.tex:16(:\d+)?\b"),
+            ("label=show]", "label=sh ow]", r"paper.tex:22:23: 'sh ow' cannot be a label"),
+            ("width=8cm", "widht=8cm", r"paper.tex:27:\d+: there is no option 'widht'.*Did you mean 'width'"),
+            ("[1 decimal]", "[1 decimel]", r"paper.tex:19:36: a value has no form '1 decimel'"),
+            ("{least: 50}", "{least: 50, least: 60}", r"paper.tex:1:"),
+            (
+                "[label=load, show=source]",
+                "[label=load, loud]",
+                r"paper.tex:14:\d+: 'loud' has no place among a chunk's options",
+            ),
+            ("\\end{table}", "", None),
+            (
+                'rooms[rooms.damp > given.least].set_index("room")\n\\end{chunk}\n',
+                "rooms\n",
+                r"paper.tex:22:1: the chunk that begins here does not end before the one in line 26",
+            ),
+            (
+                "\\worn{1 + 1}",
+                "\\worn{1 + 1",
+                r"paper.tex:11:12: the brace of this value is never closed|paper.tex:\d+",
+            ),
+            ("\\worn{1 + 1}", "\\worn", r"paper.tex:11:12: this value has no expression"),
+        ):
+            text = PAPER.replace(old, new, 1)
+            with self.subTest(new):
+                page = self.write("paper.tex", text.encode())
+                if told is None:
+                    press(page, ["tex"])  # which is LaTeX's to say
+                    continue
+                with self.assertRaises((PageError, PressingFailed)) as caught:
+                    press(page, ["tex"])
+                self.assertRegex(str(caught.exception), told)
+
+    def test_a_part_that_is_input_elsewhere_needs_no_document(self) -> None:
+        press(self.write("part.tex", b"Of \\worn{2 * 3} rooms.\n"), ["tex"])
+        self.assertEqual((self.folder / "part.pressed.tex").read_text(), "Of 6 rooms.\n")
+
+    @given(st.lists(st.sampled_from(["word ", "\n", "% c\n", r"\worn{x}", r"\worn{f({1: 2})}[percent]", r"\\", r"\%", "\\begin{chunk}{python}\nx = 1\n\\end{chunk}\n", r"\verb|\worn{|", "{", "}", "\\end{chunk}\n", "\\begin{chunk}\n", "ü"]), max_size=12))  # fmt: skip
+    def test_all_of_a_text_is_in_its_pieces(self, parts: list[str]) -> None:
+        text = "".join(parts)
+        read = tex.read(text, "t.tex")
+        lines = text.split("\n")
+        spans = iter(read.blocks)
+        whole = ""
+        for piece in read.pieces:
+            if isinstance(piece, Literal):
+                self.assertEqual(whole.count("\n") + 1, piece.line)
+                whole += piece.text
+                continue
+            block = next(spans)
+            self.assertEqual(block.span, piece)
+            self.assertEqual((len(whole.split("\n")), len(whole.split("\n")[-1]) + 1), (piece.line, piece.column))
+            shown = text[len(whole) :]
+            found = re.match(r"\\begin\{chunk\}.*?^[ \t]*\\end\{chunk\}", shown, re.DOTALL | re.MULTILINE) if isinstance(block, n.Chunk) else re.match(r"\\worn\s*\{(?:[^{}]|\{[^{}]*\})*\}(\[[^\]]*\])?", shown)  # fmt: skip
+            if found is None:
+                return
+            whole += found[0]
+        self.assertEqual(whole, text)
+        self.assertGreaterEqual(len(lines), 1)
