@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import re
 import shutil
 import subprocess
@@ -110,6 +111,14 @@ class Sources(FolderCase):
         line = PAPER[: PAPER.index("See Figure")].count("\n") + 1
         with self.assertRaisesRegex(PageError, rf"paper\.tex:{line}:1: LaTeX: Undefined control sequence"):
             press(page, ["tex-pdf"])
+
+    def test_the_day_that_is_printed_is_the_day_of_the_pressing(self) -> None:
+        text = "\\documentclass{article}\n\\begin{document}\nOn \\the\\year{} \\worn{1}.\n\\end{document}\n"
+        press(self.write("dated.tex", text.encode()), ["tex-pdf"])
+        made = subprocess.run(
+            ["pdftotext", str(self.folder / "dated.tex.pdf"), "-"], capture_output=True, text=True, check=True
+        )
+        self.assertIn(f"On {datetime.datetime.now().year} 1.", made.stdout)
 
     def test_faults_are_told_in_their_places(self) -> None:
         for old, new, told in (

@@ -19,7 +19,7 @@ def new(
     kind: Annotated[
         str,
         typer.Option(
-            help="What to begin from: `report`, `manuscript`, `slides`, `notes` or `blank`; or `volume`, a folder of pages."
+            help="What to begin from: `report`, `manuscript`, `slides`, `notes`, `blank` or `latex`; or `volume`, a folder of pages."
         ),
     ] = "report",
     language: Annotated[str, typer.Option(help="The language of its chunks: `python` or `r`.")] = "python",
@@ -39,7 +39,8 @@ def new(
     language = language.lower()
     if kind not in starters.LANGUAGES[language]:
         raise UsageError(f"in {language} there is: {', '.join(starters.LANGUAGES[language])}.")
-    path = Path(name if name.endswith(".md") else f"{name}.md")
+    ending = starters.ENDINGS.get(kind, ".md")
+    path = Path(name if name.endswith(ending) else f"{name}{ending}")
     if path.exists():
         raise UsageError(f"{path} is there already and stays as it is. Choose another name.")
     if not path.parent.is_dir():
@@ -50,7 +51,7 @@ def new(
         if not (path.parent / beside).exists():
             (path.parent / beside).write_text(text, encoding="utf-8")
             typer.echo(str(path.parent / beside))
-    outputs = " --as slides,html" if kind == "slides" else ""
+    outputs = {"slides": " --as slides,html", "latex": " --as tex,tex-pdf"}.get(kind, "")
     say(f"press it with: worn press {shlex.quote(str(path))}{outputs}")
     return None
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from importlib.resources import files
 
-KINDS = ("report", "manuscript", "slides", "notes", "blank")
+KINDS = ("report", "manuscript", "slides", "notes", "blank", "latex")
+ENDINGS = {"latex": ".tex"}
+"""Of kinds that are not written in Markdown."""
 VOLUME = "volume"
 """A folder of pages, which are bound as one work."""
 LANGUAGES = {"python": KINDS, "r": ("report",)}
@@ -14,8 +16,13 @@ LANGUAGES = {"python": KINDS, "r": ("report",)}
 def text(kind: str, name: str, language: str = "python") -> str:
     """The page of this kind, with a title made from `name` and the user's own name where the system knows it."""
     title = name.replace("-", " ").replace("_", " ").strip().capitalize() or "Untitled"
-    file = f"{kind}.md" if language == "python" else f"{kind}.{language}.md"
+    ending = ENDINGS.get(kind, ".md")
+    file = f"{kind}{ending}" if language == "python" else f"{kind}.{language}{ending}"
     page = (files("wornpage.starters") / file).read_text(encoding="utf-8")
+    if kind == "latex":
+        from wornpage.output.tex.letters import text as in_latex
+
+        return page.replace("TITLE", in_latex(title)).replace("AUTHOR", in_latex(_user()))
     page = page.replace("BIBLIOGRAPHY", f"{name}.bib")
     return page.replace("TITLE", _quoted(title)).replace("AUTHOR", _quoted(_user()))
 
@@ -37,6 +44,10 @@ def volume_files(name: str) -> dict[str, str]:
 
 def companions(kind: str, name: str) -> dict[str, str]:
     """Files that stand beside a page of this kind, by name."""
+    if kind == "latex":
+        from wornpage.output.tex.hosted import PACKAGE, package_file
+
+        return {f"{PACKAGE}.sty": package_file()}
     beside = files("wornpage.starters") / f"{kind}.bib"
     return {f"{name}.bib": beside.read_text(encoding="utf-8")} if beside.is_file() else {}
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import datetime
 import os
 import re
 import shutil
 import subprocess
 import tempfile
 from pathlib import Path
+
+from msgspec import Struct
 
 from wornpage.output.kind import Job, Written
 from wornpage.output.outputs import options_in
@@ -58,7 +61,7 @@ def write_tex_pdf(page: n.Composed, job: Job) -> Written:
             shutil.copyfile(path, folder / name)
         for path in fonts.files if fonts else ():
             shutil.copyfile(path, folder / path.name)
-        log = _compile(engine, folder, source, job)
+        log = _Compiling(engine, folder, source, job, _moment(source, page.host)).run()
         data = (folder / "page.pdf").read_bytes()
     told = warnings_in(log, source, job.name, with_letters=fonts is None)
     return Written(
@@ -91,17 +94,66 @@ def _engine(options: TexPdfPress, job: Job, host: str) -> str:
     raise PageError([Problem(Span(job.name, 1), what, hint)])
 
 
-def _compile(engine: str, folder: Path, source: Source, job: Job) -> str:
-    """Run it until its references stand still; the log of the last run."""
-    log, cited = "", False
-    for _ in range(_MOST_RUNS):
-        log = _once(engine, folder, source, job)
-        if not cited and (program := _bibliography(folder)):
-            cited = True
-            _call([program, "page"], folder, job)
-        elif not runs_again(log):
-            break
-    return log
+def _moment(source: Source, host: str) -> int:
+    """The time that the compiler is told: none, so that sheets are the same again, or today's where it is written on them."""
+    today = datetime.datetime.now().replace(hour=12, minute=0, second=0, microsecond=0)
+    return int(today.timestamp()) if host or "\\today" in source.text else 0
+
+
+class _Compiling(Struct, frozen=True):
+    """One source in a folder of its own."""
+
+    engine: str
+    folder: Path
+    source: Source
+    job: Job
+    moment: int
+    """Seconds since 1970 that programs take for now."""
+
+    def run(self) -> str:
+        """Run the compiler until its references stand still; the log of the last run."""
+        log, cited = "", False
+        for _ in range(_MOST_RUNS):
+            log = self.once()
+            if not cited and (program := _bibliography(self.folder)):
+                cited = True
+                self.call([program, "page"])
+            elif not runs_again(log):
+                break
+        return log
+
+    def once(self) -> str:
+        """One run. Raises `PageError` where there are no sheets then."""
+        start = rf"{_SAME_BYTES[Path(self.engine).stem]}\input{{page.tex}}"
+        options = [
+            "-interaction=nonstopmode",
+            "-halt-on-error",
+            "-file-line-error",
+            "-no-shell-escape",
+            "-jobname=page",
+        ]
+        status = self.call([self.engine, *options, start])
+        path = self.folder / "page.log"
+        log = path.read_text(encoding="utf-8", errors="replace") if path.is_file() else ""
+        if status or not (self.folder / "page.pdf").is_file():
+            raise PageError(errors_in(log, self.source, self.job.name))
+        return log
+
+    def call(self, command: list[str]) -> int:
+        """Run a program in the folder; its exit status."""
+        places = os.pathsep.join((str(self.folder), str(self.job.folder.resolve()), ""))
+        surroundings = {
+            **os.environ, "SOURCE_DATE_EPOCH": str(self.moment), "FORCE_SOURCE_DATE": "1", "max_print_line": "1000", "openout_any": "p",
+            **dict.fromkeys(("TEXINPUTS", "BIBINPUTS", "BSTINPUTS"), places),
+        }  # fmt: skip
+        try:
+            done = subprocess.run(
+                command, cwd=self.folder, env=surroundings, capture_output=True, timeout=_PATIENCE, check=False, stdin=subprocess.DEVNULL
+            )  # fmt: skip
+        except subprocess.TimeoutExpired:
+            what = f"{Path(command[0]).name} took longer than {_PATIENCE} seconds."
+            raise PageError([Problem(Span(self.job.name, 1), what)]) from None
+        return done.returncode
 
 
 def _bibliography(folder: Path) -> str:
@@ -111,31 +163,3 @@ def _bibliography(folder: Path) -> str:
     aux = folder / "page.aux"
     cites = aux.is_file() and "\\bibdata" in aux.read_text(encoding="utf-8", errors="replace")
     return (shutil.which("bibtex") or "") if cites else ""
-
-
-def _once(engine: str, folder: Path, source: Source, job: Job) -> str:
-    start = rf"{_SAME_BYTES[Path(engine).stem]}\input{{page.tex}}"
-    command = [
-        engine, "-interaction=nonstopmode", "-halt-on-error", "-file-line-error", "-no-shell-escape", "-jobname=page", start,
-    ]  # fmt: skip
-    status = _call(command, folder, job)
-    path = folder / "page.log"
-    log = path.read_text(encoding="utf-8", errors="replace") if path.is_file() else ""
-    if status or not (folder / "page.pdf").is_file():
-        raise PageError(errors_in(log, source, job.name))
-    return log
-
-
-def _call(command: list[str], folder: Path, job: Job) -> int:
-    surroundings = {
-        **os.environ, "SOURCE_DATE_EPOCH": "0", "FORCE_SOURCE_DATE": "1", "max_print_line": "1000", "openout_any": "p", "openin_any": "a",
-        **{name: f"{folder}:{job.folder.resolve()}:" for name in ("TEXINPUTS", "BIBINPUTS", "BSTINPUTS")},
-    }  # fmt: skip
-    try:
-        done = subprocess.run(
-            command, cwd=folder, env=surroundings, capture_output=True, timeout=_PATIENCE, check=False, stdin=subprocess.DEVNULL
-        )  # fmt: skip
-    except subprocess.TimeoutExpired:
-        what = f"{Path(command[0]).name} took longer than {_PATIENCE} seconds."
-        raise PageError([Problem(Span(job.name, 1), what)]) from None
-    return done.returncode
