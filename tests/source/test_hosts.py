@@ -186,3 +186,52 @@ class Sources(FolderCase):
             whole += found[0]
         self.assertEqual(whole, text)
         self.assertGreaterEqual(len(lines), 1)
+
+
+PLAIN = """<!DOCTYPE html>
+<!-- worn:
+given: {least: 50}
+chunks: {all: {show: output}}
+-->
+<html><head><title>Rooms</title></head><body>
+<!-- <worn-value>never</worn-value> --><script>"<worn-value>x</worn-value>"</script>
+<worn-chunk language="python" label="load" show="source"><!--
+rooms = {"a": 61.5, "b": 48}
+damp = [k for k, v in rooms.items() if v > given.least]
+--></worn-chunk>
+<p>Of <worn-value>len(rooms)</worn-value> rooms <worn-value form="percent">len(damp) / 2</worn-value>; <worn-value>"a &lt; b"</worn-value>.</p>
+  <worn-chunk language='python' label=plot alt="A line">
+  page.prose("Said by *code*.")
+  print("<b>")
+  </worn-chunk>
+</body></html>
+"""
+
+
+class Html(FolderCase):
+    def test_results_stand_in_their_places_and_all_else_stays(self) -> None:
+        page = self.write("page.html", PLAIN.encode())
+        press(page, ["html"])
+        made = (self.folder / "page.pressed.html").read_text(encoding="utf-8")
+        for piece in ("<p>Of 2 rooms 50.0%; a &lt; b.</p>", "<em>code</em>", "&lt;b&gt;", "<!-- <worn-value>never</worn-value> -->", '<script>"<worn-value>x</worn-value>"</script>', "v &gt; given.least", ".worn-result"):  # fmt: skip
+            self.assertIn(piece, made)
+        self.assertNotIn("<worn-chunk", made)
+        self.assertEqual(page.read_text(encoding="utf-8"), PLAIN)
+        self.assertEqual({str(one.outcome) for one in press(page, ["html"]).chunks}, {"reused"})
+        with self.assertRaisesRegex(PageError, "cannot be had as 'pdf'"):
+            press(page, ["pdf"])
+
+    def test_faults_are_told_in_their_places(self) -> None:
+        for old, new, told in (
+            ("len(damp) / 2", "len(dampp) / 2", r"page.html:12:\d+: .*dampp"),
+            ('"b": 48}', '"b": 1/0}', r"page.html:9:1: in chunk `load`: ZeroDivisionError"),
+            ('print("<b>")', "print(nothing)", r"page.html:15:\d+: in chunk `plot`: NameError"),
+            ("label=plot", "label=pl_ot", r"page.html:13:\d+: 'pl_ot' cannot be a label"),
+            ("language='python' ", "", r"page.html:13:3: this chunk names no language"),
+            ("</worn-chunk>\n</body>", "</body>", r"page.html:13:3: the `<worn-chunk>` that begins here never ends"),
+            ("least: 50", "least: [", r"page.html:\d"),
+        ):
+            with self.subTest(new), self.assertRaises((PageError, PressingFailed)) as caught:
+                self.assertIn(old, PLAIN)
+                press(self.write("page.html", PLAIN.replace(old, new, 1).encode()), ["html"])
+            self.assertRegex(str(caught.exception), told)

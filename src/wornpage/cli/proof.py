@@ -9,6 +9,7 @@ import typer
 
 from wornpage.cli.arguments import GivenValues, PageArgument
 from wornpage.cli.serving import at_port, show
+from wornpage.tree.hosts import HOSTS
 from wornpage.tree.problem import UsageError
 from wornpage.tree.project import VOLUME_FILE
 
@@ -40,6 +41,8 @@ def proof(
         return
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
+    if page.suffix.lower() in HOSTS:
+        raise UsageError(f"a proof shows pages in Markdown; press {page} and look at what comes of it.")
     from wornpage.proof import serve
 
     def ready(address: str) -> None:

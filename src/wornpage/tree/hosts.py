@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-HOSTS = {".tex": ("tex", ("tex", "tex-pdf", "xlsx"))}
+HOSTS = {
+    ".tex": ("tex", ("tex", "tex-pdf", "xlsx")),
+    ".html": ("html", ("html", "xlsx")),
+    ".htm": ("html", ("html", "xlsx")),
+}
 """The module in `source/hosts/` that reads them, and the outputs that such pages can have, the usual one first."""
 USUAL = "html"
 """The output of pages in Markdown where nothing is said."""

@@ -22,6 +22,7 @@ from wornpage.source.page import FrontMatter
 from wornpage.store.blocks import BlockCache
 from wornpage.tree.counting import letters
 from wornpage.tree.files import file_text
+from wornpage.tree.hosts import HOSTS
 from wornpage.tree.problem import PageError, Problem, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import PROJECT_FILE, VOLUME_FILE, project_file_of
 from wornpage.tree.span import Span
@@ -193,6 +194,10 @@ class _Listing:
         """The files that are meant, in the order in which people count."""
         if not _MAGIC.search(written):
             path = Path(os.path.normpath(self.folder / written))
+            if path.suffix.lower() in HOSTS:
+                what = f"{written!r} is no page in Markdown, and only such can be chapters."
+                self.problems.append(Problem(span, what))
+                return []
             if path.is_file():
                 return [path]
             beside = (
@@ -211,7 +216,14 @@ class _Listing:
             self.problems.append(Problem(span, f"{written!r} is no pattern: {error}."))
             return []
         named = {path for path, _ in self._named()}
-        kept = sorted((one for one in found if one not in named and not _is_ours(one, self.folder)), key=_as_counted)
+        kept = sorted(
+            (
+                one
+                for one in found
+                if one not in named and one.suffix.lower() not in HOSTS and not _is_ours(one, self.folder)
+            ),
+            key=_as_counted,
+        )
         if not found:
             self.problems.append(Problem(span, f"no page fits {written!r}."))
         return kept

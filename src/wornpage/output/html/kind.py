@@ -23,6 +23,10 @@ class Html:
 
     def write(self, page: Composed, job: Job) -> Written:
         """The file."""
+        if page.host:
+            from wornpage.output.html.hosted import write_hosted
+
+            return write_hosted(page, job)
         from wornpage.output.html.writer import write_html
 
         return write_html(page, job)

@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from importlib.resources import files
 
+from wornpage.output.hosted import Write, results_of
 from wornpage.output.kind import Job
 from wornpage.output.tex.sheet import Source
 from wornpage.source.hosts import tex
 from wornpage.source.hosts.hosted import Literal
 from wornpage.tree import nodes as n
 from wornpage.tree.span import Span
-from wornpage.tree.walk import walk
 
-Write = Callable[[n.Block], str]
 PACKAGE = "wornpage"
 _ASKED = re.compile(r"^([^%\n]*\\usepackage(?:\[[^\]\n]*\])?)\{wornpage\}", re.MULTILINE)
 _BEGINS = re.compile(r"^[^%\n]*\\begin\{document\}", re.MULTILINE)
@@ -22,10 +20,7 @@ _BEGINS = re.compile(r"^[^%\n]*\\begin\{document\}", re.MULTILINE)
 
 def filled_source(page: n.Composed, job: Job, folder: str, write: Write) -> Source:
     """The source of `job` with what `write` makes of each of the page's blocks; the package lies in `folder`."""
-    made = {block.span: write(block) for block in page.blocks}
-    for node in walk(page.blocks):
-        if isinstance(node, n.Answered):
-            made.setdefault(node.span, write(n.Paragraph(node.span, (node,))))
+    made = results_of(page, write)
     text, places = "", list[tuple[int, Span]]()
     line = 1
     for piece in tex.read(job.source, job.name).pieces:

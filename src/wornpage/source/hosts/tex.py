@@ -8,14 +8,10 @@ import re
 from collections.abc import Iterator
 
 from wornpage.source.attributes import unquoted
-from wornpage.source.hosts.hosted import Hosted, Literal
-from wornpage.source.marks.value import value_mark
-from wornpage.source.naming import name_chunks
+from wornpage.source.hosts.filling import Filling
+from wornpage.source.hosts.hosted import Hosted
 from wornpage.source.page import FrontMatter
-from wornpage.source.pieces import Piece
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
-from wornpage.tree.span import Span
 
 _SETTING = re.compile(r"%[ \t]*worn:[ \t]?(.*)")
 _WIDTH = len("% worn: ")
@@ -34,7 +30,6 @@ _HEAD = re.compile(
 )
 _FOOT = re.compile(r"^[ \t]*\\end\{chunk\}", re.MULTILINE)
 _OPTION = re.compile(r"""[ \t]*((?:"[^"]*"|'[^']*'|[^,"'])*)(?:,|$)""")
-_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?")
 _ESCAPED = re.compile(r"\\([%#&])")
 
 
@@ -45,13 +40,7 @@ def read(text: str, name: str) -> Hosted:
 
 class _Reader:
     def __init__(self, text: str, name: str) -> None:
-        self.text, self.name = text, name
-        self.starts = [0, *(found.end() for found in re.finditer("\n", text))]
-        self.problems: list[Problem] = []
-        self.blocks: list[n.Block] = []
-        self.pieces: list[Literal | Span] = []
-        self.done = 0
-        """Up to where the text has gone into pieces."""
+        self.text, self.filling = text, Filling(text, name)
 
     def read(self) -> Hosted:
         at = 0
@@ -63,79 +52,38 @@ class _Reader:
                 at = self._chunk(found.start())
             elif found["mark"]:
                 at = self._mark(found)
-        self._literal(len(self.text))
-        blocks, problems = name_chunks(tuple(self.blocks))
-        return Hosted(self._front(), blocks, tuple(self.pieces), (*self.problems, *problems))
-
-    # --- places -------------------------------------------------------------------------------
-
-    def span(self, begins: int, ends: int) -> Span:
-        """The place of a stretch of text."""
-        line = self._line(begins)
-        return Span(self.name, line, begins - self.starts[line - 1] + 1, self._line(max(begins, ends - 1)))
-
-    def _line(self, at: int) -> int:
-        low, high = 0, len(self.starts)
-        while high - low > 1:
-            middle = (low + high) // 2
-            low, high = (middle, high) if self.starts[middle] <= at else (low, middle)
-        return low + 1
-
-    def _literal(self, ends: int) -> None:
-        if ends > self.done:
-            self.pieces.append(Literal(self.text[self.done : ends], self._line(self.done)))
-        self.done = ends
-
-    def _filled(self, block: n.Block, begins: int, ends: int) -> None:
-        self._literal(begins)
-        self.pieces.append(block.span)
-        self.blocks.append(block)
-        self.done = ends
+        return self.filling.hosted(self._front())
 
     # --- chunks -------------------------------------------------------------------------------
 
     def _chunk(self, begins: int) -> int:
         """Read a chunk; where the text goes on."""
-        head = _HEAD.match(self.text, begins)
+        head, complain = _HEAD.match(self.text, begins), self.filling.complain
         assert head is not None
         foot = _FOOT.search(self.text, head.end())
-        span = self.span(begins, head.end())
+        closing = r"Put a line with `\end{chunk}` after its last line."
         if foot is None:
-            self._complain(
-                begins, "the chunk that begins here never ends.", r"Put a line with `\end{chunk}` after its last line."
-            )
+            complain(begins, "the chunk that begins here never ends.", closing)
             return head.end()
         another = self.text.find("\\begin{chunk}", head.end(), foot.start())
         if another >= 0:
-            what = f"the chunk that begins here does not end before the one in line {self._line(another)} begins."
-            self._complain(begins, what, r"Put a line with `\end{chunk}` after its last line.")
+            line = self.filling.line(another)
+            complain(begins, f"the chunk that begins here does not end before the one in line {line} begins.", closing)
             return another
         if not (head["language"] or "").strip():
-            self._complain(begins, "this chunk names no language.", r"Write `\begin{chunk}{python}`.")
+            complain(begins, "this chunk names no language.", r"Write `\begin{chunk}{python}`.")
         if head["rest"].strip() and not head["rest"].strip().startswith("%"):
-            self._complain(
+            complain(
                 head.start("rest"), "nothing stands behind a chunk's options.", "Its code begins in the next line."
             )
         label, options = self._options(head)
-        indent = span.column - 1 if not self.text[self.starts[span.line - 1] : begins].strip() else 0
-        code = self.text[head.end() : foot.start()]
-        lines = code.split("\n")
-        if indent and all(not line.strip() or not line[:indent].strip() for line in lines):
-            code = "\n".join(line[indent:] for line in lines)
-        whole = self.span(begins, foot.end())
-        language = (head["language"] or "python").strip().lower()
-        self._filled(
-            n.Chunk(
-                whole, language, label, bool(label), options, code, self._line(head.end()), head[0].strip(), indent
-            ),
-            begins,
-            foot.end(),
-        )
+        code, language = self.text[head.end() : foot.start()], (head["language"] or "python").strip().lower()
+        self.filling.chunk(begins, foot.end(), code, head.end(), language, label, options, head[0])
         return foot.end()
 
     def _options(self, head: re.Match[str]) -> tuple[str, tuple[n.RawOption, ...]]:
         """The label and the options in a chunk's brackets."""
-        label, options = "", dict[str, n.RawOption]()
+        label, options, complain = "", dict[str, n.RawOption](), self.filling.complain
         for found in _OPTION.finditer(head["options"] or ""):
             word = found[1].strip()
             at = head.start("options") + found.start(1)
@@ -143,48 +91,31 @@ class _Reader:
             if not word:
                 continue
             if not sign:
-                self._complain(
-                    at,
-                    f"{word!r} has no place among a chunk's options.",
-                    f"Write `{word}=…`, or `label={word}` for a label.",
-                )
+                hint = f"Write `{word}=…`, or `label={word}` for a label."
+                complain(at, f"{word!r} has no place among a chunk's options.", hint)
             elif key == "label":
-                label = self._label(value, at)
+                label = self.filling.label(value, at)
             elif key in options:
-                self._complain(at, f"the option {key!r} stands here twice.", "Keep one of them.")
+                complain(at, f"the option {key!r} stands here twice.", "Keep one of them.")
             else:
-                options[key] = n.RawOption(key, unquoted(value), self.span(at, at + len(word)))
+                options[key] = n.RawOption(key, unquoted(value), self.filling.span(at, at + len(word)))
         return label, tuple(options.values())
-
-    def _label(self, label: str, at: int) -> str:
-        if _LABEL.fullmatch(label):
-            return label
-        self._complain(at, f"{label!r} cannot be a label.", "A label is made of letters a to z, digits and `-`.")
-        return ""
 
     # --- marks --------------------------------------------------------------------------------
 
     def _mark(self, found: re.Match[str]) -> int:
         """Read a mark; where the text goes on."""
         begins, at = found.start(), found.end()
-        ends = self._closing(at) if self.text[at : at + 1] == "{" else -1
+        is_open = self.text[at : at + 1] == "{"
+        ends = self._closing(at) if is_open else -1
         if ends < 0:
-            what = (
-                "this value has no expression."
-                if self.text[at : at + 1] != "{"
-                else "the brace of this value is never closed."
-            )
-            self._complain(begins, what, r"Write `\worn{name}`.")
+            what = "the brace of this value is never closed." if is_open else "this value has no expression."
+            self.filling.complain(begins, what, r"Write `\worn{name}`.")
             return at
         expression, form = self.text[at + 1 : ends - 1], ""
         if self.text[ends : ends + 1] == "[" and (stop := self.text.find("]", ends)) > 0:
             form, ends = self.text[ends + 1 : stop].strip(), stop + 1
-        expression = _ESCAPED.sub(r"\1", expression)
-        raw = f"{{= {expression}{f' as {form}' if form else ''}}}"
-        span = self.span(begins, ends)
-        mark, problem = value_mark(Piece("mark", raw, span), raw)
-        self.problems += [problem] if problem else []
-        self._filled(n.Paragraph(span, (mark,)), begins, ends)
+        self.filling.value(begins, ends, _ESCAPED.sub(r"\1", expression), form)
         return ends
 
     def _closing(self, at: int) -> int:
@@ -197,9 +128,6 @@ class _Reader:
             if not depth:
                 return place + 1
         return -1
-
-    def _complain(self, at: int, what: str, hint: str) -> None:
-        self.problems.append(Problem(self.span(at, at + 1), what, hint))
 
     # --- settings -----------------------------------------------------------------------------
 
