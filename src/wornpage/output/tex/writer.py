@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
-from importlib.resources import files
 from pathlib import Path
 from typing import assert_never
 
@@ -25,6 +23,7 @@ from wornpage.output.tex.code import among_words, code_block, output_block
 from wornpage.output.tex.counting import SECTIONS, Counting
 from wornpage.output.tex.formulas import display
 from wornpage.output.tex.hosted import PACKAGE, filled_source, package_file
+from wornpage.output.tex.opening import Opening, is_numbered
 from wornpage.output.tex.options import TexPress
 from wornpage.output.tex.pictures import Pictures
 from wornpage.output.tex.running import Running, alternative
@@ -42,15 +41,8 @@ TALLEST = 20.0
 """Centimetres that a figure may be high and still leave room for its caption."""
 _DEEPEST = 4
 """Lists within each other that LaTeX sets."""
-_LANGUAGES = {
-    "en": "english", "de": "german", "fr": "french", "es": "spanish", "it": "italian", "pt": "portuguese", "nl": "dutch", "da": "danish", "sv": "swedish",
-    "nb": "norsk", "no": "norsk", "fi": "finnish", "pl": "polish", "cs": "czech", "ru": "russian", "uk": "ukrainian", "el": "greek", "tr": "turkish",
-    "hu": "hungarian", "ro": "romanian", "ar": "arabic", "he": "hebrew", "ja": "japanese", "zh": "chinese", "ca": "catalan",
-}  # fmt: skip
 _LISTS = {"contents": "toc", "figures": "lof", "tables": "lot"}
 """Where LaTeX keeps what a list has."""
-_CHEMISTRY = r"""\IfFileExists{mhchem.sty}{\usepackage[version=4]{mhchem}}{\PackageWarning{worn}{there is no package mhchem here: formulas of chemistry are without their looks}}
-\providecommand{\ce}[1]{\text{\detokenize{#1}}}"""
 
 
 def write_tex(page: n.Composed, job: Job) -> Written:
@@ -115,7 +107,7 @@ class TexWriter:
         goals = goals_of(page.blocks)
         self.running = Running(goals, self.pictures, cites, self.blocks, self._left_out_tag)
         self.counting = Counting()
-        self.is_numbered = any(isinstance(node, n.Heading) and node.number for node in walk(page.blocks))
+        self.is_numbered = is_numbered(page)
         self.two_columns = stationery.column_width < stationery.text_width
         self.room = stationery.column_width
         """Centimetres from side to side where things now stand."""
@@ -135,23 +127,21 @@ class TexWriter:
         moved: list[n.Block] = []
         if options.figures == "at-end":
             blocks, moved = without_floats(blocks, self.language)
-        head = page.head
-        body = self.blocks(blocks)
-        at_end = "\n\n\\clearpage\n".join(self.block_at(block) for block in moved)
-        words = self.running.words
-        pieces = {
+        head, words = page.head, self.running.words
+        opening = Opening(page, self.job, self.cites, self.pictures.folder, self.fallbacks)
+        pieces = {  # in the order of the page, so that its notes are counted as they are called
             "title": words(head.title) or letters.text(page.plain_title),
             "subtitle": words(head.subtitle),
             "date": letters.text(head.date),
             "abstract": self.blocks(head.abstract),
             "keywords": ", ".join(words(keyword) for keyword in head.keywords),
             "running_title": letters.text(settings.running_title or page.plain_title),
-            "body": body,
-            "floats": at_end,
+            "body": self.blocks(blocks),
+            "floats": "\n\n\\clearpage\n".join(self.block_at(block) for block in moved),
             "contents": "\\tableofcontents" if options.contents and page.contents else "",
-            "bibliography": self._bibliography(),
-            "names": self._names(),
-            "preamble": self._preamble(options),
+            "bibliography": opening.bibliography(),
+            "names": opening.names(),
+            "preamble": opening.preamble(options),
         }
         sheet = sheet_of(options.paper)
         values: dict[str, object] = {
@@ -172,83 +162,6 @@ class TexWriter:
     def _places(self) -> list[str]:
         """The places that authors work at, each once."""
         return list(dict.fromkeys(place for person in self.page.head.authors for place in person.affiliations))
-
-    def _preamble(self, options: TexPress) -> str:
-        """What the text asks for, whatever the class; hyperlinks come last."""
-        people = ", ".join(person.name for person in self.page.head.authors)
-        lines = [
-            (files(__package__) / "preamble.tex").read_text(encoding="utf-8").strip(),
-            self._babel(),
-            *self._fonts(options),
-            _CHEMISTRY if any(r"\ce{" in getattr(node, "latex", "") for node in walk(self.page.blocks)) else "",
-            self._loading(),
-            r"\usepackage[hidelinks,unicode]{hyperref}",
-            rf"\hypersetup{{pdftitle={{{letters.text(self.page.plain_title)}}},pdfauthor={{{letters.text(people)}}},pdflang={{{self.page.language}}}}}",
-            "" if self.is_numbered else r"\setcounter{secnumdepth}{-2}",
-            r"\setcounter{secnumdepth}{5}" if self.is_numbered else "",
-            self._macros(),
-        ]
-        return "\n".join(filter(None, lines))
-
-    def _babel(self) -> str:
-        """What knows the words and the ways of the page's language."""
-        tag = self.page.language.split("-")[0]
-        name = _LANGUAGES.get(tag, "")
-        if name in {"", "english"}:
-            return r"\usepackage[english,shorthands=off]{babel}"
-        options = "shorthands=off"
-        before = ""
-        if self.language.right_to_left:
-            options, before = "shorthands=off,bidi=basic", "\\RequireLuaTeX % for what runs from right to left\n"
-        return f"{before}\\usepackage[{options}]{{babel}}\n\\babelprovide[import={tag},main]{{{name}}}"
-
-    def _fonts(self, options: TexPress) -> list[str]:
-        if options.font:
-            return [rf"\setmainfont{{{options.font}}}"]
-        if not self.fallbacks:
-            return []
-        listed = ",".join(f'"file:{name}:mode=harf;"' for name in self.fallbacks)
-        faces = "Extension=.otf,UprightFont=*-regular,BoldFont=*-bold,ItalicFont=*-italic,BoldItalicFont=*-bolditalic"
-        return [
-            rf"\directlua{{luaotfload.add_fallback('wornletters', {{{listed}}})}}",
-            rf"\setmainfont{{lmroman10}}[{faces},RawFeature={{fallback=wornletters}}]",
-            r"\setmonofont{lmmono10-regular.otf}[RawFeature={fallback=wornletters}]",
-        ]
-
-    def _macros(self) -> str:
-        made = []
-        for name, body in self.job.settings.macros.items():
-            count = max((int(digit) for digit in re.findall(r"#([1-9])", body)), default=0)
-            arguments = f"[{count}]" if count else ""
-            command = name if name.startswith("\\") else f"\\{name}"
-            made.append(rf"\providecommand{{{command}}}{{}}\renewcommand{{{command}}}{arguments}{{{body}}}")
-        return "\n".join(made)
-
-    def _names(self) -> str:
-        """What figures and tables are called, in the words of the page."""
-        kinds = (("figure", n.Figure), ("table", n.TableBlock), ("listing", n.CodeBlock))
-        made = []
-        for name, kind in kinds:
-            word = next(
-                (node.word for node in walk(self.page.blocks) if isinstance(node, kind) and node.number and node.word),
-                "",
-            )
-            made += [rf"\renewcommand{{\{name}name}}{{{letters.text(word)}}}"] if word else []
-        return "\n".join(made)
-
-    def _loading(self) -> str:
-        if self.cites is None:
-            return ""
-        if self.cites.package == "natbib":
-            return r"\usepackage[round]{natbib}"
-        return f"\\usepackage[style=authoryear]{{biblatex}}\n\\addbibresource{{{self.pictures.folder}/references.bib}}"
-
-    def _bibliography(self) -> str:
-        if self.cites is None:
-            return ""
-        if self.cites.package == "biblatex":
-            return r"\printbibliography"
-        return f"\\bibliographystyle{{plainnat}}\n\\bibliography{{{self.pictures.folder}/references}}"
 
     def _left_out_tag(self, tag: n.RawHtmlInline) -> None:
         self.left_out(tag.span, tag.html)
