@@ -38,7 +38,7 @@ def _with_package(text: str, folder: str) -> str:
     place = f"{{{folder}/{PACKAGE}}}"
     if _ASKED.search(text):
         return _ASKED.sub(lambda found: found[1] + place, text, count=1)
-    return _BEGINS.sub(lambda found: rf"\usepackage{place}{found[0]}", text, count=1)
+    return _BEGINS.sub(lambda found: f"\\usepackage{place}\n{found[0]}", text, count=1)
 
 
 def package_file() -> str:

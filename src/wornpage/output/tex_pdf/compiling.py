@@ -28,8 +28,8 @@ from wornpage.tree.span import Span
 
 _ENGINES = ("lualatex", "xelatex", "pdflatex")
 _SAME_BYTES = {
-    "lualatex": r"\pdfvariable suppressoptionalinfo 512\relax",
-    "pdflatex": r"\pdfsuppressptexinfo15\pdftrailerid{}",
+    "lualatex": r"\pdfvariable suppressoptionalinfo 608\relax",
+    "pdflatex": r"\pdfsuppressptexinfo15\pdfinfoomitdate1\pdftrailerid{}",
     "xelatex": "",
 }
 """What keeps times and paths out of the PDF."""
