@@ -77,6 +77,25 @@ class Pressing(FolderCase):
             self.until(lambda shown=shown: self.shows(presser, f"{shown}<"))  # type: ignore[misc]
             self.until(lambda: bool(presser._nursery._spares._beings))
 
+    def test_a_latex_source_is_set_anew_at_every_save_and_its_faults_are_told_in_its_lines(self) -> None:
+        page = (
+            "\\documentclass{{article}}\n\\begin{{document}}\nWords {words}: \\worn{{{code} + 1}}.\n\\end{{document}}\n"
+        )
+        self.page = self.write("page.tex", page.format(words="one", code=1).encode())
+        presser = Presser(self.page, {}, "mark", True, lambda event, data: None)
+        self.addCleanup(presser.close)
+        self.until(lambda: bool(presser.pdf))
+        for words, code in (("two", 1), ("two", 4)):
+            before = presser.pdf
+            self.page.write_bytes(page.format(words=words, code=code).encode())
+            presser.press()
+            self.until(lambda before=before: presser.pdf != before)  # type: ignore[misc]
+        self.until(lambda: self.shows(presser, "5"))
+        self.page.write_bytes(page.format(words="\\nosuch", code=4).encode())
+        presser.press()
+        self.until(lambda: bool(presser.problems))
+        self.assertEqual((presser.problems[0]["line"], "Undefined control" in presser.problems[0]["what"]), (3, True))
+
     def test_the_last_of_a_thousand_saves_shows(self) -> None:
         chance = random.Random(7)
         presser = self.presser(PAGE.format(seconds=0.02, code=0, words=0))

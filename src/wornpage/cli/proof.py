@@ -41,8 +41,6 @@ def proof(
         return
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
-    if page.suffix.lower() in HOSTS:
-        raise UsageError(f"a proof shows pages in Markdown; press {page} and look at what comes of it.")
     from wornpage.proof import serve
 
     def ready(address: str) -> None:
@@ -50,7 +48,8 @@ def proof(
         show(address, "every save of the page or its data shows there; Ctrl-C ends it", stay)
 
     with at_port(port):
-        serve(page, given_from(given or ()), "pdf" in wanted, port, ready, _helped)
+        sheets = "pdf" in wanted or "tex-pdf" in HOSTS.get(page.suffix.lower(), ("", ()))[1]
+        serve(page, given_from(given or ()), sheets, port, ready, _helped)
 
 
 def _helped(page: Path, text: str, line: int, column: int) -> list[tuple[str, str]]:

@@ -7,13 +7,17 @@ from html import escape, unescape
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 from xxhash import xxh3_64_hexdigest
 
 from wornpage.output.kind import Job
 from wornpage.output.outputs import USUAL
 from wornpage.output.writing import write_as
 from wornpage.press import Proof
+from wornpage.tree.hosts import HOSTS
 from wornpage.tree.nodes import Block
+
+_BODY_ENDS = re.compile(r"</body\s*>(?!.*</body)", re.IGNORECASE | re.DOTALL)
 
 
 class Part(Struct, frozen=True):
@@ -27,7 +31,7 @@ class Part(Struct, frozen=True):
 
 
 class Parts(Struct, frozen=True):
-    """A whole page."""
+    """A whole page; one without parts is shown anew as a whole."""
 
     shell: str
     """Everything but the parts: they stand where its mark is."""
@@ -58,8 +62,16 @@ def parts_of(proof: Proof, mark: str) -> Parts:
         return f"<!--{mark} {block.span.line} {escape(block.span.file)}-->{html}<!--/{mark}-->"
 
     page = proof.source.path
-    job = Job(proof.settings.page, page.parent, proof.source.name, mark=marked)
-    text = write_as(USUAL, proof.composed, job).data.decode()
+    job = Job(proof.settings.page, page.parent, proof.source.name, source=proof.source.text, mark=marked)
+    composed = proof.composed
+    if composed.host and USUAL not in HOSTS[composed.host][1]:
+        composed = replace(composed, host="")  # its results alone, beside the sheets
+    text = write_as(USUAL, composed, job).data.decode()
+    if composed.host:
+        shell = _BODY_ENDS.sub(lambda found: f"<!--{mark}-->{found[0]}", text, count=1)
+        return Parts(
+            shell if f"<!--{mark}-->" in shell else f"{text}<!--{mark}--></body>", xxh3_64_hexdigest(text.encode()), ()
+        )
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
     parts = tuple(part_of(m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
     first = found.search(text)

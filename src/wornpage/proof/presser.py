@@ -28,6 +28,7 @@ from wornpage.source.comments import comment_problems
 from wornpage.source.text import read_text
 from wornpage.store.blocks import save_all
 from wornpage.tree.bugs import said_of
+from wornpage.tree.hosts import HOSTS
 from wornpage.tree.nodes import Chunk
 from wornpage.tree.problem import PageError, Problem, Severity, UsageError
 from wornpage.tree.span import Span
@@ -54,6 +55,8 @@ class Presser:
         self.pdf = b""
         self._sheets_are_old = False
         """Whether more was shown since the sheets were made."""
+        self._printed = ""
+        """The source that they were made of."""
         self.version = 0
         self.chunks: dict[str, dict[str, Any]] = {}
         self.problems: list[dict[str, Any]] = []
@@ -208,7 +211,8 @@ class Presser:
                 self._show(now)
         self._state()
         save_all()
-        if self.with_pdf and (self._sheets_are_old or not self.pdf):
+        has_new_prose = proof.composed.host and proof.source.text != self._printed
+        if self.with_pdf and (self._sheets_are_old or not self.pdf or has_new_prose):
             self._make_pdf(proof)
 
     def _comments(self, proof: Proof) -> list[Problem]:
@@ -229,13 +233,24 @@ class Presser:
         before, parts, self.shown = self.parts, shown.parts, shown
         changed = before is None or before != parts
         self.version += changed
-        self.tell("page", {"version": self.version, "before": self.version - changed, **parts.difference(before)})
+        known = self.version - changed if parts.parts or not changed else -1  # else browsers take the whole page anew
+        self.tell("page", {"version": self.version, "before": known, **parts.difference(before)})
         self._sheets_are_old |= changed
 
     def _make_pdf(self, proof: Proof) -> None:
-        job = Job(proof.settings.page, self.page.parent, proof.source.name)
-        self._sheets_are_old = False
-        written = write_as("pdf", proof.composed, job)
+        job = Job(proof.settings.page, self.page.parent, proof.source.name, source=proof.source.text)
+        self._sheets_are_old, self._printed = False, proof.source.text
+        kind = next(
+            (one for one in ("pdf", "tex-pdf") if not proof.composed.host or one in HOSTS[proof.composed.host][1]), ""
+        )
+        if not kind:
+            return
+        try:
+            written = write_as(kind, proof.composed, job)
+        except PageError as error:
+            self._sheets_are_old = True
+            self._failed(list(error.problems), ())
+            return
         if written.data and written.data != self.pdf:
             self.pdf = written.data
             self.tell("pdf", {"version": self.version})

@@ -7,6 +7,7 @@ just as often as they are written. All else waits for the whole page, which come
 from __future__ import annotations
 
 from bisect import bisect_right
+from pathlib import PurePath
 
 from msgspec import Struct
 from msgspec.structs import fields, replace
@@ -15,6 +16,7 @@ from wornpage.output.html.writer import inlines_alone
 from wornpage.proof.parts import Part, Parts, part_of
 from wornpage.source import build
 from wornpage.tree import nodes as n
+from wornpage.tree.hosts import HOSTS
 from wornpage.tree.language import Language
 from wornpage.tree.span import Span
 
@@ -35,6 +37,8 @@ class Shown(Struct, frozen=True):
 
 def reworded(shown: Shown, text: str, name: str) -> Shown | None:
     """What shows of the page `name` once its source is `text`; None where more was changed than words of a few blocks."""
+    if PurePath(name).suffix.lower() in HOSTS:
+        return None
     old, new = shown.text.split("\n"), text.split("\n")
     parts, more = list(shown.parts.parts), len(new) - len(old)
     blocks = _blocks(shown.parts, name, _changed(old, new), len(old))
