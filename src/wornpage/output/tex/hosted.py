@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from importlib.resources import files
 
+from msgspec.structs import replace
+
 from wornpage.output.hosted import Write, results_of
 from wornpage.output.kind import Job
 from wornpage.output.tex.sheet import Source
@@ -30,15 +32,20 @@ def filled_source(page: n.Composed, job: Job, folder: str, write: Write) -> Sour
             places.append((line + more, Span(job.name, first + more)))
         text += part
         line += part.count("\n")
-    return Source(_with_package(text, folder), tuple(places), folder)
+    return _with_package(Source(text, tuple(places), folder))
 
 
-def _with_package(text: str, folder: str) -> str:
+def _with_package(source: Source) -> Source:
     """The source with the package that its results need, from where it lies."""
-    place = f"{{{folder}/{PACKAGE}}}"
-    if _ASKED.search(text):
-        return _ASKED.sub(lambda found: found[1] + place, text, count=1)
-    return _BEGINS.sub(lambda found: f"\\usepackage{place}\n{found[0]}", text, count=1)
+    place = f"{{{source.folder}/{PACKAGE}}}"
+    if _ASKED.search(source.text):
+        return replace(source, text=_ASKED.sub(lambda found: found[1] + place, source.text, count=1))
+    begins = _BEGINS.search(source.text)
+    if begins is None:
+        return source  # a part of a source, which is read into another
+    text = f"{source.text[: begins.start()]}\\usepackage{place}\n{source.text[begins.start() :]}"
+    line = source.text.count("\n", 0, begins.start()) + 1
+    return replace(source, text=text, places=tuple((at + (at >= line), span) for at, span in source.places))
 
 
 def package_file() -> str:
