@@ -128,12 +128,39 @@ def _names(people: Any) -> str:
 
 def _title(text: str) -> str:
     """A title in which words with capitals inside keep them."""
-    words = re.sub(r"</?(?:i|em)>", "", text).split()
-    return " ".join("{" + _latex(word) + "}" if any(map(str.isupper, word[1:])) else _latex(word) for word in words)
+    words = _latex(text).split()
+    return " ".join("{" + one + "}" if one.isalnum() and any(map(str.isupper, one[1:])) else one for one in words)
+
+
+_LOOKS = {
+    "i": r"\textit{",
+    "em": r"\textit{",
+    "b": r"\textbf{",
+    "strong": r"\textbf{",
+    "sup": r"\textsuperscript{",
+    "sub": r"\textsubscript{",
+}
+_TAG = re.compile(r"<(/?)(\w+)([^<>]*)>")
 
 
 def _latex(text: str) -> str:
-    return re.sub(r"([&%#$_])", r"\\\1", unescape(re.sub(r"<[^>]+>", "", text)))
+    """Text of an entry, in which tags say how letters look."""
+    made, at, opened = "", 0, 0
+    for found in _TAG.finditer(text):
+        made += _escaped(text[at : found.start()])
+        at = found.end()
+        if found[1]:
+            made += "}" if opened else ""
+            opened = max(0, opened - 1)
+        else:
+            looks = r"\textsc{" if "small-caps" in found[3] else "{"
+            made += _LOOKS.get(found[2].lower(), looks)
+            opened += 1
+    return made + _escaped(text[at:]) + "}" * opened
+
+
+def _escaped(text: str) -> str:
+    return re.sub(r"([&%#$_])", r"\\\1", unescape(text))
 
 
 def append(path: Path, text: str) -> None:

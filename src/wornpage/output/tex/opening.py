@@ -27,6 +27,14 @@ def is_numbered(page: n.Composed) -> bool:
     return any(isinstance(node, n.Heading) and node.number for node in walk(page.blocks))
 
 
+def listed_works(cites: Cites, folder: str, has_heading: bool) -> str:
+    """The list of works as a package writes it; `has_heading` says that the page has put one above it."""
+    if cites.package == "biblatex":
+        return rf"\printbibliography{'[heading=none]' if has_heading else ''}"
+    made = f"\\bibliographystyle{{plainnat}}\n\\bibliography{{{folder}/references}}"
+    return f"{{\\renewcommand{{\\bibsection}}{{}}\n{made}}}" if has_heading else made
+
+
 class Opening:
     """For one page; `folder` is that of what lies beside its source."""
 
@@ -106,12 +114,9 @@ class Opening:
             return ""
         if self.cites.package == "natbib":
             return r"\usepackage[round]{natbib}"
-        return f"\\usepackage[style=authoryear]{{biblatex}}\n\\addbibresource{{{self.folder}/references.bib}}"
+        return f"\\usepackage[style=authoryear,useprefix=true]{{biblatex}}\n\\addbibresource{{{self.folder}/references.bib}}"
 
     def bibliography(self) -> str:
-        """Where the list of works stands, if a package writes it."""
-        if self.cites is None:
-            return ""
-        if self.cites.package == "biblatex":
-            return r"\printbibliography"
-        return f"\\bibliographystyle{{plainnat}}\n\\bibliography{{{self.folder}/references}}"
+        """The list of works at the end, if a package writes it and the page has no place of its own for it."""
+        is_placed = any(isinstance(node, n.ReferenceList) for node in walk(self.page.blocks))
+        return "" if self.cites is None or is_placed else listed_works(self.cites, self.folder, has_heading=False)

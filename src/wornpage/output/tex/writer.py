@@ -23,7 +23,7 @@ from wornpage.output.tex.code import among_words, code_block, output_block
 from wornpage.output.tex.counting import SECTIONS, Counting
 from wornpage.output.tex.formulas import display
 from wornpage.output.tex.hosted import PACKAGE, filled_source, package_file
-from wornpage.output.tex.opening import Opening, is_numbered
+from wornpage.output.tex.opening import Opening, is_numbered, listed_works
 from wornpage.output.tex.options import TexPress
 from wornpage.output.tex.pictures import Pictures
 from wornpage.output.tex.running import Running, alternative
@@ -246,7 +246,11 @@ class TexWriter:
             case n.IndexList() as it:
                 return self.index(it)
             case n.ReferenceList() as it:
-                return self.references(it) if self.cites is None else ""
+                return (
+                    self.references(it)
+                    if self.cites is None
+                    else listed_works(self.cites, self.pictures.folder, has_heading=True)
+                )
             case n.SheetBreak(right_hand=right_hand):
                 return r"\cleardoublepage" if right_hand else r"\clearpage"
             case never:
