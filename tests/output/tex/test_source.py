@@ -101,6 +101,20 @@ def f(x):
 ```
 Caption: A listing.
 
+```python run #two show=output
+import matplotlib.pyplot as plt
+for k in (1, 2):
+    plt.figure(figsize=(2, 1))
+    plt.plot([k])
+```
+
+```python run #pair show=output
+for k in (1, 2):
+    plt.figure(figsize=(2, 1))
+    plt.plot([k])
+```
+Caption: A pair.
+
 {appendix}
 
 # Tables {#tables}
@@ -127,7 +141,7 @@ class Source(FolderCase):
         for words in (
             'Costs & 100 % of "damp"', "A_b #1", "Ada Lund", "We measured 3 volumes", "Of 3 volumes", "see Figure 1, Tables 1 and 2, Equation 1, Section 1, First things and the list",
             "C:\\new_dir/a--b", "gone now", "a link", "50 % of it", "kind & sort", "a_b 1", "c% 22", "A dot", "On the left", "On the right", "Told below", "In a box: bold",
-            "return {\"a\": x} # a comment", "Listing 1", "A Tables", "See Appendix A", "3. third", "Table 3",
+            "return {\"a\": x} # a comment", "Listing 1", "A pair.", "A Tables", "See Appendix A", "3. third", "Table 3",
         ):  # fmt: skip
             self.assertIn(words, text)
         self.assertGreaterEqual(text.count("row said"), 2, "heads again on the next sheet")

@@ -347,10 +347,10 @@ class TexWriter:
             if len(node.pictures) == 1:
                 body = self.picture(node.pictures[0], room, node.label or self.chunk)
                 return self.captioned("figure", node, body, wide, caption_above=False)
-            first, *others = self.sheets_of_parts(node.pictures, room, node.label)
+            floats = bool(node.number) and self.may_float
+            first, *others = self.sheets_of_parts(node.pictures, room, node.label, floats)
             made = [self.captioned("figure", node, first, wide, caption_above=False)]
             name = "figure*" if wide else "figure"
-            floats = node.number and self.may_float
             made += [
                 f"\\begin{{{name}}}[!htbp]\\ContinuedFloat\n{other}\n\\end{{{name}}}" if floats else other
                 for other in others
@@ -359,7 +359,7 @@ class TexWriter:
 
         return self.running.with_notes_below(write)
 
-    def sheets_of_parts(self, pictures: tuple[n.Picture, ...], room: float, label: str) -> list[str]:
+    def sheets_of_parts(self, pictures: tuple[n.Picture, ...], room: float, label: str, floats: bool) -> list[str]:
         """The parts of a figure, two beside each other, as many at once as a sheet holds."""
         sheets: list[list[str]] = [[]]
         used = 0.0
@@ -370,7 +370,7 @@ class TexWriter:
                 sheets.append([])
                 used = 0.0
             used += height
-            sheets[-1].append("\n".join(self.part(one, room, label) for one in pair))
+            sheets[-1].append("\n".join(self.part(one, room, label, floats) for one in pair))
         return ["\n\n\\medskip\n".join(sheet) for sheet in sheets]
 
     def picture(self, picture: n.Picture, room: float, name: str) -> str:
@@ -379,10 +379,14 @@ class TexWriter:
         size = f"{width * factor:.4g}cm" if width and width * factor < room - 0.05 else r"\linewidth"
         return rf"\includegraphics[width={size}{alternative(picture)}]{{{self.pictures.file(picture, name)}}}"
 
-    def part(self, picture: n.Picture, room: float, label: str) -> str:
+    def part(self, picture: n.Picture, room: float, label: str, floats: bool) -> str:
+        """One of several pictures; LaTeX letters it where it floats."""
         name = f"{label or self.chunk}-{picture.letter}" if picture.letter else label or self.chunk
         place = rf"\label{{{letters.label(f'{label}.{picture.letter}')}}}" if label and picture.letter else ""
         inner = self.picture(picture, room / 2 - 0.3, name)
+        if not floats:
+            letter = f"\n\n{{\\small ({picture.letter})}}" if picture.letter else ""
+            return f"\\begin{{minipage}}{{0.48\\linewidth}}\\centering\n{inner}{letter}\n\\end{{minipage}}\\hfill"
         return f"\\begin{{subfigure}}{{0.48\\linewidth}}\\centering\n{inner}\n\\caption{{}}{place}\n\\end{{subfigure}}\\hfill"
 
     def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str, wide: bool, caption_above: bool) -> str:
