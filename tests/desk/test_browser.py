@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from selenium.common.exceptions import NoSuchElementException
+
 from tests.browser import CHECKERS, chromium
 from tests.desk.asking import until
 from tests.desk.test_desk import TRIAL, DeskCase
@@ -29,6 +31,8 @@ class InBrowser(DeskCase):
             self.browser.switch_to.frame(self.find("#shown"))
             try:
                 text = self.find("body").text
+            except NoSuchElementException:  # the report is just being put in
+                return False
             finally:
                 self.browser.switch_to.default_content()
             return all(word in text for word in words)

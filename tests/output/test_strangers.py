@@ -142,11 +142,10 @@ class Sources(FolderCase):
         from tests.support import worn
 
         text = "---\ntitle: t\n---\n```python run\nprint(open('d.html').read())\n```\n"
-        for name in ("src.html", "d.md"):
-            self.write(name, text)
+        self.write("d.md", text)
         self.write("d.html", "data")
         before = {path.name: path.read_bytes() for path in self.folder.iterdir() if path.is_file()}
-        for arguments in (("press", "src.html"), ("press", "d.md"), ("press", "d.md", "--out", "x", "--write-colophon", "d.md"),
+        for arguments in (("press", "d.md"), ("press", "d.md", "--out", "x", "--write-colophon", "d.md"),
                           ("graph", "d.md", "--svg", "d.md"), ("code", "d.md", "--out", "d.md")):  # fmt: skip
             with self.subTest(arguments):
                 ended = worn(*arguments, folder=self.folder)

@@ -235,3 +235,9 @@ class Html(FolderCase):
                 self.assertIn(old, PLAIN)
                 press(self.write("page.html", PLAIN.replace(old, new, 1).encode()), ["html"])
             self.assertRegex(str(caught.exception), told)
+
+    def test_markdown_in_a_file_of_that_name_is_told_and_never_written_over(self) -> None:
+        text = b"---\ntitle: t\n---\n```python run\n1\n```\n"
+        warnings = press(self.write("page.html", text), ["html"]).warnings
+        self.assertIn("nothing in this file is a chunk or a value", str(warnings[0]))
+        self.assertEqual((self.folder / "page.html").read_bytes(), text)

@@ -13,7 +13,8 @@ from wornpage.source.page import InsertedFile, Page
 from wornpage.source.sections import Sections
 from wornpage.source.text import front_matter_of, normal, read_text
 from wornpage.tree import nodes as n
-from wornpage.tree.problem import Problem
+from wornpage.tree.problem import Problem, Severity
+from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 
@@ -33,10 +34,11 @@ def parse_page(text: str, path: Path, name: str, sections: Sections | None = Non
     if host is not None:
         read = host.read(text, name)
         chunks = tuple(node for node in read.blocks if isinstance(node, n.Chunk))
-        undecided = tuple(conflict_problems(text, name))
-        return Page(
-            path, name, text, read.front, read.blocks, chunks, (*undecided, *read.problems), host=path.suffix.lower()
-        )
+        told: tuple[Problem, ...] = (*conflict_problems(text, name), *read.problems)
+        if not read.blocks and not told:
+            what, hint = "nothing in this file is a chunk or a value.", "A page in Markdown ends in `.md`."
+            told = (Problem(Span(name, 1), what, hint, Severity.WARNING),)
+        return Page(path, name, text, read.front, read.blocks, chunks, told, host=path.suffix.lower())
     front, body, problems = front_matter_of(text, name)
     built = build(body, name, sections=sections)
     files: tuple[InsertedFile, ...] = ()

@@ -16,6 +16,8 @@ _ON_ITS_SIDE = 23.0
 """Centimetres that a sheet lying on its side has from margin to margin."""
 _SIDES = {"left": "l", "right": "r", "centre": "c"}
 _POINT = 2.54 / 72
+_USUAL, _NARROWER = 8.0, 0.84
+"""Points from which on letters are as wide as is reckoned; what is left of a width for smaller ones."""
 Words = Callable[[n.Inlines], str]
 
 
@@ -34,9 +36,9 @@ class Laid(Struct, frozen=True):
 
 def laid(table: n.TextTable, room: float, may_turn: bool, may_break: bool, words: Words, caption: str = "") -> Laid:
     """A table for `room` centimetres. `caption` is what stands above one that breaks."""
-    fitted, turned = fit(table, room), False
+    fitted, turned = _fit(table, room), False
     if len(fitted.groups) > 1 and may_turn:
-        aside = fit(table, _ON_ITS_SIDE)
+        aside = _fit(table, _ON_ITS_SIDE)
         if len(aside.groups) == 1:
             fitted, room, turned = aside, _ON_ITS_SIDE, True
     is_long = may_break and len(table.rows) > _LONG
@@ -45,6 +47,12 @@ def laid(table: n.TextTable, room: float, may_turn: bool, may_break: bool, words
         write.tabular(group, is_long, caption if place == 0 else "") for place, group in enumerate(fitted.groups)
     )
     return Laid(bodies, rf"\wornsize{{{fitted.size:g}}}", fitted.size <= SIZES[-2], is_long, turned)
+
+
+def _fit(table: n.TextTable, room: float) -> Fit:
+    """How a table is set: LaTeX's small letters are drawn wider than its usual ones."""
+    fitted = fit(table, room)
+    return fitted if fitted.size >= _USUAL else fit(table, room * _NARROWER)
 
 
 class _Writer:
