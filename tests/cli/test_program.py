@@ -8,7 +8,7 @@ import sys
 import time
 
 from tests.support import FolderCase, worn
-from wornpage.starters import KINDS
+from wornpage.starters import ENDINGS, KINDS
 
 
 class Program(FolderCase):
@@ -26,7 +26,8 @@ class Program(FolderCase):
         for kind in KINDS:
             with self.subTest(kind):
                 self.assertEqual(worn("new", kind, "--kind", kind, folder=self.folder).returncode, 0)
-                done = worn("press", f"{kind}.md", "--as", "html,pdf", folder=self.folder)
+                page, outputs = f"{kind}{ENDINGS.get(kind, '.md')}", "tex,tex-pdf" if kind in ENDINGS else "html,pdf"
+                done = worn("press", page, "--as", outputs, folder=self.folder)
                 self.assertEqual((done.returncode, "warning" in done.stderr), (0, False), done.stderr)
         self.assertIn("ref-example2020", (self.folder / "manuscript.html").read_text())
 
