@@ -121,10 +121,14 @@ class Stationeries(FolderCase):
         self.assertIn("'report'", problem.hint)
         self.write("bad/stationery.toml", 'name = "bad"\nbasis = "report"\n')
         self.write("broken/stationery.toml", "name bad\n")
+        self.write("size/stationery.toml", 'base = "report"\nxlsx-size = "large"\n')
+        self.write("cites/stationery.toml", 'base = "report"\ntex-cites = "bibtex"\n')
         self.write("bare/stationery.toml", 'name = "bare"\n')
         self.write("empty/page.css", "")
         for name, what in (
             ("bad", "bad/stationery.toml:2:1"),
+            ("size", "size/stationery.toml:2:1: xlsx-size is points"),
+            ("cites", "cites/stationery.toml:2:1: tex-cites is `text`, `biblatex` or `natbib`"),
             ("empty", "has no stationery.toml"),
             ("broken", "no TOML"),
             ("bare", "page.css"),

@@ -40,6 +40,14 @@ class Controls(Struct, frozen=True):
     """All others."""
 
 
+class Sayable(Struct, frozen=True):
+    """What a stationery's manifest may say for one key of an output."""
+
+    pattern: str = ".*"
+    words: str = "a text"
+    """The same for people."""
+
+
 class Result(Struct, frozen=True):
     """A value that the settings ask for under a name."""
 
@@ -107,7 +115,7 @@ class Output(Protocol):
     def suffix(self) -> str:
         """Of its main file, such as `.html`."""
 
-    # `manifest`, where there is one: keys for it that a stationery's manifest may have.
+    # `manifest`, where there is one: keys for it that a stationery's manifest may have, each with its `Sayable`.
     # `shown_as`, where there is one: the output whose `chunks:` under `press:` say how chunks are shown here by default.
     # `has_folder`, where it is true: the main file wants others beside it.
     # `figures_live`, where it is true: figures that can be moved need no still picture.

@@ -6,6 +6,7 @@ added to that of the base, a frame takes its place, a `sheet.typ` imports the ba
 
 from __future__ import annotations
 
+import re
 import tomllib
 from functools import cache
 from importlib.resources import files
@@ -13,6 +14,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from wornpage.output.kind import Sayable
 from wornpage.output.outputs import names as outputs
 from wornpage.output.outputs import output_of
 from wornpage.settings.outputs import TABLE
@@ -138,9 +140,12 @@ def _text(path: Path) -> str:
 _KEYS = ("name", "about", "base", "text-width", "column-width")
 
 
-def _keys() -> tuple[str, ...]:
-    """What a manifest may say: of all outputs, and for single ones."""
-    return (*_KEYS, *(key for output in outputs() for key in getattr(output_of(output), "manifest", ())))
+def _sayable() -> dict[str, Sayable]:
+    """What a manifest may say: for all outputs, and for single ones."""
+    said = dict.fromkeys(_KEYS, Sayable())
+    for output in outputs():
+        said |= getattr(output_of(output), "manifest", {})
+    return said
 
 
 def _manifest(folder: Path) -> dict[str, str]:
@@ -151,13 +156,16 @@ def _manifest(folder: Path) -> dict[str, str]:
         made = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise StationeryFault(f"{where}: it is no TOML: {error}.", 'A line is such as `base = "report"`.') from None
+    sayable = _sayable()
     for key, value in made.items():
         at = next((number for number, line in enumerate(text.splitlines(), 1) if line.strip().startswith(key)), 1)
-        if key not in _keys():
-            hint = near_miss(key, _keys()) or f"Known: {', '.join(_keys())}."
+        if key not in sayable:
+            hint = near_miss(key, sayable) or f"Known: {', '.join(sayable)}."
             raise StationeryFault(f"{where}:{at}:1: a manifest has no {key!r}.", hint)
         if not isinstance(value, str | int | float):
             raise StationeryFault(f"{where}:{at}:1: {key} is one text or one number.")
+        if not re.fullmatch(sayable[key].pattern, str(value)):
+            raise StationeryFault(f"{where}:{at}:1: {key} is {sayable[key].words}, not {str(value)!r}.")
     return {key: str(value) for key, value in made.items()}
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import math
+import re
 import subprocess
 import zipfile
 from pathlib import Path
@@ -166,7 +167,8 @@ class Workbook(FolderCase):
         sheet.print_area = "A1:D20"
         other = book.create_sheet("This year's")
         other["A1"] = "=Results!B3+1"
-        book.defined_names["Headline"] = DefinedName("Headline", attr_text="Results!$D$3")
+        for name, stands_for in (("Headline", "Results!$D$3"), ("Gone", "#REF!"), ("Rate", "0.21"), ("Same", "Rate")):
+            book.defined_names[name] = DefinedName(name, attr_text=stands_for)
         path = self.folder / "returns.xlsx"
         book.save(path)
         return path
@@ -208,6 +210,20 @@ page.cell("B20", pd.Timestamp("2026-03-02"))
         self.assertEqual([made[4].split(",")[1], made[5].split(",")[1]], ["43", "6.5"])
         self.assertIn("22.5", self.calculated(self.file, "This year's"))
 
+    def test_cells_that_were_not_there_come_to_stand_in_their_order(self) -> None:
+        self.office()
+        head = '---\npress: {xlsx: {workbook: returns.xlsx, results: {Gone: "1"}}}\n---\n\n```python run #fill\n'
+        code = "import pandas as pd\npage.cell('E5', 5)\npage.cell('A5', 1)\npage.cell('C2', 2)"
+        table = "page.table(pd.DataFrame({'k': range(30_000), 'x': range(30_000)}), cell='A30')"
+        self.book(f"{head}{code}\n{table}\n```\n")
+        sheet = self.held(self.file)["xl/worksheets/sheet1.xml"].decode()
+        rows = [int(one) for one in re.findall(r'<row r="(\d+)"', sheet)]
+        self.assertEqual((rows, rows[-1]), (sorted(set(rows)), 30_029))
+        fifth = sheet[sheet.index('<row r="5"') :]
+        self.assertEqual(re.findall(r'<c r="(\w+)"', fifth[: fifth.index("</row>")]), ["A5", "B5", "E5"])
+        told = press(self.folder / "page.md", ["xlsx"], afresh=True).warnings
+        self.assertIn("stands for no cell", str(told[0]))
+
     def held(self, file: Path) -> dict[str, bytes]:
         with zipfile.ZipFile(file) as archive:
             return {name: archive.read(name) for name in archive.namelist()}
@@ -220,6 +236,9 @@ page.cell("B20", pd.Timestamp("2026-03-02"))
             ('page.cell("Headlin", 1)', "page.md:5:1: returns.xlsx has no name 'Headlin'. Did you mean 'Headline'?"),
             ('page.cell("Results!B0", 1)', "'Results!B0' is no place in a workbook"),
             ('page.cell("XFE1", 1)', "lies beyond the last cell"),
+            ('page.cell("Gone", 1)', "page.md:5:1: the name 'Gone' of returns.xlsx stands for no cell"),
+            ('page.cell("Rate", 1)', "stands for no cell, but for '0.21'"),
+            ('page.cell("Same", 1)', "stands for no cell, but for 'Rate'"),
         ):
             with self.subTest(call), self.assertRaises((PageError, PressingFailed)) as caught:
                 self.book(f"{head}{call}\n```\n")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wornpage.output.kind import Input, Job, Written
+from wornpage.output.kind import Input, Job, Sayable, Written
 from wornpage.output.pptx.options import USES, PptxPress
 from wornpage.tree.nodes import Composed
 
@@ -14,7 +14,7 @@ class Pptx:
     options = PptxPress
     looks: tuple[str, ...] = ()
     shown_as = "slides"
-    manifest = tuple(f"{use}-layout" for use in USES)
+    manifest = {f"{use}-layout": Sayable() for use in USES}
 
     def inputs(self, options: PptxPress) -> tuple[Input, ...]:
         """The template."""

@@ -10,6 +10,7 @@ from wornpage.source import build_inlines
 from wornpage.sources.adding import as_bibtex
 from wornpage.sources.entries import read_library
 from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 _CLASSIC = {"journaltitle": "journal", "location": "address", "institution": "school"}
@@ -55,10 +56,7 @@ class Cites:
 
     def bibliography(self) -> str:
         """The entries that are cited."""
-        settings = self._job.settings
-        from wornpage.tree.span import Span
-
-        names = [(name, Span(self._job.name, 1)) for name in settings.bibliography]
+        names = [(name, Span(self._job.name, 1)) for name in self._job.settings.bibliography]
         library = read_library(names, self._job.folder)
         found = [library.entries[key] for key in self._cited if key in library.entries]
         made = [as_bibtex(entry.key, entry.data) for entry in found]

@@ -10,7 +10,6 @@ from wornpage.tree import nodes as n
 _SIZES = ((96, "small"), (108, "footnotesize"), (122, "scriptsize"))
 """Letters that a line of 16 cm holds, and at which size."""
 _MARK = "\u21aa "
-_ENV = "Verbatim"
 
 
 def code_block(node: n.CodeBlock, room: float) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wornpage.output.kind import Input, Job, Written
+from wornpage.output.kind import Input, Job, Sayable, Written
 from wornpage.output.tex.options import TexPress
 from wornpage.tree.nodes import Composed
 
@@ -13,7 +13,7 @@ class Tex:
     name, suffix = "tex", ".tex"
     options = TexPress
     looks = ("sheet.tex.j2",)
-    manifest = ("tex-cites",)
+    manifest = {"tex-cites": Sayable("text|biblatex|natbib", "`text`, `biblatex` or `natbib`")}
     has_folder = True
 
     def inputs(self, options: TexPress) -> tuple[Input, ...]:

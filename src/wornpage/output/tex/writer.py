@@ -319,11 +319,14 @@ class TexWriter:
         self.may_float, self.room = outer
         return "\\noindent\n" + "\\hfill\n".join(cells)
 
+    def counted(self, kind: str, number: str) -> str:
+        """What makes LaTeX count on as the page does; a source of somebody's own counts by itself."""
+        return self.counting.captioned(kind, number) if number and not self.is_hosted else ""
+
     # --- formulas and code --------------------------------------------------------------------
 
     def math(self, node: n.MathBlock) -> str:
-        counts = node.number and r"\tag" not in node.latex and not self.is_hosted
-        return display(node, self.counting.captioned("equation", node.number) if counts else "")
+        return display(node, "" if r"\tag" in node.latex else self.counted("equation", node.number))
 
     def code(self, node: n.CodeBlock) -> str:
         if self.running.in_note:
@@ -333,7 +336,7 @@ class TexWriter:
             made += f"\n\\wornaside{{{number}}}{{{self.running.words(words)}}}"
         if not node.label:
             return made
-        before = self.counting.captioned("listing", node.number) if node.number else ""
+        before = self.counted("listing", node.number)
         label = letters.label(node.label)
         return rf"{before}\wornlisting{{{self.running.words(node.caption)}}}{{{label}}}" + f"\n{made}"
 
@@ -391,13 +394,12 @@ class TexWriter:
 
     def captioned(self, kind: str, node: n.Figure | n.TableBlock, body: str, wide: bool, caption_above: bool) -> str:
         """What floats where it may; with its caption where it has a number."""
-        before = self.counting.captioned(kind, node.number) if node.number and not self.is_hosted else ""
+        before = self.counted(kind, node.number)
         side = {"left": "\\raggedright", "right": "\\raggedleft"}.get(node.align, "\\centering")
-        caption = self.caption(node)
-        label = rf"\label{{{letters.label(node.label)}}}" if node.label and not node.number else ""
         if not node.number:
-            opening = rf"\phantomsection{label}" if label else ""
+            opening = rf"\phantomsection\label{{{letters.label(node.label)}}}" if node.label else ""
             return f"{{{side}\n{opening}{body}\\par}}"
+        caption = self.caption(node)
         if not self.may_float:
             caption = caption.replace(r"\caption{", rf"\captionof{{{kind}}}{{", 1)
             parts = [caption, body] if caption_above else [body, caption]
@@ -436,7 +438,7 @@ class TexWriter:
 
     def long_table(self, node: n.TableBlock, made: Laid, notes: list[str]) -> str:
         """A table that breaks across sheets; in two columns it has sheets of its own."""
-        before = self.counting.captioned("table", node.number) if node.number and not self.is_hosted else ""
+        before = self.counted("table", node.number)
         body = "\n\n".join(made.bodies)
         below = ("\n{\\footnotesize\\noindent " + "\\\\\n".join(notes) + "\\par}") if notes else ""
         body = f"{before}{{{made.size}\n{body}\n}}{below}"

@@ -7,6 +7,7 @@ formulas had come to before: programs work them out anew when the workbook is op
 from __future__ import annotations
 
 import posixpath
+from bisect import bisect
 from collections.abc import Iterator
 from html import unescape
 
@@ -28,6 +29,8 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 _ = f"{{{MAIN}}}"
+_BEFORE_SETTINGS = ("definedNames", "externalReferences", "functionGroups", "sheets")
+"""What may stand before the settings for formulas; the last of them that is there does."""
 _HINT = "Save it as an Excel workbook (.xlsx)."
 
 
@@ -45,9 +48,14 @@ def fill(page: n.Composed, job: Job, options: XlsxPress) -> Written:
     if problems:
         raise PageError(problems)
     for words, one in job.results.items():
-        if not book.put_named(words, of_result(one)):
-            what = f"{path.name} has no name {words!r} for a value of `press: xlsx: results:`."
-            problems.append(Problem(Span(job.name, 1), what, near_miss(words, book.names), Severity.WARNING))
+        what, hint = f"{path.name} has no name {words!r} for a value of `press: xlsx: results:`.", ""
+        try:
+            if book.put_named(words, of_result(one)):
+                continue
+            hint = near_miss(words, book.names)
+        except PlaceFault as error:
+            what, hint = f"{error}.", error.hint
+        problems.append(Problem(Span(job.name, 1), what, hint, Severity.WARNING))
     return Written(packed(book.written()), tuple(problems), read=(path,))
 
 
@@ -109,7 +117,7 @@ class _Workbook:
                 self._sheet(sheet).put(row + down, column + across, held)
 
     def put_named(self, name: str, held: Held) -> bool:
-        """Put a value into the cell of a name; whether there is one."""
+        """Put a value into the cell of a name; whether there is one. Raises `PlaceFault`."""
         known = next((one for one in self.names if one.lower() == name.replace(" ", "_").lower()), "")
         if not known:
             return False
@@ -121,12 +129,22 @@ class _Workbook:
             known = next((one for one in self.names if one.lower() == place.name.lower()), "")
             if not known:
                 raise PlaceFault(f"{self.name} has no name {place.name!r}", near_miss(place.name, self.names))
-            place = place_of(self.names[known].split(":")[0])
+            place = self._cell_of(known)
         sheet = place.sheet or next(iter(self.sheets))
         if sheet not in self.sheets:
             hint = near_miss(sheet, self.sheets) or f"It has: {', '.join(self.sheets)}."
             raise PlaceFault(f"{self.name} has no sheet {sheet!r}", hint)
         return sheet, place.column, place.row
+
+    def _cell_of(self, name: str) -> Place:
+        """The first cell that a name stands for: it may as well stand for a number, or for cells that were deleted."""
+        try:
+            place = place_of(self.names[name].split(":")[0])
+        except ValueError:
+            place = Place("", 0, 0)
+        if not place.row:
+            raise PlaceFault(f"the name {name!r} of {self.name} stands for no cell, but for {self.names[name]!r}")
+        return place
 
     def _sheet(self, name: str) -> _Sheet:
         if name not in self._open:
@@ -137,47 +155,47 @@ class _Workbook:
 
     def written(self) -> dict[str, bytes]:
         """All parts, with what has changed."""
-        made = dict(self.parts)
-        for name, sheet in self._open.items():
-            made[self.sheets[name]] = serialized(sheet.root)
-        made |= self.formats.changed()
-        return self._to_be_worked_out_anew(made)
+        made = self.parts | self.formats.changed()
+        self._forget_results(made)
+        self._ask_to_work_out(made)
+        self._forget_order(made)
+        return made
 
-    def _to_be_worked_out_anew(self, parts: dict[str, bytes]) -> dict[str, bytes]:
-        """Formulas lose what they had come to, and in which order; the program that opens the workbook works them out."""
+    def _forget_results(self, parts: dict[str, bytes]) -> None:
+        """Sheets anew that have changed, and those whose formulas had come to something."""
         for name, part in self.sheets.items():
-            if name not in self._open and b"<f" in parts[part]:
-                root = parsed(parts[part])
-                if _forget_results(root):
-                    parts[part] = serialized(root)
-        for sheet, part in ((one, self.sheets[name]) for name, one in self._open.items()):
-            _forget_results(sheet.root)
-            parts[part] = serialized(sheet.root)
+            opened = self._open.get(name)
+            if opened is None and b"<f" not in parts[part]:
+                continue
+            root = opened.root if opened is not None else parsed(parts[part])
+            if _forget_results(root) or opened is not None:
+                parts[part] = serialized(root)
+
+    def _ask_to_work_out(self, parts: dict[str, bytes]) -> None:
+        """The program that opens the workbook works out its formulas."""
         settings = self.book.find(f"{_}calcPr")
         if settings is None:
             settings = etree.Element(f"{_}calcPr")
-            before = [
-                self.book.find(f"{_}{tag}")
-                for tag in ("definedNames", "externalReferences", "functionGroups", "sheets")
-            ]
+            before = (self.book.find(f"{_}{tag}") for tag in _BEFORE_SETTINGS)
             next(one for one in before if one is not None).addnext(settings)
         settings.set("fullCalcOnLoad", "1")
         parts[self.main] = serialized(self.book)
-        chain = next(
-            (target for kind, target, _id in leads_in(self.leads, self.main) if kind.endswith("/calcChain")), ""
-        )
-        if chain:
-            parts.pop(chain, None)
-            for one in list(self.leads):
-                if str(one.get("Type", "")).endswith("/calcChain"):
-                    self.leads.remove(one)
-            parts[relations_of(self.main)] = serialized(self.leads)
-            types = parsed(parts["[Content_Types].xml"])
-            for one in list(types.iter(f"{TYPES}Override")):
-                if posixpath.normpath(str(one.get("PartName", ""))).lstrip("/") == chain:
-                    types.remove(one)
-            parts["[Content_Types].xml"] = serialized(types)
-        return parts
+
+    def _forget_order(self, parts: dict[str, bytes]) -> None:
+        """The list of the cells with formulas, in the order that they were worked out in, may name cells that have none now."""
+        chain = next((to for kind, to, _id in leads_in(self.leads, self.main) if kind.endswith("/calcChain")), "")
+        if not chain:
+            return
+        parts.pop(chain, None)
+        for one in list(self.leads):
+            if str(one.get("Type", "")).endswith("/calcChain"):
+                self.leads.remove(one)
+        parts[relations_of(self.main)] = serialized(self.leads)
+        types = parsed(parts["[Content_Types].xml"])
+        for one in list(types.iter(f"{TYPES}Override")):
+            if posixpath.normpath(str(one.get("PartName", ""))).lstrip("/") == chain:
+                types.remove(one)
+        parts["[Content_Types].xml"] = serialized(types)
 
 
 def _forget_results(root: Element) -> bool:
@@ -199,8 +217,8 @@ class _Sheet:
     def __init__(self, root: Element, formats: Formats) -> None:
         self.root, self.formats = root, formats
         self.data = root.find(f"{_}sheetData")
-        self._rows = {int(row.get("r")): row for row in self.data if row.get("r")}
-        self._cells: dict[int, dict[int, Element]] = {}
+        self._rows = _Ordered({int(row.get("r")): row for row in self.data if row.get("r")})
+        self._cells: dict[int, _Ordered] = {}
 
     def put(self, row: int, column: int, held: Held) -> None:
         """Change what a cell holds, and not how it looks."""
@@ -225,31 +243,36 @@ class _Sheet:
 
     def _cell(self, row: int, column: int) -> Element:
         line = self._row(row)
-        cells = self._cells.setdefault(row, {})
-        if not cells:
-            cells.update({column_of(str(one.get("r")).rstrip("0123456789")): one for one in line if one.get("r")})
-        if column not in cells:
-            made = etree.Element(f"{_}c")
-            made.set("r", f"{letters_of(column)}{row}")
-            before = [at for at in cells if at < column]
-            if before:
-                cells[max(before)].addnext(made)
-            else:
-                line.insert(0, made)
-            cells[column] = made
-        return cells[column]
+        if row not in self._cells:
+            self._cells[row] = _Ordered(
+                {column_of(str(one.get("r")).rstrip("0123456789")): one for one in line if one.get("r")}
+            )
+        return self._cells[row].at(column, line, "c", f"{letters_of(column)}{row}")
 
     def _row(self, number: int) -> Element:
-        if number not in self._rows:
-            made = etree.Element(f"{_}row")
-            made.set("r", str(number))
-            before = [at for at in self._rows if at < number]
-            if before:
-                self._rows[max(before)].addnext(made)
+        return self._rows.at(number, self.data, "row", str(number))
+
+
+class _Ordered:
+    """Rows of a sheet or cells of a row by their numbers, where a new one comes to stand in its order."""
+
+    def __init__(self, there: dict[int, Element]) -> None:
+        self._there = there
+        self._numbers = sorted(there)
+
+    def at(self, number: int, within: Element, tag: str, name: str) -> Element:
+        """The one that has the number; made behind the one before it, if there is none."""
+        if number not in self._there:
+            made = etree.Element(f"{_}{tag}")
+            made.set("r", name)
+            place = bisect(self._numbers, number)
+            if place:
+                self._there[self._numbers[place - 1]].addnext(made)
             else:
-                self.data.insert(0, made)
-            self._rows[number] = made
-        return self._rows[number]
+                within.insert(0, made)
+            self._numbers.insert(place, number)
+            self._there[number] = made
+        return self._there[number]
 
 
 def _sound(text: str) -> str:

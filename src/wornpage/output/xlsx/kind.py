@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wornpage.output.kind import Input, Job, Written
+from wornpage.output.kind import Input, Job, Sayable, Written
 from wornpage.output.xlsx.options import XlsxPress
 from wornpage.tree.nodes import Composed
 
@@ -13,7 +13,7 @@ class Xlsx:
     name, suffix = "xlsx", ".xlsx"
     options = XlsxPress
     looks = ()
-    manifest = ("xlsx-font", "xlsx-size")
+    manifest = {"xlsx-font": Sayable(".+"), "xlsx-size": Sayable(r"[1-9]\d?(?:\.\d+)?(?:pt)?", "points, such as `11`")}
 
     def inputs(self, options: XlsxPress) -> tuple[Input, ...]:
         """The office's workbook."""

@@ -22,33 +22,29 @@ _SAMPLE = 2_000
 """Rows that the width of a column, and the places of its numbers, are taken from."""
 
 
-class Landed(Struct, frozen=True):
-    """Where a table has come to stand on its sheet."""
+class Heads(Struct, frozen=True):
+    """The rows of a sheet that the heads of its table have come to stand in; none where the last is above the first."""
 
-    first_head: int
-    last_head: int
-    last_row: int
-    columns: int
+    first: int
+    last: int
 
 
-def put_table(grid: Grid, node: n.TableBlock, title: str, language: Language) -> Landed:
+def put_table(grid: Grid, node: n.TableBlock, title: str, language: Language) -> Heads:
     """Write a table with its caption above and its notes below."""
     grid.add([(1, Held(title), Look(bold=True, size=12))])
     grid.skip()
     first = grid.row + 1
     _heads(grid, node.table)
-    last_head = grid.row
-    indexes = node.table.index_columns
-    grid.frozen = (last_head, indexes)
+    heads = Heads(first, grid.row)
+    grid.frozen = (heads.last, node.table.index_columns)
     if node.data is not None and node.data.columns:
         _data(grid, node.data, node.table)
         left_out = node.data.left_out
     else:
         _words(grid, node.table, language)
         left_out = 0
-    last = grid.row
     _below(grid, node.table, language.rows_cut.format(count=language.count(left_out)) if left_out else "")
-    return Landed(first, last_head, last, len(node.table.aligns))
+    return heads
 
 
 def _heads(grid: Grid, table: n.TextTable) -> None:

@@ -57,7 +57,7 @@ class Book:
     def __init__(self, page: n.Composed, job: Job, options: XlsxPress, stationery: Stationery) -> None:
         self.page, self.job, self.options, self.language = page, job, options, page.terms
         said = stationery.said
-        self.styles = Styles(said.get("xlsx-font", "Calibri"), float(said.get("xlsx-size", "11")))
+        self.styles = Styles(said.get("xlsx-font", "Calibri"), float(said.get("xlsx-size", "11").removesuffix("pt")))
         self.names = SheetNames()
         self.sheets: list[tuple[str, Grid]] = []
         self.defined: list[str] = []
@@ -84,11 +84,11 @@ class Book:
             name = self.names.of(f"{node.word} {node.number}")
             grid = Grid(self.styles)
             caption = words_of(node.caption)
-            landed = put_table(grid, node, f"{node.word} {node.number}. {caption}".strip(), self.language)
+            heads = put_table(grid, node, f"{node.word} {node.number}. {caption}".strip(), self.language)
             at = len(self.sheets)
             self.sheets.append((name, grid))
-            if landed.last_head >= landed.first_head:
-                rows = f"{quoted(name)}!${landed.first_head}:${landed.last_head}"
+            if heads.last >= heads.first:
+                rows = f"{quoted(name)}!${heads.first}:${heads.last}"
                 self.defined.append(
                     f'<definedName name="_xlnm.Print_Titles" localSheetId="{at}">{escaped(rows)}</definedName>'
                 )
