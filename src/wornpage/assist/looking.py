@@ -15,6 +15,7 @@ from wornpage.compose.values import FormFault, write_value
 from wornpage.plan.languages import asked_in, main_of
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.status import status_of
+from wornpage.source.header import LABEL
 from wornpage.source.marks.insert import insert_mark
 from wornpage.source.marks.verbs import VERBS, opening
 from wornpage.source.pieces import Piece
@@ -151,12 +152,9 @@ def label_at(document: Document, line: int, column: int) -> str:
     )
 
 
-_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
-
-
 def unfit(document: Document, label: str) -> str:
     """Why something cannot be called so; empty if it can."""
-    if not _LABEL.match(label):
+    if not LABEL.fullmatch(label):
         return f"{label!r} is no label: a label has letters, digits and `-`"
     return f"{label!r} is the label of something else in this page" if label in document.labels else ""
 

@@ -10,14 +10,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 from xxhash import xxh3_64_hexdigest
 
+from wornpage.output.html.hosted import BODY_ENDS
 from wornpage.output.kind import Job
 from wornpage.output.outputs import USUAL
 from wornpage.output.writing import write_as
 from wornpage.press import Proof
 from wornpage.tree.hosts import HOSTS
 from wornpage.tree.nodes import Block
-
-_BODY_ENDS = re.compile(r"</body\s*>(?!.*</body)", re.IGNORECASE | re.DOTALL)
 
 
 class Part(Struct, frozen=True):
@@ -68,7 +67,7 @@ def parts_of(proof: Proof, mark: str) -> Parts:
         composed = replace(composed, host="")  # its results alone, beside the sheets
     text = write_as(USUAL, composed, job).data.decode()
     if composed.host:
-        shell = _BODY_ENDS.sub(lambda found: f"<!--{mark}-->{found[0]}", text, count=1)
+        shell = BODY_ENDS.sub(lambda found: f"<!--{mark}-->{found[0]}", text, count=1)
         return Parts(
             shell if f"<!--{mark}-->" in shell else f"{text}<!--{mark}--></body>", xxh3_64_hexdigest(text.encode()), ()
         )

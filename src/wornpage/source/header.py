@@ -13,7 +13,8 @@ from wornpage.tree.span import Span
 
 _SPACED = re.compile(r"([A-Za-z][\w-]*)(?:[ \t]+=[ \t]*|=[ \t]+)([^\s=]+)(?!=)")
 """An option with spaces around its sign."""
-_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?$")
+LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?")
+"""What chunks may be called."""
 
 
 class Header(Struct, frozen=True):
@@ -70,7 +71,7 @@ def _check_label(word: str, earlier: str, place: Span) -> list[Problem]:
     if earlier:
         what = f"this chunk has two labels, {earlier!r} and {word!r}."
         return [Problem(place, what, "Keep one of them.")]
-    if not _LABEL.match(word):
+    if not LABEL.fullmatch(word):
         hint = "A label is made of letters a to z, digits and `-`."
         return [Problem(place, f"{word!r} cannot be a label.", hint)]
     return []

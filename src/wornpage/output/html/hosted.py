@@ -16,7 +16,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.files import as_utf8
 
 _HEAD_ENDS = re.compile(r"</head\s*>", re.IGNORECASE)
-_BODY_ENDS = re.compile(r"</body\s*>(?!.*</body)", re.IGNORECASE | re.DOTALL)
+BODY_ENDS = re.compile(r"</body\s*>(?!.*</body)", re.IGNORECASE | re.DOTALL)
 
 
 def write_hosted(page: n.Composed, job: Job) -> Written:
@@ -37,7 +37,7 @@ def write_hosted(page: n.Composed, job: Job) -> Written:
     made = "".join(results.values())
     style = (files(__package__) / "hosted.css").read_text(encoding="utf-8").strip()
     text = _with(text, f"<style>{style}{math_style(made)}</style>\n", _HEAD_ENDS, at_end=False)
-    return Written(as_utf8(_with(text, live_script(made, writer.libraries.packed), _BODY_ENDS, at_end=True)))
+    return Written(as_utf8(_with(text, live_script(made, writer.libraries.packed), BODY_ENDS, at_end=True)))
 
 
 def _with(text: str, more: str, place: re.Pattern[str], at_end: bool) -> str:

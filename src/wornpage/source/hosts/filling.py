@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect
 
+from wornpage.source.header import LABEL
 from wornpage.source.hosts.hosted import Hosted, Literal
 from wornpage.source.marks.value import value_mark
 from wornpage.source.naming import name_chunks
@@ -12,8 +14,6 @@ from wornpage.source.pieces import Piece
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
-
-_LABEL = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9-]*[A-Za-z0-9])?")
 
 
 class Filling:
@@ -43,11 +43,7 @@ class Filling:
 
     def line(self, at: int) -> int:
         """The line of a letter, counted from 1."""
-        low, high = 0, len(self._starts)
-        while high - low > 1:
-            middle = (low + high) // 2
-            low, high = (middle, high) if self._starts[middle] <= at else (low, middle)
-        return low + 1
+        return bisect(self._starts, at)
 
     def complain(self, at: int, what: str, hint: str) -> None:
         """Tell of a fault."""
@@ -55,7 +51,7 @@ class Filling:
 
     def label(self, label: str, at: int) -> str:
         """A label, if it can be one."""
-        if _LABEL.fullmatch(label):
+        if LABEL.fullmatch(label):
             return label
         self.complain(at, f"{label!r} cannot be a label.", "A label is made of letters a to z, digits and `-`.")
         return ""

@@ -39,14 +39,16 @@ def read(text: str, name: str) -> Hosted:
 
 
 def _chunk(filling: Filling, found: re.Match[str]) -> None:
-    label, language, options = "", "", []
+    label, language, options = "", "", dict[str, n.RawOption]()
     for key, value, at in _attributes(found, "asked"):
         if key == "label":
             label = filling.label(value, at)
         elif key == "language":
             language = value.lower()
+        elif key in options:
+            filling.complain(at, f"the option {key!r} stands here twice.", "Keep one of them.")
         else:
-            options.append(n.RawOption(key, value, filling.span(at, at + 1)))
+            options[key] = n.RawOption(key, value, filling.span(at, at + 1))
     if not language:
         filling.complain(found.start(), "this chunk names no language.", 'Write `<worn-chunk language="python">`.')
     code, begins = found["code"], found.start("code")
@@ -58,7 +60,7 @@ def _chunk(filling: Filling, found: re.Match[str]) -> None:
     if code[:1] == "\n":
         code, begins = code[1:], begins + 1
     head = found[0][: found.start("code") - found.start()]
-    filling.chunk(found.start(), found.end(), code, begins, language or "python", label, tuple(options), head)
+    filling.chunk(found.start(), found.end(), code, begins, language or "python", label, tuple(options.values()), head)
 
 
 def _value(filling: Filling, found: re.Match[str]) -> None:
