@@ -398,7 +398,8 @@ class TexWriter:
         side = {"left": "\\raggedright", "right": "\\raggedleft"}.get(node.align, "\\centering")
         if not node.number:
             opening = rf"\phantomsection\label{{{letters.label(node.label)}}}" if node.label else ""
-            return f"{{{side}\n{opening}{body}\\par}}"
+            gap = r"\par\addvspace{\medskipamount}" if self.may_float else ""  # as far from the text as what floats
+            return f"{gap}{{{side}\n{opening}{body}\\par}}{gap}"
         caption = self.caption(node)
         if not self.may_float:
             caption = caption.replace(r"\caption{", rf"\captionof{{{kind}}}{{", 1)
