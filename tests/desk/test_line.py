@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from collections.abc import Callable
 
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from wornpage.desk.line import Full, Line
@@ -107,6 +107,8 @@ class Lines(unittest.TestCase):
         self.line.tidy(0)
         self.assertLessEqual(len(self.line._tickets), 2001)
 
+    @example([("j", 1, 3), ("n", 0, 0), ("g", 0, 0), ("j", 0, 3), ("j", 0, 0)])
+    @example([("j", 1, 3), ("n", 0, 0), ("g", 0, 0), ("j", 0, 3), ("n", 0, 0), ("j", 0, 0), ("g", 0, 0)])
     @given(st.lists(st.tuples(st.sampled_from("joingtu"), st.integers(0, 3), st.integers(0, 4)), max_size=60))
     @settings(max_examples=150, deadline=None)
     def test_whatever_happens_nothing_is_lost_or_run_for_nobody(self, acts: list[tuple[str, int, int]]) -> None:

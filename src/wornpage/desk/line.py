@@ -44,8 +44,10 @@ class Standing(Struct, frozen=True):
 class Ticket:
     """A wish in the line, and who waits for it."""
 
-    def __init__(self, wish: Wish, person: str) -> None:
+    def __init__(self, wish: Wish, person: str, before: Ticket | None = None) -> None:
         self.wish, self.person = wish, person
+        self.before = before
+        """What came of the same wish before, until something comes of this one."""
         self.state: State = "waiting"
         self.at = (0, 0, 0, 0)
         self.report: Report | None = None
@@ -97,8 +99,10 @@ class Line:
             raise Full("you are waiting for as many reports as one person can.")
         if sum(map(len, self._waiting.values())) >= _MOST:
             raise Full("more people are waiting than this desk can serve. Try again in a few minutes.")
-        ticket = Ticket(wish, person)
-        self._tickets.pop(wish.key, None)
+        earlier = self._tickets.pop(wish.key, None)
+        if earlier is not None and earlier.state == "stopped":
+            earlier = earlier.before
+        ticket = Ticket(wish, person, before=earlier)
         self._tickets[wish.key] = ticket
         self._waiting.setdefault(person, []).append(ticket)
         self._bell.notify()
@@ -137,10 +141,19 @@ class Line:
             return
         if ticket.state == "waiting":
             self._take_out(ticket)
-            self._tickets.pop(ticket.wish.key, None)
+            self._forget(ticket)
         elif ticket.stop is not None:
             ticket.stop()
         ticket.state = "stopped"
+        if ticket.before is not None:
+            self._forget(ticket)
+
+    def _forget(self, ticket: Ticket) -> None:
+        """Nothing comes of a wish; what came of the same one before, which others may look at, stands again."""
+        if self._tickets.get(ticket.wish.key) is ticket:
+            del self._tickets[ticket.wish.key]
+            if ticket.before is not None:
+                self._tickets[ticket.wish.key] = ticket.before
 
     def _take_out(self, ticket: Ticket) -> None:
         own = self._waiting.get(ticket.person, [])
@@ -198,8 +211,9 @@ class Line:
                 self._wanted.pop(one, None)
             ticket.watchers.clear()
             ticket.state = "stopped" if report.stopped else "failed" if report.failed else "done"
-            if ticket.state == "stopped" and self._tickets.get(ticket.wish.key) is ticket:
-                del self._tickets[ticket.wish.key]
+            if ticket.state == "stopped":
+                self._forget(ticket)
+            ticket.before = None
         self._changed("")
 
     def close(self) -> None:
