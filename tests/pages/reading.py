@@ -16,6 +16,7 @@
 from __future__ import annotations
 
 import html
+import io
 import re
 import shutil
 import subprocess
@@ -30,7 +31,7 @@ from wornpage.press import press
 from wornpage.tree.problem import PageError
 
 HERE = Path(__file__).parent
-OUTPUTS = ("html", "pdf", "docx", "slides", "pptx", "tex", "xlsx")
+OUTPUTS = ("html", "pdf", "docx", "slides", "pptx", "tex", "xlsx", "rst")
 SUFFIXES = {"slides": ".slides.html"}
 
 
@@ -73,7 +74,7 @@ def pressed(name: str, keep: Path | None = None) -> Seen:
         seen.html = page.with_suffix(".html").read_text(encoding="utf-8")
         readers = {
             "html": _text_of_html, "pdf": _text_of_pdf, "docx": _text_of_docx, "slides": _text_of_html, "pptx": _text_of_pptx,
-            "tex": _text_of_tex,
+            "tex": _text_of_tex, "rst": text_of_rst,
         }  # fmt: skip
         seen.texts = {kind: read(page.with_suffix(SUFFIXES.get(kind, f".{kind}"))) for kind, read in readers.items()}
         return seen
@@ -122,6 +123,24 @@ def _text_of_tex(path: Path) -> str:
     return re.sub(r"(?<=\w)- (?=\w)", "", _text_of_pdf(path.with_name("of-latex.pdf")))
 
 
+def text_of_rst(path: Path) -> str:
+    """What a reader of reStructuredText makes of it; all that it complains of where it does."""
+    from docutils.core import publish_string
+
+    said = io.StringIO()
+    settings = {"warning_stream": said, "report_level": 2, "math_output": "LaTeX", "syntax_highlight": "none"}
+    made = publish_string(
+        path.read_bytes(),
+        source_path=str(path),
+        writer="html5",
+        settings_overrides={**settings, "embed_stylesheet": False},
+    )
+    source = re.sub(r'(?s)<nav\b.*?</nav>|<span class="fn-bracket">.</span>', "", made.decode().partition("<body")[2])
+    source = re.sub(r"</?(a|b|i|em|strong|code|data|span|sub|sup|s|tt)\b[^>]*>", "", source)
+    told = said.getvalue()
+    return _plain(("a reader complains: " + told if told else "") + html.unescape(re.sub(r"<[^>]+>", " ", source)))
+
+
 def _plain(text: str) -> str:
     """Text without what a layout does to it: one space each, no soft hyphens, no ligatures."""
     return " ".join(text.replace("\u00ad", "").replace("ﬁ", "fi").replace("ﬂ", "fl").split())
@@ -156,7 +175,7 @@ def _shown(kind: str, parts: list[str], seen: Seen) -> Iterator[str]:
                         for one in spelled
                         if one.isascii() and one.replace("-", "") not in there
                     )
-                elif output not in {"slides", "pptx"}:
+                elif output not in {"slides", "pptx", "rst"}:
                     yield from _in_order(parts, text, output)
                 else:  # each slide has its notes; summaries and keywords are for readers
                     summary = re.search(

@@ -12,9 +12,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.output.tex.compiled import sheets_of
+from tests.pages.reading import text_of_rst
 from tests.support import FolderCase
 from wornpage.press import PressingFailed, press
-from wornpage.source.hosts import tex
+from wornpage.source.hosts import rst, tex
 from wornpage.source.hosts.hosted import Literal
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError
@@ -241,3 +242,114 @@ class Html(FolderCase):
         warnings = press(self.write("page.html", text), ["html"]).warnings
         self.assertIn("nothing in this file is a chunk or a value", str(warnings[0]))
         self.assertEqual((self.folder / "page.html").read_bytes(), text)
+
+
+MANUAL = """.. worn: given: {least: 50}
+.. worn: chunks: {all: {show: output}}
+
+.. a remark with :worn:`commented_out`
+
+The ``:worn:`literal```, :worn:`1 + 1`, and::
+
+    :worn:`verbatim`
+
+.. chunk:: python
+   :label: load
+   :show: source
+
+   rooms = {"a_1": 61.5, "b": 48, "*c*": -3}
+
+:worn:`len(rooms) * 1000 as thousands` rooms
+--------------------------------------------
+
+The :worn:`len(rooms)`\\ th; :worn:`"*stars* and |bars| and word_"`.
+:worn:`"- no item"` begins a line, :worn:`f"\\`{rooms['b']}\\`"`.
+
+#. One
+
+   .. chunk:: python
+      :label: show
+
+      damp = {"room": [k for k in rooms if rooms[k] > given.least], "note": ["x|y"]}
+      page.table(damp, caption="Damp *rooms*, see `x`.", label="damp")
+
++--------------------+--------+
+| a                  | b      |
++====================+========+
+| :worn:`len(rooms)` | 2      |
++--------------------+--------+
+
+=========================  ======
+what                       is
+=========================  ======
+:worn:`"a long value" * 4` 1
+:worn:`3`                  2
+=========================  ======
+
+.. note:: Mind :worn:`rooms["b"]`.
+
+   .. chunk:: python
+      :label: plot
+      :width: 8cm
+      :alt: A line, rising
+
+      import matplotlib.pyplot as plt
+      for k in [1]:
+          plt.plot([k, 2])
+      print("    deep\\n  less | *x*")
+
+See `the figure <plot_>`__ and damp_.
+"""
+
+
+class Rst(FolderCase):
+    def test_results_stand_in_their_places_and_all_else_stays(self) -> None:
+        page = self.write("manual.rst", MANUAL.encode())
+        done = subprocess.run([sys.executable, "-m", "wornpage", "press", "manual.rst"], cwd=self.folder, capture_output=True, text=True, check=False)  # fmt: skip
+        self.assertEqual((done.stdout, done.returncode), ("manual.pressed.rst\n", 0), done.stderr)
+        made = (self.folder / "manual.pressed.rst").read_text(encoding="utf-8")
+        for piece in ("The ``:worn:`literal```, 2, and::\n\n    :worn:`verbatim`", "3,000 rooms\n-----", "   .. _damp:\n\n   .. table:: **Table 1.** Damp *rooms*, see ``x``.", "| 3                  | 2      |", "|worn1|                    1\n3                          2", "   .. _plot:", ".. a remark with :worn:`commented_out`", ".. |worn1| replace:: a long valuea"):  # fmt: skip
+            self.assertIn(piece, made)
+        self.assertEqual(page.read_text(encoding="utf-8"), MANUAL)
+        text = text_of_rst(self.folder / "manual.pressed.rst")
+        for words in ("The 3th; *stars* and |bars| and word_. - no item begins a line, `48`.", "a_1 x|y", "deep less | *x*", "a long valuea long value", "Mind 48."):  # fmt: skip
+            self.assertIn(words, text)
+        self.assertNotIn("complains", text)
+        again = press(page, ["rst"], given={"least": 60})
+        self.assertEqual([one.label for one in again.chunks if str(one.outcome) == "ran"], ["show"])
+
+    def test_faults_are_told_in_their_places(self) -> None:
+        for old, new, told in (
+            ('rooms["b"]`.', 'roms["b"]`.', r"manual.rst:43:16: .*roms"),
+            ('"b": 48', '"b": 1/0', r"manual.rst:14:\d+: in chunk `load`: ZeroDivisionError"),
+            ("plt.plot([k, 2])", "plt.plot([k, nothing])", r"manual.rst:52:\d+: in chunk `plot`: NameError"),
+            (":label: plot", ":label: pl ot", r"manual.rst:46:8: 'pl ot' cannot be a label"),
+            (":show: source", ":shwo: source", r"manual.rst:12:5: there is no option 'shwo'"),
+            (".. chunk:: python\n   :label: load", ".. chunk::\n   :label: load", r"manual.rst:10:1: this chunk names no language"),
+            ("   :show: source\n\n", "   :show: source\n", r"manual.rst:13:1: code cannot begin right below"),
+            ("{least: 50}", "{least: 50, least: 60}", r"manual.rst:1:"),
+            ("Mind :worn:`rooms", "Mind :worn: `rooms", None),
+            ("as thousands", "as thousend", r"manual.rst:16:1: a value has no form 'thousend'"),
+        ):  # fmt: skip
+            with self.subTest(new):
+                page = self.write("manual.rst", MANUAL.replace(old, new, 1).encode())
+                if told is None:
+                    press(page, ["rst"])  # which is a reader's to say
+                    continue
+                with self.assertRaises(PageError) as caught:
+                    press(page, ["rst"])
+                self.assertRegex(str(caught.exception), told)
+
+    @given(st.lists(st.sampled_from(["word ", "\n", "\n\n", ":worn:`x`", ":worn:`a as percent` ", "``:worn:`b```", ":worn:`", "   ", ".. chunk:: python\n\n   x = 1\n", ".. chunk:: r\n   :label: a\n", "..", "::\n\n    lit\n", "ü", "`"]), max_size=12))  # fmt: skip
+    def test_all_of_a_text_is_in_its_pieces(self, parts: list[str]) -> None:
+        text = "".join(parts)
+        read, at, spans = rst.read(text, "t.rst"), 0, []
+        for piece in read.pieces:
+            if isinstance(piece, Literal):
+                self.assertEqual(text[at : at + len(piece.text)], piece.text) if not spans else None
+                found = text.find(piece.text, at)
+                self.assertGreaterEqual(found, at)
+                at = found + len(piece.text)
+            else:
+                spans.append(piece)
+        self.assertEqual([block.span for block in read.blocks], spans)

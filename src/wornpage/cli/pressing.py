@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from wornpage.cli.given import given_from
 from wornpage.cli.plain import nothing_to_do
@@ -18,7 +19,8 @@ from wornpage.tree.problem import PageError
 
 if TYPE_CHECKING:
     from wornpage.plan.record import ChunkOutcome
-    from wornpage.press import Pressing
+    from wornpage.press import Output, Pressing
+    from wornpage.tree.problem import Problem
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,18 +96,18 @@ def press_wanted(wanted: Wanted) -> int:
             given=given_from(wanted.given, wanted.given_file),
         )
     except PageError as error:
+        failed = error if isinstance(error, PressingFailed) else PressingFailed(error.problems)
         if wanted.as_json:
-            chunks = error.chunks if isinstance(error, PressingFailed) else ()
-            _print_json([], [_chunk(chunk) for chunk in chunks], [p.to_data() for p in error.problems])
+            _print_json(failed.outputs, failed.chunks, error.problems)
             return 1
+        _tell_outputs(failed.outputs)
         raise
     if wanted.record is not None:
         text = json.dumps(pressing.colophon.to_data(), ensure_ascii=False, indent=2) + "\n"
         data_files = (wanted.page.parent / name for name in pressing.colophon.data)
         save(wanted.record, as_json(text), [wanted.page, *data_files])
     if wanted.as_json:
-        shown = [{"kind": o.kind, "path": str(o.path), "written": o.written} for o in pressing.outputs]
-        _print_json(shown, [_chunk(chunk) for chunk in pressing.chunks], [p.to_data() for p in pressing.warnings])
+        _print_json(pressing.outputs, pressing.chunks, pressing.warnings)
     else:
         say_problems(pressing.warnings)
         _tell(pressing, time.perf_counter() - begun)
@@ -123,8 +125,7 @@ def open_file(path: Path) -> None:
 
 def _tell(pressing: Pressing, took: float) -> None:
     """The files on standard output, the rest on standard error."""
-    for output in pressing.outputs:
-        print(f"{output.path}{'' if output.written else '  (unchanged)'}")
+    _tell_outputs(pressing.outputs)
     reused = sum(chunk.outcome == "reused" for chunk in pressing.chunks)
     ran = sum(chunk.outcome == "ran" for chunk in pressing.chunks)
     counts = f"{ran} run, {reused} reused, " if pressing.chunks else ""
@@ -135,8 +136,15 @@ def _chunk(chunk: ChunkOutcome) -> dict[str, object]:
     return {"label": chunk.label, "outcome": str(chunk.outcome), "seconds": round(chunk.seconds, 6), "why": chunk.why}
 
 
-def _print_json(
-    outputs: list[dict[str, object]], chunks: list[dict[str, object]], problems: list[dict[str, Any]]
-) -> None:
-    shown = {"outputs": outputs, "chunks": chunks, "problems": problems}
+def _tell_outputs(outputs: Sequence[Output]) -> None:
+    for output in outputs:
+        print(f"{output.path}{'' if output.written else '  (unchanged)'}")
+
+
+def _print_json(outputs: Sequence[Output], chunks: Sequence[ChunkOutcome], problems: Sequence[Problem]) -> None:
+    shown = {
+        "outputs": [{"kind": one.kind, "path": str(one.path), "written": one.written} for one in outputs],
+        "chunks": [_chunk(chunk) for chunk in chunks],
+        "problems": [problem.to_data() for problem in problems],
+    }
     print(json.dumps(shown, ensure_ascii=False, indent=2))

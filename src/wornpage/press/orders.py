@@ -121,8 +121,10 @@ class Pressing:
 
 
 class PressingFailed(PageError):
-    """A page at fault, with what became of its chunks until then."""
+    """A page at fault, with what became of its chunks until then, and the outputs that could be written all the same."""
 
-    def __init__(self, problems: Sequence[Problem], chunks: Sequence[ChunkOutcome] = ()) -> None:
+    def __init__(
+        self, problems: Sequence[Problem], chunks: Sequence[ChunkOutcome] = (), outputs: Sequence[Output] = ()
+    ) -> None:
         super().__init__(problems)
-        self.chunks = tuple(chunks)
+        self.chunks, self.outputs = tuple(chunks), tuple(outputs)

@@ -15,7 +15,7 @@ from wornpage.plan.walk import run_page
 from wornpage.press.abroad import Abroad
 from wornpage.press.examining import check_containers, prepare
 from wornpage.press.headline import for_editions, for_workbooks
-from wornpage.press.orders import Order, Pressing, PressingFailed, Proof, Ran
+from wornpage.press.orders import Order, Output, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.states import OF, states_of, too_large
 from wornpage.press.writing import check_outputs, check_target, put, stem_of, target_of, write_all
@@ -25,7 +25,7 @@ from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import make_store, store_of, trouble_with
 from wornpage.tree.nodes import Blocks, Composed
-from wornpage.tree.problem import PageError, Problem, Severity, stop_on_errors
+from wornpage.tree.problem import PageError, Problem, Severity, has_errors, stop_on_errors
 from wornpage.tree.span import Span
 
 
@@ -157,14 +157,18 @@ def press_order(
         stem_of(order, source.path),
         for_workbooks(settings).results(record),
     )
-    for kind, one in made.items():
-        too_much = too_large(controls, one.data, settings) if kind == OF else []
-        stop_with([*one.problems, *too_much], warnings, chunks)
-        warnings += one.problems
+    told = {
+        kind: [*one.problems, *(too_large(controls, one.data, settings) if kind == OF else [])]
+        for kind, one in made.items()
+    }
+    sound = {kind: one for kind, one in made.items() if not has_errors(told[kind])}
     read = [*(file.path for file in source.files), *(source.path.parent / name for name in colophon.data)]
-    for kind in made:
+    for kind in sound:
         check_target(target_of(order, source.path, kind), source.path, read)
-    written = tuple(put(kind, source, order, one) for kind, one in made.items())
+    written = tuple(put(kind, source, order, one) for kind, one in sound.items())
+    faults = [problem for problems in told.values() for problem in problems]
+    stop_with(faults, warnings, chunks, written)
+    warnings += faults
     ordered = tuple(sorted(warnings, key=lambda problem: problem.span))
     pressing = Pressing(written, chunks, ordered, colophon, proof.composed.plain_title, proof.headline)
     save_all()
@@ -177,9 +181,14 @@ def _place(problem: Problem) -> tuple[str, int, int]:
     return problem.span.file, problem.span.line, problem.span.column
 
 
-def stop_with(problems: Sequence[Problem], warnings: Sequence[Problem], chunks: Sequence[ChunkOutcome]) -> None:
-    """Raise `PressingFailed` if something is an error."""
+def stop_with(
+    problems: Sequence[Problem],
+    warnings: Sequence[Problem],
+    chunks: Sequence[ChunkOutcome],
+    written: Sequence[Output] = (),
+) -> None:
+    """Raise `PressingFailed` if something is an error; `written` was made all the same."""
     try:
         stop_on_errors(problems)
     except PageError as error:
-        raise PressingFailed([*warnings, *error.problems], chunks) from None
+        raise PressingFailed([*warnings, *error.problems], chunks, written) from None

@@ -69,7 +69,7 @@ def write_one(
     stem: str = "",
     results: Mapping[str, Result] | None = None,
 ) -> Written:
-    """One output; with the colophon at its end if the page asks for it there."""
+    """One output; with the colophon at its end if the page asks for it there. One that cannot be made has an error among its problems."""
     composed = with_colophon(kind, composed, colophon, settings, source)
     job = Job(
         settings,
@@ -80,7 +80,10 @@ def write_one(
         controls=controls,
         results=results or {},
     )
-    return write_as(kind, composed, job)
+    try:
+        return write_as(kind, composed, job)
+    except PageError as error:  # which is no fault of the outputs beside it
+        return Written(b"", tuple(error.problems))
 
 
 def with_colophon(kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page) -> Composed:

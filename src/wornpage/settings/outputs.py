@@ -23,6 +23,7 @@ TABLE = {
     "xlsx": "wornpage.output.xlsx",
     "tex": "wornpage.output.tex",
     "tex-pdf": "wornpage.output.tex_pdf",
+    "rst": "wornpage.output.rst",
 }
 """By name: the package that has `options.OPTIONS` and `kind.OUTPUT`."""
 ENTRY_POINTS = "wornpage.outputs"

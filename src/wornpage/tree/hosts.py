@@ -4,6 +4,7 @@ from __future__ import annotations
 
 HOSTS = {
     ".tex": ("tex", ("tex", "tex-pdf", "xlsx")),
+    ".rst": ("rst", ("rst", "xlsx")),
     ".html": ("html", ("html", "xlsx")),
     ".htm": ("html", ("html", "xlsx")),
 }

@@ -93,8 +93,13 @@ class UsageError(Exception):
 def stop_on_errors(problems: Iterable[Problem]) -> None:
     """Raise `PageError` with all `problems` if at least one of them is an error."""
     found = tuple(problems)
-    if any(problem.severity is Severity.ERROR for problem in found):
+    if has_errors(found):
         raise PageError(found)
+
+
+def has_errors(problems: Iterable[Problem]) -> bool:
+    """Whether at least one of them is an error."""
+    return any(problem.severity is Severity.ERROR for problem in problems)
 
 
 def near_miss(word: str, known: Iterable[str], most: int = 3, cutoff: float = 0.6) -> str:

@@ -2,34 +2,20 @@
 
 from __future__ import annotations
 
-import re
 import tempfile
 from pathlib import Path
 
+from wornpage.output.picture_files import PictureFiles
 from wornpage.store.blocks import FileCache
 from wornpage.tree import nodes as n
 
 _READABLE = {"png": "png", "jpeg": "jpg"}
 _drawn = FileCache("tex-pictures")
-_UNFIT = re.compile(r"[^A-Za-z0-9_-]+")
 
 
-class Pictures:
-    """The files of one source, by their names in its folder."""
-
-    def __init__(self, folder: str) -> None:
-        self.folder = folder
-        self.files: dict[str, bytes] = {}
-
-    def file(self, picture: n.Picture, name: str) -> str:
-        """The path of a picture as the source names it; `name` is what it may be called."""
-        data, suffix = _as_file(picture)
-        stem = _UNFIT.sub("-", name).strip("-") or "figure"
-        path, at = f"{stem}.{suffix}", 2
-        while self.files.get(path, data) != data:
-            path, at = f"{stem}-{at}.{suffix}", at + 1
-        self.files[path] = data
-        return f"{self.folder}/{path}"
+def pictures(folder: str) -> PictureFiles:
+    """The files of one source, in `folder`."""
+    return PictureFiles(folder, _as_file)
 
 
 def _as_file(picture: n.Picture) -> tuple[bytes, str]:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from typing import assert_never
 
 from wornpage.output.links import is_safe
+from wornpage.output.picture_files import PictureFiles
 from wornpage.output.pointing import Goal, ends_with_number
 from wornpage.output.tex import formulas, letters
 from wornpage.output.tex.citing import Cites
-from wornpage.output.tex.pictures import Pictures
 from wornpage.tree import nodes as n
 from wornpage.tree.walk import words_of
 
@@ -23,7 +23,7 @@ class Running:
     def __init__(
         self,
         goals: dict[str, Goal],
-        pictures: Pictures,
+        pictures: PictureFiles,
         cites: Cites | None,
         blocks: Callable[[n.Blocks], str],
         left_out: Callable[[n.RawHtmlInline], None],

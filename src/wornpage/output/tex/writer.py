@@ -25,7 +25,7 @@ from wornpage.output.tex.formulas import display
 from wornpage.output.tex.hosted import PACKAGE, filled_source, package_file
 from wornpage.output.tex.opening import Opening, is_numbered, listed_works
 from wornpage.output.tex.options import TexPress
-from wornpage.output.tex.pictures import Pictures
+from wornpage.output.tex.pictures import pictures
 from wornpage.output.tex.running import Running, alternative
 from wornpage.output.tex.sheet import Source, filled, is_mark, mark
 from wornpage.output.tex.tables import Laid, laid, notes_below
@@ -103,7 +103,7 @@ class TexWriter:
         self.page, self.job, self.stationery, self.cites = page, job, stationery, cites
         self.language = page.terms
         self.problems: list[Problem] = []
-        self.pictures = Pictures(f"{job.stem or Path(job.name).stem}-files")
+        self.pictures = pictures(f"{job.stem or Path(job.name).stem}-files")
         goals = goals_of(page.blocks)
         self.running = Running(goals, self.pictures, cites, self.blocks, self._left_out_tag)
         self.counting = Counting()

@@ -68,12 +68,18 @@ class Filling:
         label: str,
         options: tuple[n.RawOption, ...],
         head: str,
+        lost: int = 0,
     ) -> None:
-        """A chunk between `begins` and `ends`; code that is as far in as its beginning loses that much."""
+        """A chunk between `begins` and `ends`; code that is as far in as its beginning loses that much.
+
+        `lost` says how much its lines have lost already.
+        """
         span = self.span(begins, ends)
         indent = span.column - 1 if not self.text[self._starts[span.line - 1] : begins].strip() else 0
         lines = code.split("\n")
-        if indent and all(not line.strip() or not line[:indent].strip() for line in lines):
+        if lost:
+            indent = lost
+        elif indent and all(not line.strip() or not line[:indent].strip() for line in lines):
             code = "\n".join(line[indent:] for line in lines)
         made = n.Chunk(span, language, label, bool(label), options, code, self.line(code_begins), head.strip(), indent)
         self._filled(made, begins, ends)

@@ -1,0 +1,1 @@
+"""Sources in reStructuredText."""
