@@ -219,6 +219,7 @@ page.cell("B20", pd.Timestamp("2026-03-02"))
         sheet = self.held(self.file)["xl/worksheets/sheet1.xml"].decode()
         rows = [int(one) for one in re.findall(r'<row r="(\d+)"', sheet)]
         self.assertEqual((rows, rows[-1]), (sorted(set(rows)), 30_029))
+        self.assertRegex(sheet, r'<dimension ref="A1:[E-Z]30029"')
         fifth = sheet[sheet.index('<row r="5"') :]
         self.assertEqual(re.findall(r'<c r="(\w+)"', fifth[: fifth.index("</row>")]), ["A5", "B5", "E5"])
         told = press(self.folder / "page.md", ["xlsx"], afresh=True).warnings

@@ -167,7 +167,7 @@ class _Workbook:
             opened = self._open.get(name)
             if opened is None and b"<f" not in parts[part]:
                 continue
-            root = opened.root if opened is not None else parsed(parts[part])
+            root = opened.whole() if opened is not None else parsed(parts[part])
             if _forget_results(root) or opened is not None:
                 parts[part] = serialized(root)
 
@@ -241,6 +241,17 @@ class _Sheet:
             cell.set("t", "b")
         etree.SubElement(cell, f"{_}v").text = str(int(value)) if isinstance(value, bool) else repr(value)
 
+    def whole(self) -> Element:
+        """The sheet, which says of itself as far as its cells go."""
+        told = self.root.find(f"{_}dimension")
+        corners = [place_of(one) for one in str(told.get("ref")).split(":")] if told is not None else []
+        if told is not None and all(one.row for one in corners) and self._cells:
+            columns = [*(one.column for one in corners), *(at for cells in self._cells.values() for at in cells.ends)]
+            rows = [*(one.row for one in corners), *self._cells]
+            first, last = ((edge(columns), edge(rows)) for edge in (min, max))
+            told.set("ref", ":".join(f"{letters_of(column)}{row}" for column, row in dict.fromkeys((first, last))))
+        return self.root
+
     def _cell(self, row: int, column: int) -> Element:
         line = self._row(row)
         if row not in self._cells:
@@ -259,6 +270,11 @@ class _Ordered:
     def __init__(self, there: dict[int, Element]) -> None:
         self._there = there
         self._numbers = sorted(there)
+
+    @property
+    def ends(self) -> tuple[int, ...]:
+        """The first number and the last."""
+        return (self._numbers[0], self._numbers[-1]) if self._numbers else ()
 
     def at(self, number: int, within: Element, tag: str, name: str) -> Element:
         """The one that has the number; made behind the one before it, if there is none."""
