@@ -17,6 +17,7 @@ from wornpage.cli import (
     exchange,
     lsp,
     new,
+    origin,
     press,
     proof,
     reproduce,
@@ -48,6 +49,7 @@ app.command("desk")(desk.desk)
 app.command("run")(run.run)
 app.command("check")(check.check)
 app.command("status")(status.status)
+app.command("origin")(origin.origin)
 app.command("graph")(status.graph)
 app.command("settings")(status.settings)
 app.command("given")(status.given)

@@ -22,8 +22,29 @@ if TYPE_CHECKING:
     from wornpage.settings import ChunkSettings, Settings
 
 
-def status(page: PageArgument, given: GivenValues = None, edition: EditionName = "", as_json: AsJson = False) -> None:
-    """Say which chunks are fresh and which are stale, why, and how long they will take. Nothing is run."""
+def status(
+    page: PageArgument,
+    given: GivenValues = None,
+    edition: EditionName = "",
+    of: Annotated[
+        str,
+        typer.Option(
+            "--of",
+            metavar="WHAT",
+            help='List all that hangs on this instead: a data file ("data/climate.csv"), one of its columns ("climate.csv[humidity]"), a chunk, a package or a given value.',
+        ),
+    ] = "",
+    as_json: AsJson = False,
+) -> None:
+    """Say which chunks are fresh and which are stale, why, and how long they will take. Nothing is run.
+
+    With --of: every number, figure, table and sentence that hangs on something. What is stale is run for that; nothing is written.
+    """
+    if of:
+        from wornpage.cli.hanging import tell_hanging
+
+        tell_hanging(page, of, given, edition, as_json)
+        return
     from wornpage.plan.status import status_of
 
     source, settings = prepared(page, given, edition)

@@ -17,7 +17,7 @@ from typing import Any
 
 import msgspec
 
-from wornpage.plan.record import Record, reads_of
+from wornpage.plan.record import Record, packages_in, reads_of
 from wornpage.session import results as r
 from wornpage.session.environment import is_fixed
 from wornpage.session.languages import known
@@ -26,8 +26,6 @@ from wornpage.settings import PageSettings, Settings
 from wornpage.settings.givens import as_written
 from wornpage.source import Page
 from wornpage.store.files import content
-from wornpage.store.libraries import name_of, version_in
-from wornpage.store.packages import version_of
 from wornpage.store.trace import Read
 from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.table import Cell, Column, Value
@@ -115,15 +113,6 @@ _LIBRARY = re.compile(r"^it changed (?:settings in )?(\w+)(?:\.[\w.]+)?(?:, by [
 """What a chunk did to a library: it is told by the library alone, since which change is noticed first hangs on what ran before."""
 
 
-def _packages(reads: list[Read]) -> dict[str, str]:
-    """Versions of what was loaded, by name: of Python's libraries, and of packages that lie in folders of their own."""
-    found = {read.name.partition("@")[0]: version_of(read.name) for read in reads if read.kind == "package"}
-    for read in reads:
-        if read.kind == "library":
-            found[name_of(read.name)] = version_in(read.name).partition(" ")[0]
-    return dict(sorted(found.items()))
-
-
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
     reads = reads_of(record)
@@ -134,7 +123,7 @@ def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
         system=f"{platform.system()} {platform.machine()}",
         page=_digest(page.text.encode("utf-8", "surrogatepass")),
         given={name: as_written(value) for name, value in settings.given.items() if value is not None},
-        packages=_packages(reads),
+        packages=packages_in(reads),
         data=_data(page, reads, written),
         texts={
             str(path): file_digest(path, page.path.parent)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
@@ -11,6 +11,8 @@ from wornpage.plan.graph import NO_GRAPH, Graph
 from wornpage.session.results import Answer, ChunkResult
 from wornpage.settings import Settings
 from wornpage.source import Page
+from wornpage.store.libraries import name_of, version_in
+from wornpage.store.packages import version_of
 from wornpage.store.trace import Read, Trace
 from wornpage.tree.nodes import Chunk, ValueMark
 from wornpage.tree.problem import Problem
@@ -76,6 +78,16 @@ def reads_of(record: Record) -> list[Read]:
     """Everything that chunks and value marks went by."""
     reads = [read for trace in record.traces.values() for read in trace.reads]
     return reads + [read for outcome in record.marks for read in outcome.reads]
+
+
+def packages_in(reads: Iterable[Read]) -> dict[str, str]:
+    """Versions of what was loaded, by name: of Python's libraries, and of packages that lie in folders of their own."""
+    reads = list(reads)
+    found = {read.name.partition("@")[0]: version_of(read.name) for read in reads if read.kind == "package"}
+    for read in reads:
+        if read.kind == "library":
+            found[name_of(read.name)] = version_in(read.name).partition(" ")[0]
+    return dict(sorted(found.items()))
 
 
 class Reporter(Protocol):

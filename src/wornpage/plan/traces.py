@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Mapping
 from functools import cache
 from typing import Any
@@ -64,6 +65,7 @@ def make_trace(
         language=spoken(chunk),
         shown=_renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
         failure=_relabel(failure_to_data(ran.result.failure), f"chunk:{chunk.label}", _OWN),
+        at=round(time.time(), 3),
     )
 
 

@@ -113,6 +113,8 @@ class Trace(Struct, omit_defaults=True):
     language: str = "python"
     shown: list[dict[str, Any]] = []
     failure: dict[str, object] | None = None
+    at: float = 0.0
+    """When it ended, in seconds since the epoch; 0 where that is not known. Nothing hangs on it."""
 
     def read(self, kind: str) -> dict[str, str]:
         """What it read of one kind, by name."""
