@@ -11,6 +11,7 @@ from wornpage.cli import (
     bind,
     check,
     collate,
+    compare,
     demo,
     desk,
     editions,
@@ -50,6 +51,7 @@ app.command("run")(run.run)
 app.command("check")(check.check)
 app.command("status")(status.status)
 app.command("origin")(origin.origin)
+app.command("compare")(compare.compare)
 app.command("graph")(status.graph)
 app.command("settings")(status.settings)
 app.command("given")(status.given)

@@ -61,10 +61,11 @@ def _print(found: Hanging) -> None:
     from wornpage.cli.console import console
 
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    for head, options in (
-        ("what", {}), ("says", {"ratio": 1}), ("at", {"no_wrap": True}), *([("names it", {})] if found.named else []),
-    ):  # fmt: skip
-        table.add_column(head, **options)
+    table.add_column("what")
+    table.add_column("says", ratio=1)
+    table.add_column("at", no_wrap=True)
+    if found.named:
+        table.add_column("names it")
     for one in found.shown:
         names = [("yes" if one.step in found.named else "perhaps")] if found.named else []
         table.add_row(_KINDS.get(one.kind, one.kind), escape(_said(one)), str(one.span), *names)

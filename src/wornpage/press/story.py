@@ -21,6 +21,8 @@ from wornpage.press.states import OF, states_of, too_large
 from wornpage.press.writing import check_outputs, check_target, put, stem_of, target_of, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.settings.levels import shown_as
+from wornpage.showing.keeping import Kept
+from wornpage.showing.taking import showing_of
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import make_store, store_of, trouble_with
@@ -174,6 +176,7 @@ def press_order(
     save_all()
     if order.is_remembered:
         remember(proof, pressing, today or datetime.date.today(), order, others)
+        Kept(source.path, order.memory).add(*showing_of(source, proof.composed, record, colophon))
     return pressing
 
 

@@ -1,0 +1,1 @@
+"""What a change changed: one pressing against another, number by number."""

@@ -1,0 +1,239 @@
+"""From a composed page to the record of what it shows."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Iterator, Mapping
+
+from wornpage.colophon import Colophon
+from wornpage.plan.record import Outcome, Record
+from wornpage.session.results import Answer
+from wornpage.showing.parts import (
+    HOLE,
+    Figure,
+    Number,
+    Part,
+    Showing,
+    ShownChunk,
+    ShownPicture,
+    ShownValue,
+    Table,
+    Words,
+)
+from wornpage.source import Page
+from wornpage.store.addresses import digest
+from wornpage.store.hashes import address_of
+from wornpage.tree import nodes as n
+from wornpage.tree.span import Span
+from wornpage.tree.table import Value
+from wornpage.tree.walk import children, rewrite, walk, words_of
+
+_EXACT = 2**53
+"""Whole numbers up to which are kept as they are."""
+
+
+def showing_of(
+    source: Page, composed: n.Composed, record: Record, colophon: Colophon
+) -> tuple[Showing, dict[str, bytes]]:
+    """What a page shows, and the bytes of its pictures by their digests."""
+    taking = _Taking(source, record.answers)
+    parts = tuple(taking.all(composed))
+    chunks = tuple(taking.chunk(one, record) for one in (record.page or source).chunks if one.label in record.chunks)
+    showing = Showing(
+        composed.plain_title, parts, chunks, round(time.time(), 3), source.path.name, colophon.page,
+        {name: str(value) for name, value in colophon.given.items()},
+        colophon.data | colophon.texts, colophon.packages, colophon.python, colophon.worn,
+    )  # fmt: skip
+    return showing, taking.pictures
+
+
+class _Taking:
+    def __init__(self, source: Page, answers: Mapping[Span, Answer]) -> None:
+        self.answers, self.pictures = answers, dict[str, bytes]()
+        self._before = source.name.removesuffix(source.path.name)
+        self.inside = ""
+        """The chunk whose results are gone through."""
+
+    def all(self, composed: n.Composed) -> Iterator[Part]:
+        """Every part, in page order."""
+        head = composed.head
+        place = Span(composed.blocks[0].span.file if composed.blocks else "", 1)
+        for inlines in (head.title, head.subtitle):
+            if inlines:
+                yield self.words("title", inlines, place)
+        yield from self.several(head.abstract)
+        yield from self.several(composed.blocks)
+
+    def chunk(self, chunk: n.Chunk, record: Record) -> ShownChunk:
+        """A chunk that ran, or did not have to."""
+        outcome = record.chunks[chunk.label]
+        why = outcome.why if outcome.outcome is Outcome.RAN else ""
+        return ShownChunk(chunk.label, self.place(chunk.span), digest(chunk.code), why)
+
+    def place(self, span: Span) -> str:
+        """Where something stands, however the page was named."""
+        return str(span).removeprefix(self._before)
+
+    # --- blocks -------------------------------------------------------------------------------
+
+    def several(self, blocks: n.Blocks) -> Iterator[Part]:
+        for block in blocks:
+            yield from self.block(block)
+
+    def block(self, node: n.Block) -> Iterator[Part]:
+        """The parts that a block makes."""
+        match node:
+            case n.ChunkView(label=label, blocks=blocks):
+                outer, self.inside = self.inside, label
+                yield from self.several(blocks)
+                self.inside = outer
+            case n.Heading(children=inlines, number=number):
+                yield self.words("heading", inlines, node.span, f"{number} " if number else "")
+            case n.PartTitle(children=inlines):
+                yield self.words("heading", inlines, node.span)
+            case n.Paragraph(children=inlines):
+                yield self.words("paragraph", inlines, node.span)
+                yield from self.notes(inlines)
+            case n.Definition(term=term, meanings=meanings):
+                yield self.words("paragraph", term, node.span)
+                for meaning in meanings:
+                    yield from self.several(meaning)
+            case n.CodeBlock(lines=lines):
+                code = "\n".join("".join(token.text for token in line.tokens) for line in lines)
+                yield Words("code", code, self.place(node.span), (), self.inside)
+            case n.OutputText(text=text) | n.RichHtml(text=text):
+                yield Words("output", text, self.place(node.span), (), self.inside)
+            case n.MathBlock(latex=latex, alt=alt):
+                yield Words("formula", latex or alt, self.place(node.span), (), self.inside)
+            case n.Figure():
+                yield self.figure(node)
+            case n.TableBlock():
+                yield self.table(node)
+            case n.ReferenceList(entries=entries):
+                for entry in entries:
+                    yield self.words("paragraph", (*entry.label, *entry.words), node.span)
+            case n.ContentsList() | n.IndexList():
+                return
+            case _:
+                yield from self.several(tuple(one for one in children(node) if isinstance(one, n.Block)))
+
+    def notes(self, inlines: n.Inlines) -> Iterator[Part]:
+        """Notes that words call, where they are first called."""
+        for node in walk(inlines):
+            if isinstance(node, n.Footnote) and node.first:
+                yield from self.several(node.blocks)
+
+    def words(self, kind: str, inlines: n.Inlines, span: Span, before: str = "") -> Words:
+        values = tuple(self.values(inlines))
+        frame = _frame(inlines)
+        return Words(
+            kind, before + _said(inlines), self.place(span), values, self.inside, before + frame if frame else ""
+        )
+
+    def values(self, inlines: n.Inlines) -> Iterator[ShownValue]:
+        """The values of marks among words; not those in their notes, which are parts of their own."""
+        for node in inlines:
+            if isinstance(node, n.Footnote):
+                continue
+            if _is_value(node):
+                assert isinstance(node, n.Answered)
+                answer = self.answers.get(node.span)
+                raw = " ".join(node.raw.split())
+                said = " ".join(words_of(node.children).split())
+                yield ShownValue(said, raw, self.place(node.span), _number_in(answer))
+            else:
+                yield from self.values(tuple(one for one in children(node) if isinstance(one, n.Inline)))
+
+    # --- figures and tables -------------------------------------------------------------------
+
+    def figure(self, node: n.Figure) -> Figure:
+        pictures = []
+        for one in node.pictures:
+            address = address_of(one.data)
+            self.pictures[address] = one.data
+            pictures.append(ShownPicture(one.format, address, one.width, one.height))
+        return Figure(
+            node.label, f"{node.word} {node.number}".strip(), _said(node.caption), self.place(node.span), self.inside,
+            tuple(pictures), tuple(self.values(node.caption)), _frame(node.caption),
+        )  # fmt: skip
+
+    def table(self, node: n.TableBlock) -> Table:
+        table, data = node.table, node.data
+        rows = tuple(tuple(_said(cell) for cell in row) for row in table.rows)
+        values = [*self.values(node.caption), *(one for row in table.rows for cell in row for one in self.values(cell))]
+        exact: list[tuple[Number | None, ...]] = []
+        at = 0
+        for place in range(len(table.rows)):
+            if table.kind(place) == "group":
+                exact.append(())
+                continue
+            columns = data.columns if data is not None and at < data.rows else ()
+            exact.append(tuple(_number_of(column.cells[at]) for column in columns))
+            at += 1
+        return Table(
+            node.label, f"{node.word} {node.number}".strip(), _said(node.caption), self.place(node.span), self.inside,
+            _heads(table), rows, tuple(exact) if data is not None else (), table.index_columns,
+            data.left_out + data.rows - at if data is not None else 0, tuple(values), _frame(node.caption),
+        )  # fmt: skip
+
+
+def _is_value(node: n.Node) -> bool:
+    """Whether a value mark made it."""
+    return isinstance(node, n.Answered) and bool(node.raw) and not node.raw.startswith("{see")
+
+
+def _frame(inlines: n.Inlines) -> str:
+    """Words with a hole for each value; empty where there is none."""
+    made = rewrite(inlines, _hole)
+    return _said(made) if made is not inlines else ""
+
+
+def _hole(node: n.Node) -> n.Node | None:
+    return n.Text(node.span, HOLE) if _is_value(node) else None
+
+
+def _said(inlines: n.Inlines) -> str:
+    return " ".join(words_of(inlines).split())
+
+
+def _heads(table: n.TextTable) -> tuple[str, ...]:
+    """One head a column: those above each other, joined."""
+    made = [""] * len(table.aligns)
+    for row in table.heads:
+        column = 0
+        for cell in row:
+            for place in range(column, min(column + cell.span, len(made))):
+                made[place] = f"{made[place]} {_said(cell.text)}".strip()
+            column += cell.span
+    return tuple(made)
+
+
+def _number_of(cell: object) -> Number | None:
+    """The number in a cell."""
+    content = cell.content if isinstance(cell, Value) else cell
+    return _kept(content)
+
+
+def _number_in(answer: Answer | None) -> Number | None:
+    """The number that a mark found."""
+    if answer is None:
+        return None
+    if answer.type == "faces":
+        try:
+            return _kept(float(answer.value.get("number") or "nan"))
+        except (ValueError, AttributeError):
+            return None
+    return _kept(answer.value) if answer.type in {"whole", "number"} else None
+
+
+def _kept(value: object) -> Number | None:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return None
+    if isinstance(value, int) and abs(value) <= _EXACT:
+        return value
+    try:
+        number = float(value)
+    except OverflowError:
+        return None
+    return number if math.isfinite(number) else None
