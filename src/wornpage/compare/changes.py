@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from wornpage.showing.parts import Number, Part, Showing, ShownChunk, ShownPicture, Words
+from wornpage.showing.parts import Number, Part, Showing, ShownPicture, Words
 
 
 class NumberChange(Struct, frozen=True, tag="number"):
@@ -109,6 +109,14 @@ class OtherChange(Struct, frozen=True):
     after: str
 
 
+class RanChunk(Struct, frozen=True):
+    """A chunk that has run again since."""
+
+    label: str
+    place: str
+    why: str
+
+
 class Comparison(Struct, frozen=True):
     """All of it."""
 
@@ -120,8 +128,7 @@ class Comparison(Struct, frozen=True):
     """How many values, cells, tables, figures and texts are as they were."""
     data: tuple[DataChange, ...] = ()
     others: tuple[OtherChange, ...] = ()
-    ran: tuple[ShownChunk, ...] = ()
-    """Chunks that had to run."""
+    ran: tuple[RanChunk, ...] = ()
 
     @property
     def sized(self) -> list[NumberChange | CellChange]:

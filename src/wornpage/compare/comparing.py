@@ -16,6 +16,7 @@ from wornpage.compare.changes import (
     NumberChange,
     OtherChange,
     PartChange,
+    RanChunk,
     RowsChange,
     WordsChange,
 )
@@ -36,7 +37,7 @@ def compared(before: Showing, after: Showing, describe: Describe | None = None) 
         comparing.pair(was, now)
     return Comparison(
         before, after, tuple(comparing.changes), comparing.same, tuple(_data(before, after, describe)),
-        tuple(_others(before, after)), tuple(chunk for chunk in after.chunks if chunk.why),
+        tuple(_others(before, after)), tuple(_ran(before, after)),
     )  # fmt: skip
 
 
@@ -49,6 +50,32 @@ def _data(before: Showing, after: Showing, describe: Describe | None) -> Iterato
             yield DataChange(path, ("it was not read before" if now else "it is not read any more",))
         else:
             yield DataChange(path, describe(path, was, now) if describe is not None else ("what it holds has changed",))
+
+
+def _ran(before: Showing, after: Showing) -> Iterator[RanChunk]:
+    """Chunks that another run stands behind now, and what it hung on: the first of code, files, given values and chunks above."""
+    was = {chunk.label: chunk for chunk in before.chunks}
+    files = {path for path in {*before.data, *after.data} if before.data.get(path) != after.data.get(path)}
+    given = {name for name in {*before.given, *after.given} if before.given.get(name) != after.given.get(name)}
+    anew: set[str] = set()
+    for chunk in after.chunks:
+        known = was.get(chunk.label)
+        if known is not None and known.run == chunk.run:
+            continue
+        anew.add(chunk.label)
+        if known is None:
+            why = "it is new"
+        elif known.code != chunk.code:
+            why = "its code changed"
+        elif changed := files.intersection(chunk.files):
+            why = f"{', '.join(sorted(changed))} changed"
+        elif changed := given.intersection(chunk.given):
+            why = f"the given value {', '.join(sorted(changed))} changed"
+        elif changed := anew.intersection(chunk.above):
+            why = f"it goes by what {', '.join(f'`{label}`' for label in chunk.above if label in changed)} wrote"
+        else:
+            why = "something else that it reads changed"
+        yield RanChunk(chunk.label, chunk.place, why)
 
 
 def _others(before: Showing, after: Showing) -> Iterator[OtherChange]:
@@ -127,7 +154,10 @@ class _Comparing:
                 continue
             around = _around(within.text, begins, at)
             self.changes.append(
-                NumberChange(before.said, value.said, before.number, value.number, value.expression, value.place, around, self.order)
+                NumberChange(
+                    before.said, value.said, _number_of(before), _number_of(value), value.expression, value.place, around,
+                    self.order,
+                )
             )  # fmt: skip
 
     # --- tables -------------------------------------------------------------------------------
@@ -232,6 +262,12 @@ def _framed(words: Words) -> str:
 def _around(text: str, begins: int, ends: int) -> str:
     first, last = max(0, begins - _AROUND), min(len(text), ends + _AROUND)
     return " ".join(("…" * (first > 0) + text[first:last] + "…" * (last < len(text))).split())
+
+
+def _number_of(value: ShownValue) -> Number | None:
+    """The number of a value: before rounding where that is known, else the one that it is said with."""
+    found = NUMBER.findall(value.said) if value.number is None else []
+    return _read(found[0]) if len(found) == 1 else value.number
 
 
 def _read(said: str) -> Number | None:

@@ -45,9 +45,6 @@ def now_of(
     proof = proof_of(order, reporter)
     colophon = colophon_of(proof.source, proof.settings, proof.record)
     showing, pictures = showing_of(proof.source, proof.composed, proof.record, colophon)
-    pressed = next(Kept(page, edition).all(), None) if store is None else None
-    if pressed is not None and same(pressed, showing):
-        showing = replace(showing, chunks=pressed.chunks)  # which know why they had to run
     folder, data = page.resolve().parent, {held: name for name, held in showing.data.items()}
 
     def bytes_of(address: str) -> bytes | None:

@@ -17,7 +17,7 @@ from wornpage.tree.table import Cell, Value
 from wornpage.tree.walk import children, walk, words_of
 
 _CELL = re.compile(r"#?([a-z0-9][a-z0-9.-]*)\s*\[(.+)\]$", re.DOTALL)
-_PLACE = re.compile(r"(?:(.*?):)?(\d+)(?::(\d+))?$")
+_PLACE = re.compile(r"(?:(.*[^\d:].*?):)?(\d+)(?::(\d+))?$")
 _ALIKE = str.maketrans(
     {"\u00a0": " ", "\u202f": " ", "\u2009": " ", "\u2212": "-", "\u2011": "-", "\u2013": "-", "\u2019": "'"}
 )

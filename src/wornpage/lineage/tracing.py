@@ -20,6 +20,8 @@ from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
 
 _AS_IT_IS = {"seed": "seed", "database": "database", "program": "program"}
+_OF_IMPORTS = {"warnings", "logging"}
+"""Settings that libraries change while they are imported, and no numbers hang on."""
 _OF_R = re.compile(r"\b([A-Za-z.][\w.]*)(?:\$|\[\[[\"'])([A-Za-z.][\w.]*)")
 
 
@@ -112,7 +114,12 @@ class _Tracing:
         """Settings that code went by, and that a chunk had changed."""
         changed: dict[str, list[str]] = {}
         for read in reads:
-            if read.kind == "ambient" and read.value not in {"", "first"} and read.name in self.ambient:
+            if (
+                read.kind == "ambient"
+                and read.value not in {"", "first"}
+                and read.name in self.ambient
+                and read.name not in _OF_IMPORTS
+            ):
                 changed.setdefault(self.ambient[read.name], []).append(read.name.removeprefix("rc:"))
         return [
             Flow(f"the setting {names[0]}" if len(names) == 1 else f"{len(names)} settings", writer)
@@ -133,7 +140,8 @@ class _Tracing:
                 case "given":
                     found.append(Source("given", read.name, _given(self.settings.given.get(read.name))))
                 case "environment" if not is_fixed(read.name) and read.name in code:
-                    found.append(Source("environment", read.name, read.value.removeprefix("=")))
+                    said = read.value.removeprefix("=") if read.value.startswith("=") else "not set"
+                    found.append(Source("environment", read.name, said))
                 case "seed" | "database" | "program":
                     found.append(Source(_AS_IT_IS[read.kind], read.name, read.value))
         return sorted(set(found))

@@ -44,7 +44,7 @@ class Kept:
         files = self._files()
         last = next(self.all(), None)
         if last is not None and same(last, showing):
-            write_whole(files[-1], self._sealed(replace(showing, chunks=last.chunks), files[-1]))
+            write_whole(files[-1], self._sealed(showing, files[-1]))
             return
         for address, data in pictures.items():
             self._keep(address, data)
@@ -113,4 +113,4 @@ def same(one: Showing, other: Showing) -> bool:
 
 
 def _bare(showing: Showing) -> Showing:
-    return replace(showing, when=0.0, page="", chunks=tuple(replace(chunk, why="") for chunk in showing.chunks))
+    return replace(showing, when=0.0, page="", chunks=tuple(replace(chunk, run="") for chunk in showing.chunks))

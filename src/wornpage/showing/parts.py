@@ -48,7 +48,7 @@ class Words(Struct, frozen=True, omit_defaults=True, tag="words"):
     def between(self) -> list[str]:
         """The text before, between and behind its values."""
         parts = self.frame.split(HOLE)
-        return parts if len(parts) == len(self.values) + 1 else [self.text]
+        return parts if self.frame and len(parts) == len(self.values) + 1 else [self.text]
 
 
 class Table(Struct, frozen=True, omit_defaults=True, tag="table"):
@@ -109,8 +109,13 @@ class ShownChunk(Struct, frozen=True, omit_defaults=True):
     place: str
     code: str
     """A digest."""
-    why: str = ""
-    """Why it ran in that pressing; empty where it was reused."""
+    run: str = ""
+    """Which of its runs it was: another one made what is shown where that differs."""
+    files: tuple[str, ...] = ()
+    """What it read: files, given values, and what chunks above had written."""
+    given: tuple[str, ...] = ()
+    above: tuple[str, ...] = ()
+    """Labels of those chunks."""
 
 
 class Showing(Struct, frozen=True, omit_defaults=True):

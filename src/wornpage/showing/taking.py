@@ -7,7 +7,7 @@ import time
 from collections.abc import Iterator, Mapping
 
 from wornpage.colophon import Colophon
-from wornpage.plan.record import Outcome, Record
+from wornpage.plan.record import Record
 from wornpage.session.results import Answer
 from wornpage.showing.parts import (
     HOLE,
@@ -39,7 +39,7 @@ def showing_of(
     """What a page shows, and the bytes of its pictures by their digests."""
     taking = _Taking(source, record.answers)
     parts = tuple(taking.all(composed))
-    chunks = tuple(taking.chunk(one, record) for one in (record.page or source).chunks if one.label in record.chunks)
+    chunks = tuple(taking.chunks((record.page or source).chunks, record))
     showing = Showing(
         composed.plain_title, parts, chunks, round(time.time(), 3), source.path.name, colophon.page,
         {name: str(value) for name, value in colophon.given.items()},
@@ -65,11 +65,24 @@ class _Taking:
         yield from self.several(head.abstract)
         yield from self.several(composed.blocks)
 
-    def chunk(self, chunk: n.Chunk, record: Record) -> ShownChunk:
-        """A chunk that ran, or did not have to."""
-        outcome = record.chunks[chunk.label]
-        why = outcome.why if outcome.outcome is Outcome.RAN else ""
-        return ShownChunk(chunk.label, self.place(chunk.span), digest(chunk.code), why)
+    def chunks(self, chunks: tuple[n.Chunk, ...], record: Record) -> Iterator[ShownChunk]:
+        """The chunks that stand behind it, each with what it went by."""
+        writers: dict[str, str] = {}
+        for chunk in chunks:
+            trace = record.traces.get(chunk.label)
+            if trace is None:
+                continue
+            read = [
+                one.name.partition(" ")[2] if one.kind == "handed" else one.name
+                for one in trace.reads
+                if one.kind in {"name", "handed", "file"}
+            ]
+            above = dict.fromkeys(writers[name] for name in read if name in writers)
+            yield ShownChunk(
+                chunk.label, self.place(chunk.span), digest(chunk.code), trace.run,
+                tuple(trace.read("file")), tuple(trace.read("given")), tuple(above),
+            )  # fmt: skip
+            writers |= dict.fromkeys((*trace.names, *(path for path, _ in trace.written)), chunk.label)
 
     def place(self, span: Span) -> str:
         """Where something stands, however the page was named."""
