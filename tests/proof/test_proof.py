@@ -62,7 +62,7 @@ class Proofs(FolderCase):
         assert self.process.stdout is not None
         self.address = self.process.stdout.readline().strip()
         self.browser.get(self.address)
-        self.until(f"document.documentElement.dataset.wornVersion && {self.shows('There are 3 chairs')}")
+        self.until(f"document.documentElement?.dataset.wornVersion && {self.shows('There are 3 chairs')}")
 
     def options(self) -> list[str]:
         """Further words of the command line."""

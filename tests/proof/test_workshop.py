@@ -106,7 +106,7 @@ class Tools(FolderCase):
         self.assertIn('data-given="branch"', self.ask("values")[1]["fields"])
         self.assertIn("South", self.ask("given", {"branch": "Sout"})[1]["why"])
         self.assertEqual(self.ask("given", {"branch": "South"}), (200, {}))
-        self.until(lambda: "Words of South" in "".join(part.html for part in presser.parts.parts))  # type: ignore[union-attr]
+        self.until(lambda: "South" in "".join(part.html for part in presser.parts.parts))  # type: ignore[union-attr]
         self.assertEqual(self.page.read_text(), PAGE.lstrip())
         self.assertIn("begins with above", self.ask("default", {"above": "70", "branch": "North"})[1]["said"])
         self.assertEqual(self.page.read_text(), PAGE.lstrip().replace("default: 60", "default: 70"))
@@ -132,6 +132,19 @@ class Tools(FolderCase):
         self.assertEqual(self.ask("tune", asked | {"what": "write", "first": 8})[1]["said"], "written")
         self.assertIn('\nax.set_title("T")\n```', self.page.read_text())
         self.assertIn("no number", self.ask("tune", asked | {"picked": {"x-from": "a"}})[1]["why"])
+
+    def test_where_something_comes_from_can_be_asked_and_leads_to_its_place(self) -> None:
+        presser = self.shown()
+        part = self.part(presser, "data-from")
+        self.assertNotIn("page.md:", presser.parts.parts[part].html)  # type: ignore[union-attr]
+        status, told = self.ask(f"origin?part={part}&at=0")
+        first = told["steps"][told["first"]]
+        self.assertEqual(
+            (status, first["place"].partition(":")[0], told["words"]["origin"]), (200, "page.md", "Where from?")
+        )
+        self.assertEqual(self.ask("edit", {"place": first["place"]}), (200, {"opened": False}))
+        self.assertEqual(self.ask("edit", {"place": "/etc/passwd:1:1"})[0], 422)
+        self.assertEqual((self.ask(f"origin?part={part}&at=99")[0], self.ask("origin?part=999&at=0")[0]), (422, 422))
 
     def test_every_script_is_served_under_its_name(self) -> None:
         server = ProofServer(self.page, {}, False, 0)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
 
@@ -20,6 +21,14 @@ def proof(
     given: GivenValues = None,
     port: Annotated[int, typer.Option("--port", help="The port to serve on.  [default: any]", show_default=False)] = 0,
     stay: Annotated[bool, typer.Option("--no-open", help="Say the address and open nothing.")] = False,
+    editor: Annotated[
+        str,
+        typer.Option(
+            "--editor",
+            metavar="COMMAND",
+            help="What opens a place of the page that is clicked at, such as `myeditor +{line} {file}`; it is copied otherwise.",
+        ),
+    ] = "",
 ) -> None:
     """Show a page in the browser and keep it as it is in its source: every save shows, scroll position kept. A volume is shown whole.
 
@@ -49,7 +58,36 @@ def proof(
 
     with at_port(port):
         sheets = "pdf" in wanted or "tex-pdf" in HOSTS.get(page.suffix.lower(), ("", ()))[1]
-        serve(page, given_from(given or ()), sheets, port, ready, _helped)
+        serve(page, given_from(given or ()), sheets, port, ready, _helped, _opening(editor) if editor else None)
+
+
+def _opening(command: str) -> Callable[[Path, int, int], bool]:
+    """What starts an editor at a place. Raises `UsageError` for a command that cannot be one."""
+    import shlex
+    import shutil
+    import subprocess
+
+    try:
+        words = shlex.split(command)
+    except ValueError as error:
+        raise UsageError(f"--editor {command!r} is no command: {error}.") from None
+    if not words or shutil.which(words[0]) is None:
+        raise UsageError(f"--editor {command!r}: there is no program {words[0] if words else ''!r} here.")
+    if not any("{file}" in word for word in words):
+        words.append("{file}")
+
+    def opens(path: Path, line: int, column: int) -> bool:
+        filled = [
+            word.replace("{file}", str(path.resolve())).replace("{line}", str(line)).replace("{column}", str(column))
+            for word in words
+        ]
+        try:
+            subprocess.Popen(filled, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True)
+        except OSError:
+            return False
+        return True
+
+    return opens
 
 
 def _helped(page: Path, text: str, line: int, column: int) -> list[tuple[str, str]]:

@@ -61,7 +61,7 @@ def answer_of(target: Target, lineage: Lineage) -> Answer:
     steps = list(lineage.above(target.step))
     within = {step.key for step in steps}
     ordered = _in_order(steps, lineage)
-    return Answer(target, tuple(_told(step, lineage, within) for step in ordered))
+    return Answer(target, tuple(told_of(step, lineage, within) for step in ordered))
 
 
 def _in_order(steps: list[Step], lineage: Lineage) -> list[Step]:
@@ -70,7 +70,8 @@ def _in_order(steps: list[Step], lineage: Lineage) -> list[Step]:
     return steps[:1] + sorted(steps[1:], key=lambda step: -place[step.key])
 
 
-def _told(step: Step, lineage: Lineage, within: set[str]) -> Told:
+def told_of(step: Step, lineage: Lineage, within: set[str]) -> Told:
+    """A step with what it takes from others; of files, what the steps `within` name."""
     takes: dict[str, list[tuple[str, Named]]] = {}
     for flow in step.flows:
         if flow.writer and flow.writer != step.key:

@@ -140,7 +140,7 @@ class _Tracing:
                 case "given":
                     found.append(Source("given", read.name, _given(self.settings.given.get(read.name))))
                 case "environment" if not is_fixed(read.name) and read.name in code:
-                    said = read.value.removeprefix("=") if read.value.startswith("=") else "not set"
+                    said = "set" if read.value.startswith("=") else "not set"  # what to is nobody's
                     found.append(Source("environment", read.name, said))
                 case "seed" | "database" | "program":
                     found.append(Source(_AS_IT_IS[read.kind], read.name, read.value))

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from msgspec import Struct
 
+from wornpage.lineage.steps import Lineage
 from wornpage.output.site import Around
 from wornpage.tree.nodes import Composed
 from wornpage.tree.problem import Problem
@@ -77,6 +78,8 @@ class Job(Struct, frozen=True):
     """For pages that hold what comes of other values too."""
     results: Mapping[str, Result] = {}
     """Values that a workbook names."""
+    lineage: Lineage | None = None
+    """Where what the page shows comes from, for outputs that tell it."""
 
 
 class Input(Struct, frozen=True):

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from wornpage.colophon import colophon_of
 from wornpage.compose import compose
+from wornpage.lineage.tracing import lineage_of
 from wornpage.output.outputs import USUAL, names, output_of
 from wornpage.plan.record import ChunkOutcome, Reporter, SilentReporter
 from wornpage.plan.walk import run_page
@@ -18,7 +19,7 @@ from wornpage.press.headline import for_editions, for_workbooks
 from wornpage.press.orders import Order, Output, Pressing, PressingFailed, Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.states import OF, states_of, too_large
-from wornpage.press.writing import check_outputs, check_target, put, stem_of, target_of, write_all
+from wornpage.press.writing import Along, check_outputs, check_target, put, stem_of, target_of, tells_origins, write_all
 from wornpage.session.early import Early, early_session
 from wornpage.settings.levels import shown_as
 from wornpage.showing.keeping import Kept
@@ -150,15 +151,12 @@ def press_order(
     if order.is_remembered and not order.afresh and make_store(place):
         keep_in(place)  # a page without chunks has had none so far
     pages = {kind: page for kind, (page, _) in composed.items()}
-    made, colophon = write_all(
-        pages,
-        colophon,
-        settings.page,
-        source,
-        controls,
-        stem_of(order, source.path),
-        for_workbooks(settings).results(record),
-    )
+    asked = any(tells_origins(kind, settings.page) for kind in pages)
+    along = Along(
+        stem_of(order, source.path), controls, for_workbooks(settings).results(record),
+        lineage_of(source, settings, record) if asked else None,
+    )  # fmt: skip
+    made, colophon = write_all(pages, colophon, settings.page, source, along)
     told = {
         kind: [*one.problems, *(too_large(controls, one.data, settings) if kind == OF else [])]
         for kind, one in made.items()

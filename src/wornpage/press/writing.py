@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.colophon import Colophon, colophon_blocks, with_fonts
 from wornpage.compose.language import language_of
+from wornpage.lineage.steps import Lineage
 from wornpage.output.atomic import IsSource, spare, write_file
 from wornpage.output.kind import Controls, Job, Result, Written
 from wornpage.output.outputs import names, options_in, output_of
@@ -21,6 +23,11 @@ from wornpage.tree.problem import PageError, Problem, UsageError, near_miss
 from wornpage.tree.span import Span
 
 
+def tells_origins(kind: str, settings: PageSettings) -> bool:
+    """Whether readers of an output may ask where things come from."""
+    return bool(getattr(options_in(settings, kind), "origins", False))
+
+
 def check_outputs(outputs: Sequence[str]) -> None:
     """Raise `UsageError` for an output that there is not."""
     for kind in outputs:
@@ -29,25 +36,27 @@ def check_outputs(outputs: Sequence[str]) -> None:
             raise UsageError(f"there is no output {kind!r}. {hint}")
 
 
+class Along(Struct, frozen=True):
+    """What goes along with a page to its outputs."""
+
+    stem: str = ""
+    """What they are called, without a suffix."""
+    controls: Controls | None = None
+    results: Mapping[str, Result] = {}
+    lineage: Lineage | None = None
+
+
 def write_all(
-    pages: Mapping[str, Composed],
-    colophon: Colophon,
-    settings: PageSettings,
-    source: Page,
-    controls: Controls | None = None,
-    stem: str = "",
-    results: Mapping[str, Result] | None = None,
+    pages: Mapping[str, Composed], colophon: Colophon, settings: PageSettings, source: Page, along: Along
 ) -> tuple[dict[str, Written], Colophon]:
-    """All outputs, called `stem`, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
-    made = {
-        kind: write_one(kind, page, colophon, settings, source, controls, stem, results) for kind, page in pages.items()
-    }
+    """All outputs, each from the page as it has it, and the colophon with the fonts of this machine that they have letters from."""
+    made = {kind: write_one(kind, page, colophon, settings, source, along) for kind, page in pages.items()}
     fonts = sorted({path for one in made.values() for path in one.fonts})
     if not fonts:
         return made, colophon
     colophon = with_fonts(colophon, fonts)
     again = {
-        kind: write_one(kind, page, colophon, settings, source, controls, stem, results)
+        kind: write_one(kind, page, colophon, settings, source, along)
         for kind, page in pages.items()
         if _ends_with_it(kind, settings)
     }
@@ -60,26 +69,14 @@ def _ends_with_it(kind: str, settings: PageSettings) -> bool:
 
 
 def write_one(
-    kind: str,
-    composed: Composed,
-    colophon: Colophon,
-    settings: PageSettings,
-    source: Page,
-    controls: Controls | None = None,
-    stem: str = "",
-    results: Mapping[str, Result] | None = None,
+    kind: str, composed: Composed, colophon: Colophon, settings: PageSettings, source: Page, along: Along
 ) -> Written:
     """One output; with the colophon at its end if the page asks for it there. One that cannot be made has an error among its problems."""
     composed = with_colophon(kind, composed, colophon, settings, source)
     job = Job(
-        settings,
-        source.path.parent,
-        source.name,
-        apart_from(source.path, stem, kind),
-        source.text,
-        controls=controls,
-        results=results or {},
-    )
+        settings, source.path.parent, source.name, apart_from(source.path, along.stem, kind), source.text,
+        controls=along.controls, results=along.results, lineage=along.lineage,
+    )  # fmt: skip
     try:
         return write_as(kind, composed, job)
     except PageError as error:  # which is no fault of the outputs beside it

@@ -27,6 +27,8 @@ class Part(Struct, frozen=True):
     html: str
     file: str
     line: int
+    origins: tuple[str, ...] = ()
+    """The steps behind what can be asked of in it, in order."""
 
 
 class Parts(Struct, frozen=True):
@@ -50,8 +52,13 @@ class Parts(Struct, frozen=True):
 
 
 def part_of(html: str, file: str, line: int) -> Part:
-    """A part, with its key."""
-    return Part(xxh3_64_hexdigest(html.encode()), html, file, line)
+    """A part, with its key; where its values come from is kept beside it, since that names lines, which move."""
+    origins = tuple(unescape(found[1]) for found in _FROM.finditer(html))
+    html = _FROM.sub(" data-from", html)
+    return Part(xxh3_64_hexdigest(html.encode()), html, file, line, origins)
+
+
+_FROM = re.compile(r' data-from="([^"]*)"')
 
 
 def parts_of(proof: Proof, mark: str) -> Parts:
@@ -74,7 +81,7 @@ def parts_of(proof: Proof, mark: str) -> Parts:
     found = re.compile(rf"<!--{mark} (\d+) (.*?)-->(.*?)<!--/{mark}-->", re.DOTALL)
     parts = tuple(part_of(m[3], unescape(m[2]), int(m[1])) for m in found.finditer(text))
     first = found.search(text)
-    gone = found.sub("", text)
+    gone = _FROM.sub("", found.sub("", text))
     at = first.start() if first else gone.rindex("</main>")
     shell = gone[:at] + f"<!--{mark}-->" + gone[at:]
     return Parts(shell, xxh3_64_hexdigest(shell.encode()), parts)

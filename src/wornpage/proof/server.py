@@ -18,9 +18,10 @@ from starlette.routing import Route
 from watchfiles import Change, awatch
 
 from wornpage.compose.graph import draw_graph
+from wornpage.output.html.origins import origins_style
 from wornpage.proof.parts import own_file, page_with
 from wornpage.proof.presser import Presser
-from wornpage.proof.workshop import SCRIPTS, Helper, Workshop, script
+from wornpage.proof.workshop import SCRIPTS, Editor, Helper, Workshop, script
 from wornpage.serving.loopback import Guard, Loopback, is_source, stamps
 from wornpage.tree.files import as_json
 
@@ -34,13 +35,19 @@ class ProofServer(Loopback):
     """One page, what presses it, and the browsers that look at it."""
 
     def __init__(
-        self, page: Path, given: dict[str, object], with_pdf: bool, port: int, helper: Helper | None = None
+        self,
+        page: Path,
+        given: dict[str, object],
+        with_pdf: bool,
+        port: int,
+        helper: Helper | None = None,
+        editor: Editor | None = None,
     ) -> None:
         super().__init__(port)
         self.page, self.with_pdf = page, with_pdf
         self.mark = f"worn-{secrets.token_hex(8)}"
         self._given = given
-        self.workshop = Workshop(page, given, helper)
+        self.workshop = Workshop(page, given, helper, editor)
 
     @property
     def presser(self) -> Presser | None:
@@ -61,9 +68,11 @@ class ProofServer(Loopback):
         known = {"mark": self.mark, "version": presser.version, "pdf": self.with_pdf}
         if presser.parts is not None:
             known |= presser.parts.difference(presser.parts)
+        if presser.proof is not None:
+            known["words"] = presser.proof.composed.terms.readers
         data = as_json(json.dumps(known, ensure_ascii=False)).decode().replace("<", "\\u003c")
         scripts = "".join(f'<script src="{name}" defer></script>' for name in SCRIPTS)
-        additions = f'<link rel="stylesheet" href="proof.css"><script type="application/json" id="worn-known">{data}</script>{scripts}'
+        additions = f'<link rel="stylesheet" href="proof.css"><style>{origins_style()}</style><script type="application/json" id="worn-known">{data}</script>{scripts}'
         if presser.parts is None:
             return HTMLResponse(_WAITING.format(name="…", additions=additions))
         return HTMLResponse(page_with(presser.parts, self.mark, additions))
@@ -160,6 +169,10 @@ def serve(
     port: int,
     ready: Callable[[str], None],
     helper: Helper | None = None,
+    editor: Editor | None = None,
 ) -> None:
-    """Serve a page until it is broken off; `ready` hears its address, `helper` knows what may stand where. Raises `OSError` if the port is taken."""
-    ProofServer(page, given, with_pdf, port, helper).run(ready)
+    """Serve a page until it is broken off; `ready` hears its address, `helper` knows what may stand where, `editor` opens places.
+
+    Raises `OSError` if the port is taken.
+    """
+    ProofServer(page, given, with_pdf, port, helper, editor).run(ready)

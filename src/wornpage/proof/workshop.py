@@ -12,8 +12,11 @@ from starlette.requests import Request
 from starlette.responses import Response
 from starlette.routing import Route
 
+from wornpage.lineage.steps import Lineage
+from wornpage.lineage.tracing import lineage_of
 from wornpage.output.atomic import write_file
-from wornpage.output.html.scripts import OF_FIELDS, own_script
+from wornpage.output.html.origins import Origins
+from wornpage.output.html.scripts import OF_FIELDS, OF_ORIGINS, own_script
 from wornpage.press import Proof
 from wornpage.proof.editing import opened, with_block, write_block
 from wornpage.proof.finding import everything, taken
@@ -27,10 +30,14 @@ from wornpage.source.editing import write_page
 from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import PageError, UsageError
 
-SCRIPTS = ("proof.js", OF_FIELDS, "values.js", "editing.js", "finding.js", "tuning.js")
+_SHARED = (OF_FIELDS, OF_ORIGINS)
+"""Scripts that pages carry, too."""
+SCRIPTS = ("proof.js", OF_FIELDS, OF_ORIGINS, "values.js", "editing.js", "finding.js", "tuning.js", "asking.js")
 """Those of a proof, in the order in which they begin: the first keeps the page up to date, each other is a tool."""
 Helper = Callable[[Path, str, int, int], list[tuple[str, str]]]
 """What may stand at a place of a page with this text, line and column counted from 0: texts, and what is said of each."""
+Editor = Callable[[Path, int, int], bool]
+"""Opens a file at a line and a column, counted from 1; whether it could."""
 _LONGEST = 40_000_000
 """Bytes of what is asked: a block twice."""
 Told = dict[str, Any]
@@ -40,13 +47,26 @@ Asked = TypeVar("Asked")
 
 def script(name: str) -> str:
     """One of `SCRIPTS`."""
-    return own_script(name) if name == OF_FIELDS else own_file(name)
+    return own_script(name) if name in _SHARED else own_file(name)
 
 
 class Place(Struct, frozen=True):
     """A part of the page, by its number."""
 
     part: int
+
+
+class Thing(Struct, frozen=True):
+    """Something that can be asked of: the number of its part, and its own among those in it."""
+
+    part: int
+    at: int
+
+
+class Spot(Struct, frozen=True):
+    """A place in a source, as `file:line:column`."""
+
+    place: str
 
 
 class Block(Struct, frozen=True):
@@ -97,8 +117,11 @@ class Seen(Struct, frozen=True):
 class Workshop:
     """The tools of one page."""
 
-    def __init__(self, page: Path, given: dict[str, object], helper: Helper | None) -> None:
-        self.page, self._given, self._helper = page, given, helper
+    def __init__(
+        self, page: Path, given: dict[str, object], helper: Helper | None, editor: Editor | None = None
+    ) -> None:
+        self.page, self._given, self._helper, self._editor = page, given, helper, editor
+        self._traced: tuple[Proof, Lineage] | None = None
         self.presser: Presser | None = None
         """As soon as there is one."""
 
@@ -109,6 +132,7 @@ class Workshop:
             ("GET", "values", Words, self.fields), ("POST", "given", given, self.try_values), ("POST", "default", given, self.write_values),
             ("GET", "source", Place, self.open), ("POST", "source", Block, self.write), ("POST", "help", Pointed, self.help),
             ("GET", "find", Words, self.find), ("POST", "find", Wanted, self.take), ("POST", "tune", Tuned, self.tune),
+            ("GET", "origin", Thing, self.origin), ("POST", "edit", Spot, self.edit),
         )  # fmt: skip
         return [Route(f"{start}{path}", self._answering(kind, act), methods=[how]) for how, path, kind, act in table]
 
@@ -192,6 +216,35 @@ class Workshop:
     def take(self, seen: Seen, asked: Wanted) -> Told:
         """Take a work into the bibliography."""
         return {"mark": taken(seen.proof, asked.take)}
+
+    # --- where things come from -------------------------------------------------------------------
+
+    def origin(self, seen: Seen, asked: Thing) -> Told:
+        """The steps behind a value, a figure or a table."""
+        parts = seen.parts.parts
+        keys = parts[asked.part].origins if 0 <= asked.part < len(parts) else ()
+        if not 0 <= asked.at < len(keys):
+            raise UsageError("the page is being put together; ask again in a moment.")
+        try:
+            return Origins(self._lineage(seen.proof)).answer(keys[asked.at], seen.proof.composed.terms)
+        except LookupError:
+            raise UsageError("no chunk of the page stands behind this.") from None
+
+    def _lineage(self, proof: Proof) -> Lineage:
+        if self._traced is None or self._traced[0] is not proof:
+            self._traced = proof, lineage_of(proof.source, proof.settings, proof.record)
+        return self._traced[1]
+
+    def edit(self, seen: Seen, asked: Spot) -> Told:
+        """Open a place of the page, or of a file that it inserts, in the editor that was named, if one was."""
+        file, line, column = [*asked.place.rsplit(":", 2), "1", "1"][:3]
+        known = {seen.proof.source.name: seen.proof.source.path}
+        known |= {one.span.file: one.path for one in seen.proof.source.files}
+        path = next((one for name, one in known.items() if file in {name, one.name}), None)
+        path = path or next((one.path for one in seen.proof.source.files if str(one.path).endswith(f"/{file}")), None)
+        if path is None or not (line.isdigit() and column.isdigit()):
+            raise UsageError(f"{asked.place} is no place of this page.")
+        return {"opened": self._editor is not None and self._editor(path, int(line), int(column))}
 
     # --- figures ----------------------------------------------------------------------------------
 

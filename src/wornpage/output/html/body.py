@@ -23,6 +23,8 @@ class Body(Struct, frozen=True):
     has_contents: bool
     libraries: dict[str, str] = {}
     """Scripts that figures in it need, packed."""
+    origins: str = ""
+    """What tells where things in it come from: a script with all that it needs."""
 
 
 def all_of(body: Body) -> str:

@@ -28,6 +28,10 @@ class HtmlPress(Struct, frozen=True):
     ] = "combinations"
     most_states: Annotated[Annotated[Whole, Between(1, 5000)], "How many ways the controls may stand in."] = 100
     most_size: Annotated[Size, "How large the page may become with all of them."] = 30 * 10**6
+    origins: Annotated[
+        Truth,
+        "Readers may ask where a value, a figure or a table comes from: code, names of files and versions are told within the page.",
+    ] = False
     code_switch: Annotated[
         Literal["no", "shown", "hidden", "beside"],
         "Readers may show the code of chunks, hide it, or see output beside it; this is how it begins.",

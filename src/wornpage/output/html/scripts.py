@@ -6,6 +6,8 @@ from pathlib import Path
 
 OF_FIELDS = "fields.js"
 """Reads and writes the fields of given values (`fields.py`); it must come before those that use it."""
+OF_ORIGINS = "origins.js"
+"""Asks where things come from (`origins.py`)."""
 
 
 def own_script(*names: str) -> str:

@@ -8,6 +8,8 @@ from html import escape
 from itertools import groupby
 from typing import assert_never
 
+from msgspec.structs import replace
+
 from wornpage.compose.indexing import letter_of
 from wornpage.compose.language import language_of
 from wornpage.output.audience import for_output
@@ -19,6 +21,7 @@ from wornpage.output.html.live import Libraries, live_script, living
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
+from wornpage.output.html.origins import Asked, Origins
 from wornpage.output.html.readers import OF_READERS, Readers, tools_of
 from wornpage.output.html.rich import rich
 from wornpage.output.html.sheets import inner_style, style_of
@@ -45,7 +48,8 @@ def write_html(page: n.Composed, job: Job) -> Written:
     controls = job.controls
     if controls is None:
         return page_of(body, job)
-    states = [(state.given, body_of(state.page, job)) for state in controls.states]
+    others = replace(job, lineage=None)  # of which other values would be told
+    states = [(state.given, body_of(state.page, others)) for state in controls.states]
     return page_of(body, job, Readers(controls, states))
 
 
@@ -55,6 +59,10 @@ def body_of(page: n.Composed, job: Job) -> Body:
     language, head, around, mark = page.terms, page.head, job.around, job.mark
     writer = HtmlWriter(language, bool(head.title), around, job.name)
     writer.with_chunks = options_in(job.settings, "html").code_switch != "no"
+    if job.lineage is not None:
+        writer.origins = Origins(job.lineage)
+    elif job.mark is not None:
+        writer.origins = Asked()
     made = [(block, writer.block(block)) for block in page.blocks]
     pieces = {
         "title": writer.number(page.word, page.number) + writer.inlines(head.title),
@@ -85,6 +93,7 @@ def body_of(page: n.Composed, job: Job) -> Body:
         told(head) if around is not None else {},
         len(page.contents) > 1,
         writer.libraries.packed,
+        writer.origins.script(language) if writer.origins is not None else "",
     )
 
 
@@ -107,7 +116,7 @@ def page_of(body: Body, job: Job, readers: Readers | None = None) -> Written:
     tools, script, blocks = tools_of(body, readers, options, terms)
     shown = [body, *(state for _, state in readers.states)] if readers is not None else [body]
     libraries = {name: text for one in shown for name, text in one.libraries.items()}
-    script = live_script("".join(all_of(one) for one in shown), libraries) + script
+    script = live_script("".join(all_of(one) for one in shown), libraries) + script + body.origins
     pieces |= {"body": "\n".join(blocks), "reader_tools": tools, "reader_script": script}
     if readers is not None and any(state.pieces["notes"] for _, state in readers.states):
         pieces["notes"] = pieces["notes"] or "<!--none-->"  # there must be room for them
@@ -173,6 +182,10 @@ class HtmlWriter:
         """How much deeper headings are: the title is the first level."""
         self.libraries = Libraries()
         """What figures that live need."""
+        self.origins: Asked | None = None
+        """What can be asked of where things come from."""
+        self.inside = ""
+        """The label of the chunk whose results are written now."""
         self.with_chunks = False
         """Whether what a chunk shows is told apart as one."""
         self.drawn = 0
@@ -208,10 +221,8 @@ class HtmlWriter:
                 return f'<sup class="mark">{_text(text)}</sup>'
             case n.Code(text=text):
                 return f"<code>{_text(text)}</code>"
-            case n.Answered(children=children, exact=exact) if exact:
-                return f'<data value="{escape(exact)}" title="{escape(exact)}">{self.inlines(children)}</data>'
-            case n.Answered(children=children):
-                return self.inlines(children)
+            case n.Answered() as it:
+                return self.answered(it)
             case n.Link() as link:
                 return self.link(link)
             case n.SoftBreak():
@@ -231,6 +242,17 @@ class HtmlWriter:
                 return html
             case never:
                 assert_never(never)
+
+    def answered(self, node: n.Answered) -> str:
+        """A value: with all its digits where it has more, and with where it comes from where that can be asked."""
+        inner, exact = self.inlines(node.children), escape(node.exact)
+        digits = f' value="{exact}" title="{exact}"' if exact else ""
+        origin = self.origins.of_mark(node) if self.origins is not None else ""
+        return f"<data{digits}{origin}>{inner}</data>" if digits or origin else inner
+
+    def origin(self) -> str:
+        """An attribute of what the chunk at hand shows."""
+        return self.origins.of_chunk(self.inside) if self.origins is not None and self.inside else ""
 
     def link(self, node: n.Link) -> str:
         target = self.place(node.to, node.page) if node.to else node.address if is_safe(node.address) else ""
@@ -315,8 +337,11 @@ class HtmlWriter:
                 return html.rstrip("\n")
             case n.Container() as it:
                 return self.container(it)
-            case n.ChunkView(blocks=blocks):
-                return self.chunk(blocks)
+            case n.ChunkView(label=label, blocks=blocks):
+                outer, self.inside = self.inside, label
+                made = self.chunk(blocks)
+                self.inside = outer
+                return made
             case n.CodeBlock() as it:
                 return self.code(it)
             case n.OutputText() as it:
@@ -458,7 +483,7 @@ class HtmlWriter:
         body = f'<div class="parts">{"".join(pictures)}</div>' if len(pictures) > 1 else "".join(pictures)
         label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         caption = "\n" + self.caption(node) if node.number else ""
-        return f'<figure class="{node.align}"{label}>\n{body}{caption}\n</figure>'
+        return f'<figure class="{node.align}"{label}{self.origin()}>\n{body}{caption}\n</figure>'
 
     def picture_look(self, picture: n.Picture) -> str:
         """Further attributes of what stands around a picture."""
@@ -480,7 +505,7 @@ class HtmlWriter:
         note += "".join(f'\n<p class="note">{self.table_note(*parts)}</p>' for parts in table.notes)
         label = f' id="{escape(self.label(node.label))}"' if node.label else ""
         caption = self.caption(node) + "\n" if node.number else ""
-        return f'<figure class="table {node.align}"{label}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
+        return f'<figure class="table {node.align}"{label}{self.origin()}>\n{caption}<div class="fit">{body}{note}</div>\n</figure>'
 
     def head_row(self, row: tuple[n.HeadCell, ...], table: n.TextTable, last: bool) -> str:
         cells, column = [], 0
