@@ -46,14 +46,23 @@ def compare(
         Path | None,
         typer.Option("--write", metavar="FILE", help="Keep what the page shows now, to compare with later."),
     ] = None,
+    outputs: Annotated[
+        bool, typer.Option("--outputs", help="The outputs of the page with the page: whether they all say the same.")
+    ] = False,
     given: GivenValues = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what differs between what a page shows now and what it showed: numbers, tables, figures, words, and why.
 
-    What is stale is run, and no output is written. All of it is shown in `PAGE.compared.html`.
+    What is stale is run, and no output is written. All of it is shown in `PAGE.compared.html`. Two files of any output
+    are compared by their words: `worn compare old.docx --with new.pdf`.
     """
     limit = _share(fail_over)
+    if outputs:
+        from wornpage.cli.compare_outputs import compare_outputs
+
+        compare_outputs(page, given, as_json)
+        return
     before, after = _versions(page, with_, editions, given)
     if write is not None:
         from wornpage.cli.writing import save
@@ -76,14 +85,22 @@ def _versions(
 ) -> tuple[Version, Version]:
     """What is compared with what. Raises `UsageError`, `PageError`."""
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.compare.versions import commit_of, from_file, last_of, now_of
+    from wornpage.compare.reading import is_output, read_both
+    from wornpage.compare.versions import Version, commit_of, from_file, last_of, now_of
 
     reporter = TerminalReporter()
+    if is_output(page):
+        if not Path(with_).is_file():
+            raise UsageError(
+                f"{page} is no page, but an output; say with which file it is to be compared: --with FILE."
+            )
+        one, other = (Version(showing, _nothing) for showing in read_both(page, Path(with_)))
+        return one, other
     if editions is not None:
         if with_:
             raise UsageError("--editions and --with cannot be asked for together.")
-        one, other = (now_of(page, reporter, given_for(page, given, name), name) for name in editions)
-        return one, other
+        first, second = (now_of(page, reporter, given_for(page, given, name), name) for name in editions)
+        return first, second
     values = given_for(page, given, "")
     now = now_of(page, reporter, values)
     if not with_:
@@ -98,6 +115,10 @@ def _versions(
             f"there is no record {with_!r}. It is a number of pressings back, a commit of the page's repository, or a file that `worn compare --write` has made."
         )
     return found, now
+
+
+def _nothing(address: str) -> None:
+    return None
 
 
 def _compared(before: Version, after: Version) -> Comparison:

@@ -21,6 +21,8 @@ class ShownValue(Struct, frozen=True, omit_defaults=True):
     """What it was before it was rounded; None for what is no number."""
 
 
+OVER = " / "
+"""Between heads above each other."""
 HOLE = "\ufffc"
 """Stands for a value in the frame of a text."""
 
@@ -35,7 +37,7 @@ class Words(Struct, frozen=True, omit_defaults=True, tag="words"):
     """A heading, a paragraph, an item, code, output."""
 
     kind: str
-    """`title`, `heading`, `paragraph`, `code`, `output`, `formula` or `note`."""
+    """`title`, `summary`, `heading`, `paragraph`, `code`, `output` or `formula`."""
     text: str
     place: str = ""
     values: tuple[ShownValue, ...] = ()
@@ -61,7 +63,7 @@ class Table(Struct, frozen=True, omit_defaults=True, tag="table"):
     place: str = ""
     chunk: str = ""
     heads: tuple[str, ...] = ()
-    """Of its columns, those above each other joined."""
+    """Of its columns, those above each other joined by ` / `."""
     rows: tuple[tuple[str, ...], ...] = ()
     exact: tuple[tuple[Number | None, ...], ...] = ()
     """The numbers before they were rounded, cell by cell; empty for a table of words."""

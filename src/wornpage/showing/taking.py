@@ -6,11 +6,14 @@ import math
 import time
 from collections.abc import Iterator, Mapping
 
+from msgspec.structs import replace
+
 from wornpage.colophon import Colophon
 from wornpage.plan.record import Record
 from wornpage.session.results import Answer
 from wornpage.showing.parts import (
     HOLE,
+    OVER,
     Figure,
     Number,
     Part,
@@ -62,7 +65,8 @@ class _Taking:
         for inlines in (head.title, head.subtitle):
             if inlines:
                 yield self.words("title", inlines, place)
-        yield from self.several(head.abstract)
+        for part in self.several(head.abstract):
+            yield replace(part, kind="summary") if isinstance(part, Words) and part.kind == "paragraph" else part
         yield from self.several(composed.blocks)
 
     def chunks(self, chunks: tuple[n.Chunk, ...], record: Record) -> Iterator[ShownChunk]:
@@ -217,7 +221,7 @@ def _heads(table: n.TextTable) -> tuple[str, ...]:
         column = 0
         for cell in row:
             for place in range(column, min(column + cell.span, len(made))):
-                made[place] = f"{made[place]} {_said(cell.text)}".strip()
+                made[place] = OVER.join(filter(None, (made[place], _said(cell.text))))
             column += cell.span
     return tuple(made)
 

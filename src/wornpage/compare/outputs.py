@@ -1,0 +1,147 @@
+"""Whether the outputs of a page say what the page says: every heading, value, caption, number and cell."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec import Struct
+
+from wornpage.compare.reading import read_file
+from wornpage.showing.parts import OVER, Figure, Showing, Table, Words
+
+FORMULA = "\u2063"
+"""Stands for a formula within words, which each output writes in its own way."""
+_OF_DECKS = {"slides", "pptx", "slides-pdf"}
+"""Outputs that leave summaries to readers of the whole."""
+_NUMBER = re.compile(r"^(?:[A-Z]|\d+)(?:\.\d+)*\s+")
+"""That of a heading, which some programs count by themselves."""
+_AROUND = 12
+"""Letters on one side of a value by which it is found again."""
+_NOT_COMPARED = {"xlsx", "tex", "rst", "tex-pdf"}
+"""Outputs that have less than the page, or words between commands."""
+
+
+class Missing(Struct, frozen=True):
+    """Something that an output does not say."""
+
+    output: str
+    kind: str
+    """`heading`, `value`, `caption`, `cell` or `text`."""
+    said: str
+    place: str
+    around: str = ""
+
+
+class Checked(Struct, frozen=True):
+    """One output."""
+
+    output: str
+    path: Path
+    count: int
+    """How many sayings were looked for."""
+    missing: tuple[Missing, ...]
+
+
+def compares(kind: str) -> bool:
+    """Whether an output can be held against the page."""
+    return kind not in _NOT_COMPARED
+
+
+def checked(kind: str, path: Path, showing: Showing) -> Checked:
+    """Whether the file of an output says what the page, as this output has it, shows. Raises `UsageError` for a file that cannot be read."""
+    text = _Text(" ".join(part.text for part in read_file(path).parts if isinstance(part, Words)))
+    count, missing = 0, []
+    for part in showing.parts:
+        if kind in _OF_DECKS and isinstance(part, Words) and part.kind == "summary":
+            continue
+        for what, said, before, behind in _sayings(part):
+            count += 1
+            if not text.says(said, before, behind) and not (what == "cell" and text.says(said, "", "")):
+                around = f"{before[-_AROUND:]}{said}{behind[:_AROUND]}".strip()
+                missing.append(Missing(kind, what, said, part.place, around if around != said else ""))
+    return Checked(kind, path, count, tuple(missing))
+
+
+def _sayings(part: Words | Table | Figure) -> Iterator[tuple[str, str, str, str]]:
+    """What a part says: its kind, itself, what stands before it and behind it."""
+    match part:
+        case Words(kind="code" | "output" | "formula"):
+            return
+        case Words(kind="heading" | "title", text=text):
+            for piece in _NUMBER.sub("", text).split(FORMULA):
+                yield "heading", piece, "", ""
+        case Words(values=values, text=text) if not values:
+            for piece in _pieces(text):
+                yield "text", piece, "", ""
+        case Words(values=values):
+            between = part.between
+            for place, value in enumerate(values):
+                before, behind = between[place].split(FORMULA)[-1], between[place + 1].split(FORMULA)[0]
+                yield "value", value.said, before, behind
+        case Table(caption=caption, name=name, rows=rows, heads=heads):
+            yield from _caption(name, caption)
+            for head in heads:
+                yield from (("cell", piece, "", "") for word in head.split(OVER) for piece in word.split(FORMULA))
+            for row in rows:
+                yield from _cells(row)
+        case Figure(caption=caption, name=name):
+            yield from _caption(name, caption)
+
+
+def _cells(row: tuple[str, ...]) -> Iterator[tuple[str, str, str, str]]:
+    """The cells of a row, each beside its neighbours."""
+    for at, cell in enumerate(row):
+        before = row[at - 1].split(FORMULA)[-1] if at else ""
+        behind = row[at + 1].split(FORMULA)[0] if at + 1 < len(row) else ""
+        if FORMULA in cell:
+            yield from (("cell", piece, "", "") for piece in cell.split(FORMULA))
+        elif cell:
+            yield "cell", cell, before, behind
+
+
+def _caption(name: str, caption: str) -> Iterator[tuple[str, str, str, str]]:
+    if name:
+        yield "caption", name, "", ""
+        for piece in caption.split(FORMULA):
+            yield "caption", piece, "", ""
+
+
+def _pieces(text: str) -> Iterator[str]:
+    """A text in stretches of some words, between which a note may be called."""
+    for part in text.split(FORMULA):
+        words = part.split()
+        for at in range(0, len(words), 4):
+            yield " ".join(words[at : at + 4])
+
+
+class _Text:
+    """All that a file says, without what a layout does to it."""
+
+    def __init__(self, text: str) -> None:
+        self._text = _bare(text)
+
+    def says(self, said: str, before: str, behind: str) -> bool:
+        """Whether it says something between what stands around it, or at least beside one of both."""
+        said, before, behind = _bare(said), _bare(before)[-_AROUND:], _bare(behind)[:_AROUND]
+        if not said:
+            return True
+        if not before and not behind:
+            return said in self._text or self._in_halves(said)
+        return (bool(before) and before + said in self._text) or (bool(behind) and said + behind in self._text)
+
+    def _in_halves(self, said: str) -> bool:
+        """Whether something long stands there but for one place, where a note is called or a sheet ends."""
+        return (
+            len(said) > 2 * _AROUND and said[: len(said) // 3] in self._text and said[-len(said) // 3 :] in self._text
+        )
+
+
+_UNSEEN = re.compile(r"[\s\u00ad\u200b\u200c\u200d\u2060\ufeff\u200e\u200f\u2066-\u2069-]|[\u2010-\u2013]")
+
+
+def _bare(text: str) -> str:
+    """Letters alone: signs that look alike are one, spaces and what parts lines are none."""
+    return _UNSEEN.sub("", unicodedata.normalize("NFKC", text)).replace("\u2212", "").replace("|", "")
