@@ -95,7 +95,7 @@ class Origins(Known):
         self.assertIn("near.py", [one.name for one in acid.others if one.kind == "module"])
         (file, named) = load.files[0]
         self.assertEqual((file.name, len(file.value), named.columns), ("books.csv", 32, ("ph",)))
-        self.assertIn(("environment", "MARLOW_LIMIT", "7"), [(one.kind, one.name, one.value) for one in load.others])
+        self.assertIn(("environment", "MARLOW_LIMIT", "set"), [(one.kind, one.name, one.value) for one in load.others])
         self.assertTrue({"pandas", "numpy"} <= {one.name for one in load.others if one.kind == "package"})
         self.assertGreater(load.step.at, 1e9)
 

@@ -52,3 +52,21 @@ def demo(
     bind_wanted(Asked(folder / VOLUME, "html,pdf,epub"))
     say(f"worn collate {PAPER} {REVIEWED}")
     collate(folder / PAPER, [folder / REVIEWED], write=False)
+    _tell_correction(folder)
+
+
+def _tell_correction(folder: Path) -> None:
+    """Data are corrected: what that changes, and where a number of the paper comes from."""
+    from wornpage.cli.compare import compare
+    from wornpage.cli.origin import origin
+    from wornpage.cli.press import press
+    from wornpage.demo import HEADLINE, correct, write_correction
+
+    page = write_correction(folder)
+    press(page, kinds="html")
+    count = correct(page)
+    say(f"{count} volumes that were tested with a faulty clamp are taken out of {page.parent / 'data/volumes.csv'}")
+    say(f"worn compare {page.relative_to(folder)}")
+    compare(page)
+    say(f'worn origin {page.relative_to(folder)} "{HEADLINE}"')
+    origin(page, HEADLINE)

@@ -109,6 +109,8 @@ def _print(answer: Answer) -> None:
         tree.add(f"before rounding  [bold]{escape(target.exact)}[/]")
     if not answer.steps:
         tree.add("written by hand: no chunk and no value mark made it")
+        if target.beside:
+            tree.add(escape(f"values in the same text: {', '.join(target.beside)}"))
     else:
         _add(tree, answer.steps[0], {told.step.key: told for told in answer.steps}, set())
         _add_libraries(tree, answer)

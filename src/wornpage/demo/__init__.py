@@ -33,6 +33,34 @@ PAPER = "loans-and-acid.md"
 """The page that is pressed in every stationery."""
 
 
+CORRECTION = "correction"
+"""The folder in which data of the paper are corrected."""
+HEADLINE = '10 ** slope["damp"]'
+"""What the paper asks for where a number stands that the correction changes."""
+_WITHDRAWN = range(100, 125)
+"""Numbers of volumes that were tested with a faulty clamp."""
+
+
+def write_correction(folder: Path) -> Path:
+    """The paper in a folder of its own, with the data as they were first; the page."""
+    place = folder / CORRECTION
+    for name in (PAPER, "references.bib", "data/volumes.csv", "data/climate.csv"):
+        target = place / name
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_bytes(files("wornpage.demo").joinpath(name).read_bytes())
+    return place / PAPER
+
+
+def correct(page: Path) -> int:
+    """Take the volumes that were withdrawn out of the data beside a page; how many there were."""
+    data = page.parent / "data" / "volumes.csv"
+    lines = data.read_text(encoding="utf-8").splitlines(keepends=True)
+    gone = {f"Q{number:04d}" for number in _WITHDRAWN}
+    kept = [line for line in lines if line.partition(",")[0] not in gone]
+    data.write_text("".join(kept), encoding="utf-8")
+    return len(lines) - len(kept)
+
+
 def write_demo(folder: Path) -> list[Path]:
     """Write the demo into `folder`; returns the files that were there with other contents, and stay.
 

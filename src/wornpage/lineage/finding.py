@@ -41,6 +41,8 @@ class Target(Struct, frozen=True):
     """The text that it stands in."""
     exact: str = ""
     """Of a cell: the number before rounding."""
+    beside: tuple[str, ...] = ()
+    """Of words: the values in the same text, each with its place."""
 
 
 def shown_of(page: n.Composed, lineage: Lineage) -> list[Target]:
@@ -67,22 +69,43 @@ def find(query: str, page: n.Composed, lineage: Lineage) -> list[Target]:
     place = _PLACE.match(query)
     if place and (found := _at(place, shown, lineage)):
         return found
-    return _worded(query, shown)
+    return _worded(query, shown, lineage)
 
 
-def _worded(query: str, shown: list[Target]) -> list[Target]:
-    """What says just that; else what has it among its words."""
+def _worded(query: str, shown: list[Target], lineage: Lineage) -> list[Target]:
+    """What says just that, or asks just for that; else what has it among its words."""
     plain = _plain(query)
+    asking = [
+        one for one in shown if one.kind == "value" and one.step and _plain(lineage.steps[one.step].code) == plain
+    ]
     for whole in (True, False):
         for kinds in (("value",), ("cell",), ("figure", "table", "listing"), ("heading", "words")):
             found = [one for one in shown if one.kind in kinds and _says(one.said, plain, whole)]
             if found and not whole:
-                return [replace(one, around=_near(_plain(one.said), plain)) for one in found]
+                return [
+                    replace(one, around=_near(_plain(one.said), plain), beside=_values_in(one, shown)) for one in found
+                ]
             if found:
                 return found
+        if asking:
+            return asking
     labels = [one.label for one in shown if one.label]
     values = [one.said for one in shown if one.kind in {"value", "cell"} and one.said]
     raise LookupError(near_miss(query, labels) or near_miss(query, values))
+
+
+def _values_in(words: Target, shown: list[Target]) -> tuple[str, ...]:
+    """The values that stand in a text."""
+    if words.kind != "words":
+        return ()
+    span = words.span
+    return tuple(
+        f"{one.said} ({one.span})"
+        for one in shown
+        if one.kind == "value"
+        and one.span.file == span.file
+        and span.line <= one.span.line <= max(span.end_line, span.line)
+    )
 
 
 def _says(said: str, plain: str, whole: bool) -> bool:
