@@ -15,6 +15,7 @@ from wornpage.cli import (
     demo,
     desk,
     editions,
+    environment,
     exchange,
     lsp,
     new,
@@ -56,6 +57,7 @@ app.command("graph")(status.graph)
 app.command("settings")(status.settings)
 app.command("given")(status.given)
 app.command("editions")(editions.editions)
+app.command("environment")(environment.environment)
 app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")

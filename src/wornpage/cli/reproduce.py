@@ -21,6 +21,10 @@ def reproduce(
         typer.Argument(metavar="[FILE]", help="The record to compare with; that of the last pressing otherwise."),
     ] = None,
     edition: EditionName = "",
+    rebuild: Annotated[
+        bool,
+        typer.Option("--rebuild", help="In a new environment, with the packages that the page uses and nothing else."),
+    ] = False,
 ) -> None:
     """Run a page from nothing in a store of its own, and compare all it shows with the record of a pressing.
 
@@ -29,21 +33,19 @@ def reproduce(
     from wornpage.cli.progress import TerminalReporter
     from wornpage.colophon import differences
     from wornpage.plan import manifest
-    from wornpage.press import press
+    from wornpage.press import Order, press_order
 
     before = _read(record or manifest.colophon_file(page, edition), record is None)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         last = manifest.last(page, edition)
         made = {kind: Path(path) for kind, path in last.outputs if Path(path).exists()} if last and not record else {}
-        pressing = press(
-            page,
-            list(made) or ["html"],
-            Path(place) / "outputs",
-            TerminalReporter(),
-            afresh=True,
-            store=Path(place) / "store",
-            given=before.get("given", {}),
-        )
+        given = before.get("given", {})
+        python = _rebuilt(page, given, Path(place)) if rebuild else ""
+        order = Order(
+            page, str(page), list(made) or ["html"], Path(place) / "outputs", afresh=True, store=Path(place) / "store",
+            given=given, python=python,
+        )  # fmt: skip
+        pressing = press_order(order, TerminalReporter())
         found = differences(before, json.loads(json.dumps(pressing.colophon.to_data())))
         for output in pressing.outputs:
             here = made.get(output.kind)
@@ -55,6 +57,23 @@ def reproduce(
         say(f"{len(found)} differences")
         raise typer.Exit(1)
     say("everything is the same")
+
+
+def _rebuilt(page: Path, given: dict[str, Any], place: Path) -> str:
+    """A new environment for a page; its Python."""
+    from wornpage.handover.locks import releases_of
+    from wornpage.handover.needs import needs_of_page
+    from wornpage.handover.rebuilding import build
+    from wornpage.press import Order, proof_of
+
+    needs = needs_of_page(proof_of(Order(page, str(page), given=given)).record)
+    releases, why = releases_of(needs.packages, needs.program)
+    if why:
+        say(f"what is installed cannot be held against hashes: {why}")
+    say(f"a new environment: Python {needs.python} with {len(needs.packages)} packages")
+    if needs.r:
+        say(f"R and its packages are those of this machine: {', '.join(one.name for one in needs.r)}")
+    return str(build(needs, releases, place))
 
 
 def _read(path: Path, is_ours: bool) -> dict[str, Any]:

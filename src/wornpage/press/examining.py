@@ -42,9 +42,10 @@ def prepare(
     stationery: str | None = None,
     given: Mapping[str, object] | None = None,
     volume: Path | None = None,
+    python: str = "",
 ) -> tuple[Settings, Head, list[Problem]]:
     """Settings and head of a page, with the warnings so far. Raises `PageError` with every fault at once."""
-    settings, head, problems = examine(source, stationery, given, volume)
+    settings, head, problems = examine(source, stationery, given, volume, python)
     stop_on_errors(problems)
     return settings, head, problems
 
@@ -54,16 +55,16 @@ def examine(
     stationery: str | None = None,
     given: Mapping[str, object] | None = None,
     volume: Path | None = None,
+    python: str = "",
 ) -> tuple[Settings, Head, list[Problem]]:
-    """Settings and head of a page, and everything that is wrong with them."""
+    """Settings and head of a page, and everything that is wrong with them. `python` is taken whatever they say."""
     settings, faults = settle(
         source, _checked_before, {name: as_written(value) for name, value in (given or {}).items()}, volume
     )
     if stationery is not None:
         settings = replace(settings, page=replace(settings.page, stationery=stationery))
     declare({name: (one.command, one.suffix, one.comment) for name, one in settings.page.languages.items()})
-    python = choose(settings.page.python, folders_beside(source.path))
-    look_in(python.folders)
+    look_in(choose(python or settings.page.python, folders_beside(source.path)).folders)
     call_instead({"R": settings.page.r.program} if settings.page.r.program else {})
     head = read_head(source, settings)
     problems = [

@@ -48,6 +48,8 @@ class Order:
     """The `volume.yaml` of the work that the page is bound in; None for a page by itself."""
     with_controls: bool = True
     """Whether a page may hold what comes of other values of its controls; where readers pick elsewhere it need not."""
+    python: str = ""
+    """The program that sessions of Python run in, whatever the page's settings say."""
     kept_as: str = ""
     """Under what name it is remembered, where that is another than the edition's."""
 
@@ -59,7 +61,7 @@ class Order:
     @property
     def is_remembered(self) -> bool:
         """Whether the next pressing may see at once that there is nothing to do."""
-        return self.store is None and self.stationery is None
+        return self.store is None and self.stationery is None and not self.python
 
 
 @dataclass(frozen=True, slots=True)

@@ -105,7 +105,7 @@ def run_of(
     source = source or read_page(order.page, order.name)
     place = order.store or store_of(source.path)
     keep_in(None if order.afresh else place)
-    settings, head, warnings = prepare(source, order.stationery, order.given, order.volume)
+    settings, head, warnings = prepare(source, order.stationery, order.given, order.volume, order.python)
     if why := trouble_with(place):
         what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
         warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))

@@ -123,6 +123,12 @@ def _requirements_of(distribution: str, folders: tuple[str, ...]) -> tuple[str, 
     return tuple(sorted(found)) or (distribution,)
 
 
+def needs_of(distribution: str) -> tuple[str, ...]:
+    """The distributions that one names as what it needs, as installed here, by their normalised names."""
+    folders = _folders(ours=False)
+    return tuple(_requirements(distribution, folders)) if distribution in _in(folders) else ()
+
+
 def _requirements(name: str, folders: tuple[str, ...]) -> list[str]:
     try:
         with open(os.path.join(_in(folders)[name][1], "METADATA"), encoding="utf-8") as file:
