@@ -20,6 +20,7 @@ from wornpage.cli import (
     lsp,
     new,
     origin,
+    pack,
     press,
     proof,
     reproduce,
@@ -58,6 +59,7 @@ app.command("settings")(status.settings)
 app.command("given")(status.given)
 app.command("editions")(editions.editions)
 app.command("environment")(environment.environment)
+app.command("pack")(pack.pack)
 app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")

@@ -9,13 +9,13 @@ from typing import Annotated, Any
 
 import typer
 
-from wornpage.cli.arguments import EditionName, PageArgument
+from wornpage.cli.arguments import EditionName
 from wornpage.cli.say import say
 from wornpage.tree.problem import UsageError
 
 
 def reproduce(
-    page: PageArgument,
+    page: Annotated[Path, typer.Argument(help="The page, or a pack of pages (`worn pack`).", show_default=False)],
     record: Annotated[
         Path | None,
         typer.Argument(metavar="[FILE]", help="The record to compare with; that of the last pressing otherwise."),
@@ -29,34 +29,75 @@ def reproduce(
     """Run a page from nothing in a store of its own, and compare all it shows with the record of a pressing.
 
     It is run for the given values of the record. Exit status 1 if anything differs; what differs is told chunk by chunk.
+    A pack is unpacked in a folder of its own first; the code in it is run.
     """
-    from wornpage.cli.progress import TerminalReporter
-    from wornpage.colophon import differences
-    from wornpage.plan import manifest
-    from wornpage.press import Order, press_order
-
-    before = _read(record or manifest.colophon_file(page, edition), record is None)
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
-        last = manifest.last(page, edition)
-        made = {kind: Path(path) for kind, path in last.outputs if Path(path).exists()} if last and not record else {}
-        given = before.get("given", {})
-        python = _rebuilt(page, given, Path(place)) if rebuild else ""
-        order = Order(
-            page, str(page), list(made) or ["html"], Path(place) / "outputs", afresh=True, store=Path(place) / "store",
-            given=given, python=python,
-        )  # fmt: skip
-        pressing = press_order(order, TerminalReporter())
-        found = differences(before, json.loads(json.dumps(pressing.colophon.to_data())))
-        for output in pressing.outputs:
-            here = made.get(output.kind)
-            if here is not None and here.read_bytes() != output.path.read_bytes():
-                found.append(f"output {here}: the bytes differ")
+        if page.suffix.lower() == ".zip":
+            if record is not None or edition:
+                raise UsageError("a pack has its records within.")
+            found = _of_pack(page, Path(place), rebuild)
+        else:
+            found = _of_page(page, record, edition, Path(place), rebuild)
     for line in found:
         typer.echo(line)
     if found:
         say(f"{len(found)} differences")
         raise typer.Exit(1)
     say("everything is the same")
+
+
+def _of_pack(pack: Path, place: Path, rebuild: bool) -> list[str]:
+    """What differs when the pages of a pack are run from nothing."""
+    from wornpage.handover.packing import unpack
+
+    inside = place / "pack"
+    found = []
+    for number, name in enumerate(unpack(pack, inside)):
+        say(name)
+        own = place / str(number)
+        own.mkdir()
+        record = inside / "records" / f"{name}.json"
+        made = {kind: path for kind, path in _outputs_beside(inside / name) if path.exists()}
+        found += [f"{name}: {line}" for line in _against(inside / name, _read(record, False), made, own, rebuild)]
+    return found
+
+
+def _outputs_beside(page: Path) -> list[tuple[str, Path]]:
+    """The outputs that a page may have beside it."""
+    from wornpage.output.outputs import names, output_of
+    from wornpage.press.writing import apart_from
+
+    return [(kind, page.with_name(f"{apart_from(page, page.stem, kind)}{output_of(kind).suffix}")) for kind in names()]
+
+
+def _of_page(page: Path, record: Path | None, edition: str, place: Path, rebuild: bool) -> list[str]:
+    """What differs when a page is run from nothing."""
+    from wornpage.plan import manifest
+
+    before = _read(record or manifest.colophon_file(page, edition), record is None)
+    last = manifest.last(page, edition)
+    made = {kind: Path(path) for kind, path in last.outputs if Path(path).exists()} if last and not record else {}
+    return _against(page, before, made, place, rebuild)
+
+
+def _against(page: Path, before: dict[str, Any], made: dict[str, Path], place: Path, rebuild: bool) -> list[str]:
+    """What a run from nothing in `place` shows otherwise than a record has it, and outputs that come out otherwise."""
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.colophon import differences
+    from wornpage.press import Order, press_order
+
+    given = before.get("given", {})
+    python = _rebuilt(page, given, place) if rebuild else ""
+    order = Order(
+        page, str(page), list(made) or ["html"], place / "outputs", afresh=True, store=place / "store", given=given, python=python
+    )  # fmt: skip
+    pressing = press_order(order, TerminalReporter())
+    found = differences(before, json.loads(json.dumps(pressing.colophon.to_data())))
+    for output in pressing.outputs:
+        here = made.get(output.kind)
+        if here is not None and here.read_bytes() != output.path.read_bytes():
+            found.append(f"output {here.name}: the bytes differ")
+    return found
 
 
 def _rebuilt(page: Path, given: dict[str, Any], place: Path) -> str:

@@ -226,7 +226,7 @@ class Workshop:
         if not 0 <= asked.at < len(keys):
             raise UsageError("the page is being put together; ask again in a moment.")
         try:
-            return Origins(self._lineage(seen.proof)).answer(keys[asked.at], seen.proof.composed.terms)
+            return Origins(self._lineage(seen.proof), "").answer(keys[asked.at], seen.proof.composed.terms)
         except LookupError:
             raise UsageError("no chunk of the page stands behind this.") from None
 

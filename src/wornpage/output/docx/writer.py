@@ -60,7 +60,7 @@ def write_docx(page: n.Composed, job: Job) -> Written:
     writer.write()
     parts = dress.with_remarks(writer.parts(), remarks)
     if writer.carrier.is_on:
-        parts = dress.carrying(parts, job.name, job.source)
+        parts = dress.carrying(parts, Path(job.name).name, job.source)  # wherever it lies: the same bytes
         remember(path, carried_in(parts))
     return Written(packed(parts), (*cut, *dress.problems, *writer.problems), read=(*dress.read, side_file(path)))
 

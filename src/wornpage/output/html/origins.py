@@ -46,8 +46,10 @@ class Asked:
 class Origins(Asked):
     """The steps of one page, each under a number once something of it is shown."""
 
-    def __init__(self, lineage: Lineage) -> None:
+    def __init__(self, lineage: Lineage, page: str) -> None:
+        """For the page called so: places are told as from its folder, wherever that lies."""
         self._lineage = lineage
+        self._before = page[: page.rfind("/") + 1]
         self._numbers: dict[str, int] = {}
 
     def attribute(self, key: str) -> str:
@@ -83,7 +85,7 @@ class Origins(Asked):
 
     def _step(self, told: Told) -> dict[str, object]:
         step = told.step
-        made: dict[str, object] = {"place": str(step.span), "code": step.code.strip("\n")}
+        made: dict[str, object] = {"place": str(step.span).removeprefix(self._before), "code": step.code.strip("\n")}
         if step.kind == "chunk":
             made["label"] = step.label  # not when it ran: pages are the same bytes again
         elif step.value is not None:

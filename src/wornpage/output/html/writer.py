@@ -60,7 +60,7 @@ def body_of(page: n.Composed, job: Job) -> Body:
     writer = HtmlWriter(language, bool(head.title), around, job.name)
     writer.with_chunks = options_in(job.settings, "html").code_switch != "no"
     if job.lineage is not None:
-        writer.origins = Origins(job.lineage)
+        writer.origins = Origins(job.lineage, job.name)
     elif job.mark is not None:
         writer.origins = Asked()
     made = [(block, writer.block(block)) for block in page.blocks]
