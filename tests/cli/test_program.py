@@ -16,7 +16,7 @@ class Program(FolderCase):
 
     def test_new_writes_a_page_that_presses_as_it_is_and_keeps_what_is_there(self) -> None:
         made = worn("new", "my-report", folder=self.folder)
-        self.assertEqual((made.returncode, made.stdout), (0, "my-report.md\n"))
+        self.assertEqual((made.returncode, made.stdout), (0, "my-report.md\n.gitignore\n.gitattributes\n"))
         pressed = worn("press", "my-report.md", "--as", "html,pdf", folder=self.folder)
         self.assertEqual((pressed.returncode, pressed.stdout), (0, "my-report.html\nmy-report.pdf\n"), pressed.stderr)
         self.assertIn("<h1>My report</h1>", (self.folder / "my-report.html").read_text())

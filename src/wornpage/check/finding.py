@@ -16,6 +16,8 @@ PAGE = "page"
 """Of faults of text and settings, which stop a pressing too."""
 COMMENT = "comment"
 """Of what reviewers remarked and nobody has closed."""
+SHARING = "sharing"
+"""Of what should not leave unseen."""
 
 
 class Finding(Struct, frozen=True):

@@ -23,6 +23,13 @@ def check(
     open_comments: Annotated[
         bool, typer.Option("--open-comments", help="List what reviewers remarked and nobody has closed, too.")
     ] = False,
+    sharing: Annotated[
+        bool,
+        typer.Option(
+            "--before-sharing",
+            help="Look for what should not leave, too: keys and passwords, paths of this machine, columns that name people, answers in hidden chunks, files that version control leaves out.",
+        ),
+    ] = False,
     as_sarif: Annotated[bool, typer.Option("--sarif", help="Print a log in the open SARIF format.")] = False,
 ) -> None:
     """Find what is wrong without running anything: labels, citations, images, names, packages, paths and more.
@@ -42,6 +49,11 @@ def check(
     if open_comments:
         own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
         found += [Finding(COMMENT, problem) for page in own for problem in comment_problems(page, str(page))]
+    if sharing:
+        from wornpage.check.sharing import before_sharing
+
+        own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
+        found += [finding for page in own for finding in before_sharing(page, str(page))]
     errors = sum(finding.problem.severity is Severity.ERROR for finding in found)
     if as_sarif:
         from wornpage.check.sarif import sarif

@@ -51,9 +51,19 @@ def new(
         if not (path.parent / beside).exists():
             (path.parent / beside).write_text(text, encoding="utf-8")
             typer.echo(str(path.parent / beside))
+    _for_version_control(path.parent)
     outputs = {"slides": " --as slides,html", "latex": " --as tex,tex-pdf"}.get(kind, "")
     say(f"press it with: worn press {shlex.quote(str(path))}{outputs}")
     return None
+
+
+def _for_version_control(folder: Path) -> None:
+    """Write what version control is told, where nobody has told it anything."""
+    from wornpage import starters
+
+    for name, text in starters.version_control(folder.resolve()).items():
+        (folder / name).write_text(text, encoding="utf-8")
+        typer.echo(str(folder / name))
 
 
 def _new_volume(folder: Path) -> None:
@@ -66,4 +76,5 @@ def _new_volume(folder: Path) -> None:
         (folder / place).parent.mkdir(parents=True, exist_ok=True)
         (folder / place).write_text(text, encoding="utf-8")
         typer.echo(str(folder / place))
+    _for_version_control(folder)
     say(f"bind it with: worn bind {shlex.quote(str(folder))}")

@@ -74,6 +74,10 @@ def gather(proof: Proof, pressing: Pressing, at_most: int) -> Gathered:
         gathering.add(project, "settings")
     for one in inputs_of(settings.page):
         gathering.add(source.path.parent / one.file, "input")
+    for name in settings.page.bibliography:
+        gathering.add(source.path.parent / name, "input")
+    if settings.page.citation_style.endswith(".csl"):
+        gathering.add(source.path.parent / settings.page.citation_style, "input")
     if settings.page.editions.table:
         gathering.add(source.path.parent / settings.page.editions.table, "data")
     for declared in settings.declared.values():

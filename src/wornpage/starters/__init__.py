@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from importlib.resources import files
+from pathlib import Path
 
 KINDS = ("report", "manuscript", "slides", "notes", "blank", "latex")
 ENDINGS = {"latex": ".tex"}
@@ -40,6 +41,39 @@ def volume_files(name: str) -> dict[str, str]:
                 )
                 found[one.name if place is root else f"chapters/{one.name}"] = text
     return found
+
+
+IGNORED = """# what Worn Page keeps between pressings
+.worn/
+# reports of comparisons
+*.compared.html
+# what else comes of pages, where it is pressed anew wherever it is needed: take the signs away
+# *.html
+# *.pdf
+# *.docx
+"""
+"""For version control: what it leaves out."""
+ATTRIBUTES = """# pages have the same line ends everywhere
+*.md text eol=lf
+*.bib text eol=lf
+*.yaml text eol=lf
+# outputs are the same bytes again, and are compared by `worn compare`
+*.pdf binary
+*.docx binary
+*.pptx binary
+*.xlsx binary
+*.epub binary
+"""
+"""For version control: what kind of files there are."""
+
+
+def version_control(folder: Path) -> dict[str, str]:
+    """The files for version control of a folder, by name; none where it, or the repository around it, has any already."""
+    files = {".gitignore": IGNORED, ".gitattributes": ATTRIBUTES}
+    above = (folder, *folder.parents)
+    root = next((at for at, place in enumerate(above) if (place / ".git").exists()), 0)
+    known = any((place / name).exists() for place in above[: root + 1] for name in files)
+    return {} if known else files
 
 
 def companions(kind: str, name: str) -> dict[str, str]:
