@@ -12,8 +12,9 @@ from msgspec.structs import replace
 from wornpage.cli.given import given_for
 from wornpage.cli.say import say
 from wornpage.compare.outputs import FORMULA, Checked
-from wornpage.tree.nodes import Math, Node, Text
+from wornpage.tree.nodes import Footnote, Math, Node, Text
 from wornpage.tree.problem import UsageError
+from wornpage.tree.walk import rewrite
 
 _MOST = 12
 """Things that one output does not say, which are told."""
@@ -29,7 +30,6 @@ def compare_outputs(page: Path, given: list[str] | None, as_json: bool) -> None:
     from wornpage.plan import manifest
     from wornpage.press import Order, composed_for, proof_of
     from wornpage.showing.taking import showing_of
-    from wornpage.tree.walk import rewrite
 
     last = manifest.last(page)
     made = [(kind, Path(path)) for kind, path in last.outputs if compares(kind) and Path(path).exists()] if last else []
@@ -42,12 +42,14 @@ def compare_outputs(page: Path, given: list[str] | None, as_json: bool) -> None:
     found: list[Checked] = []
     for kind, path in made:
         composed, _ = composed_for(kind, proof, datetime.date.today())
-        own = rewrite(for_output(composed, kind, getattr(output_of(kind), "shown_as", "")).blocks, _without_formulas)
-        showing, _ = showing_of(proof.source, replace(composed, blocks=own), proof.record, colophon)
+        shown = for_output(composed, kind, getattr(output_of(kind), "shown_as", ""))
+        own = rewrite(shown.blocks, _without_formulas)
+        head = replace(shown.head, abstract=rewrite(shown.head.abstract, _without_formulas))
+        showing, _ = showing_of(proof.source, replace(shown, blocks=own, head=head), proof.record, colophon)
         found.append(checked(kind, path, showing))
     if as_json:
         told = [
-            {"output": one.output, "path": str(one.path), "count": one.count, "missing": [
+            {"output": one.output, "path": str(one.path), "count": one.count, "unread": one.unread, "missing": [
                 {"kind": lack.kind, "said": lack.said, "place": lack.place, "around": lack.around} for lack in one.missing
             ]}
             for one in found
@@ -60,12 +62,19 @@ def compare_outputs(page: Path, given: list[str] | None, as_json: bool) -> None:
         raise typer.Exit(1)
 
 
-def _without_formulas(node: Node) -> Node | None:
-    return Text(node.span, FORMULA) if isinstance(node, Math) else None
+def _without_formulas(node: Node) -> Node | tuple[Node, ...] | None:
+    """Formulas as the sign for one; and a sign where a note is called, whose number stands there."""
+    if isinstance(node, Math):
+        return Text(node.span, FORMULA)
+    if isinstance(node, Footnote):
+        return replace(node, blocks=rewrite(node.blocks, _without_formulas)), Text(node.span, FORMULA)
+    return None
 
 
 def _print(one: Checked) -> None:
     typer.echo(f"{one.path}: {one.count - len(one.missing):,} of {one.count:,} things that the page says")
+    if one.unread:
+        say(f"  {one.unread} more are in scripts whose letters cannot be read back from it")
     for lack in one.missing[:_MOST]:
         around = f"  (… {lack.around} …)" if lack.around else ""
         say(f"  {lack.place}: {lack.kind} {lack.said[:80]!r} is not in the {one.output}{around}")
