@@ -223,5 +223,5 @@ class Programs(FolderCase):
     def test_a_page_that_was_never_pressed_is_told_so(self) -> None:
         self.write("page.md", "Of {= 1 + 1}.\n")
         done = worn("compare", "page.md", folder=self.folder)
-        self.assertEqual((done.returncode, "not been pressed yet" in done.stderr), (2, True), done.stderr)
+        self.assertEqual((done.returncode, "Press it first" in done.stderr), (2, True), done.stderr)
         self.assertEqual(now_of(Path(self.folder / "page.md"), None, {}).showing.parts[0].text, "Of 2.")  # type: ignore[union-attr]

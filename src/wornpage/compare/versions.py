@@ -18,6 +18,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.colophon import colophon_of
+from wornpage.plan import manifest
 from wornpage.plan.record import Reporter
 from wornpage.press import Order, proof_of
 from wornpage.showing.keeping import Kept, same
@@ -68,9 +69,10 @@ def last_of(page: Path, now: Showing, edition: str = "", back: int = 0) -> Versi
         found = showings[back - 1]
     else:
         if not showings:
-            raise UsageError(
-                f"{page} has not been pressed yet, so there is nothing to compare it with. Press it first."
+            hint = (
+                f"Press it first: `worn press {page} --afresh`." if manifest.last(page, edition) else "Press it first."
             )
+            raise UsageError(f"no pressing of {page} is on record yet, so there is nothing to compare it with. {hint}")
         found = next((one for one in showings if not same(one, now)), showings[0])
     return Version(found, kept.bytes_of)
 

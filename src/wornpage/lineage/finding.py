@@ -66,7 +66,8 @@ def find(query: str, page: n.Composed, lineage: Lineage) -> list[Target]:
     if wanted in lineage.steps:
         step = lineage.steps[wanted]
         return [Target("chunk", "", step.span, step.key, step.label)]
-    place = _PLACE.match(query)
+    said = [one for one in shown if one.kind in {"value", "cell"} and _says(one.said, _plain(query), whole=True)]
+    place = _PLACE.match(query) if not said else None  # a number that is shown is meant before a line
     if place and (found := _at(place, shown, lineage)):
         return found
     return _worded(query, shown, lineage)
