@@ -12,6 +12,7 @@ from wornpage.cli import (
     check,
     collate,
     compare,
+    deliver,
     demo,
     desk,
     editions,
@@ -60,6 +61,7 @@ app.command("given")(status.given)
 app.command("editions")(editions.editions)
 app.command("environment")(environment.environment)
 app.command("pack")(pack.pack)
+app.command("deliver")(deliver.deliver)
 app.command("reproduce")(reproduce.reproduce)
 app.add_typer(store.app, name="store")
 app.add_typer(sources.app, name="sources")

@@ -90,6 +90,7 @@ def settle(
     if project is not None:
         problems += [*project.problems, *_labels_of_project(project)]
     project_given = common.pop("given", {})
+    common.pop("deliver", None)  # which is for `worn deliver` alone
     bound, of_volume = _volume(page, volume, memory)
     volume_given = of_volume.pop("given", {})
     declared, faults = declared_in(front, page.path.parent)

@@ -203,10 +203,26 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     chunks: Annotated[dict[str, ChunkOptions], "Options for `all:` chunks, or by label."] = {}
 
 
-class ProjectSettings(CommonSettings, frozen=True, kw_only=True):
-    """The `worn.yaml` of a project: settings for all its pages."""
+class SharedSettings(CommonSettings, frozen=True, kw_only=True):
+    """What may be set for several pages at once."""
 
     given: Annotated[dict[str, object], "Values for the givens that pages declare."] = {}
+
+
+class Delivery(Struct, frozen=True):
+    """A place that outputs are delivered to."""
+
+    pages: Annotated[Paths, "Pages, from the folder of this file; `*` stands for any letters."] = ()
+    outputs: Annotated[SeveralWords, "Their outputs; the usual one otherwise."] = ()
+    folder: Annotated[Words, "A folder to put them into."] = ""
+    branch: Annotated[Words, "A branch of the repository's own remote to commit them to."] = ""
+    remote: Annotated[Words, "Which remote that is."] = "origin"
+
+
+class ProjectSettings(SharedSettings, frozen=True, kw_only=True):
+    """The `worn.yaml` of a project: settings for all its pages."""
+
+    deliver: Annotated[dict[str, Delivery], "Places that `worn deliver` puts outputs to, by their names."] = {}
 
 
 def _by_words(value: object) -> object:

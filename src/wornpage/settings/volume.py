@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Struct
 
-from wornpage.settings.models import CommonSettings, ProjectSettings
+from wornpage.settings.models import CommonSettings, SharedSettings
 from wornpage.tree.kinds import Read, SeveralWords, Truth, Words, alone, or_one
 
 OF_THE_WORK = ("authors", "date", "keywords", "given")
@@ -41,7 +41,7 @@ class VolumePart(Struct, frozen=True):
     pages: Items = ()
 
 
-class VolumeSettings(ProjectSettings, frozen=True, kw_only=True):
+class VolumeSettings(SharedSettings, frozen=True, kw_only=True):
     """The `volume.yaml` of a work."""
 
     title: Annotated[Words, "The title of the work."] = ""

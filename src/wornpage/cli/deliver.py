@@ -1,0 +1,108 @@
+"""`worn deliver`: outputs put where readers find them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from wornpage.cli.say import say
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
+from wornpage.tree.project import PROJECT_FILE
+
+if TYPE_CHECKING:
+    from wornpage.deliver.places import Change, Place
+    from wornpage.settings.models import Delivery
+
+
+def deliver(
+    name: Annotated[
+        str | None,
+        typer.Argument(help="Which of the places under `deliver:`; all of them otherwise.", show_default=False),
+    ] = None,
+    dry: Annotated[bool, typer.Option("--dry", help="Say what would change there, and change nothing.")] = False,
+    project: Annotated[Path, typer.Option("--project", metavar="DIR", help="The folder of the `worn.yaml`.")] = Path(),
+) -> None:
+    """Press what is stale, check it, and put it where `deliver:` in `worn.yaml` says: whole or not at all.
+
+    A place is a folder, or a branch of the repository's own remote. What others have put there stays.
+    """
+    places = _places(project / PROJECT_FILE)
+    if name is not None and name not in places:
+        raise UsageError(f"there is no place {name!r} under `deliver:`. {near_miss(name, places)}".rstrip())
+    for one in [name] if name is not None else list(places):
+        _one(one, places[one], project, dry)
+
+
+def _places(path: Path) -> dict[str, Delivery]:
+    """What `worn.yaml` says. Raises `UsageError`, `PageError`."""
+    import msgspec
+
+    from wornpage.settings.models import ProjectSettings
+    from wornpage.settings.texts import check_yaml
+    from wornpage.tree.files import file_text
+
+    try:
+        text = file_text(path)
+    except (OSError, UnicodeDecodeError):
+        raise UsageError(f"there is no {path}. It says where to deliver what, under `deliver:`.") from None
+    checked = check_yaml(ProjectSettings, text, str(path), 1, PROJECT_FILE, None)
+    if checked.problems:
+        raise PageError(checked.problems)
+    places = msgspec.convert(checked.values, ProjectSettings).deliver
+    if not places:
+        raise UsageError(
+            f"{path} has nothing under `deliver:`. Write `deliver: {{site: {{pages: [paper.md], folder: public}}}}`."
+        )
+    return places
+
+
+def _one(name: str, delivery: Delivery, project: Path, dry: bool) -> None:
+    from wornpage.cli.progress import TerminalReporter
+    from wornpage.deliver.staging import pages_of, staged
+
+    pages = pages_of(delivery, project, name)
+    place = _place(name, delivery, project, [page.name for page in pages])
+    _check(pages)
+    files = staged(pages, delivery, project, TerminalReporter())
+    change = place.change(files)
+    if not dry and not change.is_empty:
+        place.put(files)
+    _tell(name, change, dry)
+
+
+def _place(name: str, delivery: Delivery, project: Path, pages: list[str]) -> Place:
+    from wornpage.deliver.branch import Branch
+    from wornpage.deliver.folder import Folder
+
+    if bool(delivery.folder) == bool(delivery.branch):
+        raise UsageError(f"deliver: {name}: it wants either a `folder:` or a `branch:`.")
+    if delivery.folder:
+        return Folder(project / Path(delivery.folder).expanduser())
+    return Branch(project, delivery.remote, delivery.branch, f"Deliver {', '.join(pages)}")
+
+
+def _check(pages: list[Path]) -> None:
+    """Raise `PageError` for what `worn check` finds to be wrong; what looks like a key in a page is told."""
+    from wornpage.check import check_page
+    from wornpage.check.sharing import before_sharing
+
+    wrong: list[Problem] = []
+    for page in pages:
+        found = [one.problem for one in check_page(page, str(page))]
+        wrong += [problem for problem in found if problem.severity is Severity.ERROR]
+        for finding in before_sharing(page, str(page)):
+            if "looks like" in finding.problem.what:
+                say(str(finding))
+    if wrong:
+        raise PageError(wrong)
+
+
+def _tell(name: str, change: Change, dry: bool) -> None:
+    for sign, names in (("+", change.came), ("~", change.changed), ("-", change.went)):
+        for one in names:
+            typer.echo(f"{sign} {one}")
+    done = "would change" if dry else "delivered"
+    total = len(change.came) + len(change.changed) + len(change.went)
+    say(f"{name}: {f'{done}: {total}' if total else 'nothing to do'}, {change.same} as they were")
