@@ -12,6 +12,8 @@ NUMBER = re.compile(r"[-−]?\d[\d,.\u00a0\u202f']*\d|[-−]?\d")
 """A number as it is printed."""
 _ALIKE = 0.5
 """Share of words from which on two texts are one that was changed."""
+_WINDOW = 40
+"""Parts of a stretch that one is held against: looking at all of them would take hours in a long one."""
 Pair = tuple[Part | None, Part | None]
 
 
@@ -72,7 +74,7 @@ def _alike(was: list[Part], now: list[Part]) -> list[Pair]:
     at = 0
     for part in now:
         best, place = 0.0, -1
-        for k in range(at, len(was)):
+        for k in range(at, min(len(was), at + _WINDOW)):
             score = likeness(was[k], part)
             if score > best:
                 best, place = score, k

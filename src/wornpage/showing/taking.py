@@ -177,8 +177,9 @@ class _Taking:
 
     def table(self, node: n.TableBlock) -> Table:
         table, data = node.table, node.data
-        rows = tuple(tuple(_said(cell) for cell in row) for row in table.rows)
-        values = [*self.values(node.caption), *(one for row in table.rows for cell in row for one in self.values(cell))]
+        rows = tuple(tuple(map(_in_cell, row)) for row in table.rows)
+        marked = (cell for row in table.rows for cell in row if _may_have_values(cell))
+        values = [*self.values(node.caption), *(one for cell in marked for one in self.values(cell))]
         exact: list[tuple[Number | None, ...]] = []
         at = 0
         for place in range(len(table.rows)):
@@ -193,6 +194,22 @@ class _Taking:
             _heads(table), rows, tuple(exact) if data is not None else (), table.index_columns,
             data.left_out + data.rows - at if data is not None else 0, tuple(values), _frame(node.caption),
         )  # fmt: skip
+
+
+def _may_have_values(cell: n.Inlines) -> bool:
+    """Whether anything but letters and numbers of code stands in a cell, of which there are very many."""
+    return any(type(node) is not n.Text and not (type(node) is n.Answered and not node.raw) for node in cell)
+
+
+def _in_cell(cell: n.Inlines) -> str:
+    """What a cell says."""
+    if len(cell) == 1:
+        node = cell[0]
+        if type(node) is n.Answered and len(node.children) == 1:
+            node = node.children[0]
+        if type(node) is n.Text:
+            return node.text
+    return _said(cell)
 
 
 def _is_value(node: n.Node) -> bool:
