@@ -12,6 +12,7 @@ from collections.abc import Iterable, Mapping
 from msgspec import Struct
 
 from wornpage.handover.needs import Needs, Package
+from wornpage.store.packages import normal
 from wornpage.tree.version import VERSION
 
 _PATIENCE = 180
@@ -51,11 +52,7 @@ def _told(report: bytes) -> Iterable[tuple[str, Release]]:
         info = one["download_info"]
         digest = info.get("archive_info", {}).get("hashes", {}).get("sha256", "")
         if digest:
-            yield _normal(one["metadata"]["name"]), Release(info["url"], digest)
-
-
-def _normal(name: str) -> str:
-    return name.lower().replace("_", "-").replace(".", "-")
+            yield normal(one["metadata"]["name"]), Release(info["url"], digest)
 
 
 def as_pylock(needs: Needs, releases: Mapping[str, Release]) -> str:
@@ -68,7 +65,7 @@ def as_pylock(needs: Needs, releases: Mapping[str, Release]) -> str:
     ]
     for one in needs.packages:
         lines += ["", "[[packages]]", f"name = {_quoted(one.name)}", f"version = {_quoted(one.version)}"]
-        release = releases.get(_normal(one.name))
+        release = releases.get(normal(one.name))
         if release is None:
             continue
         file = release.url.rpartition("/")[2]
@@ -82,9 +79,9 @@ def as_pylock(needs: Needs, releases: Mapping[str, Release]) -> str:
 def as_requirements(needs: Needs, releases: Mapping[str, Release]) -> str:
     """The same for installers that know no lock files."""
     lines = [f"# Python {needs.python}; what the page's chunks used"]
-    complete = all(_normal(one.name) in releases for one in needs.packages)
+    complete = all(normal(one.name) in releases for one in needs.packages)
     for one in needs.packages:
-        digest = f" --hash=sha256:{releases[_normal(one.name)].sha256}" if complete else ""
+        digest = f" --hash=sha256:{releases[normal(one.name)].sha256}" if complete else ""
         lines.append(f"{one.name}=={one.version}{digest}")
     return "\n".join(lines) + "\n"
 

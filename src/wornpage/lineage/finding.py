@@ -243,7 +243,7 @@ def _of_cells(node: n.TableBlock, lineage: Lineage, chunk: str, caption: str) ->
 def _values(inlines: n.Inlines, lineage: Lineage, around: str, chunk: str = "") -> Iterator[Target]:
     """The values of marks among words, and those in their notes."""
     for node in walk(inlines):
-        if isinstance(node, n.Answered) and node.raw and not node.raw.startswith("{see"):
+        if isinstance(node, n.Answered) and node.is_value:
             key = key_of_mark(node.span)
             step = key if key in lineage.steps else chunk
             yield Target("value", words_of(node.children), node.span, step, "", _near(around, words_of(node.children)))

@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from wornpage.lineage.finding import Target, shown_of
 from wornpage.lineage.steps import Lineage, Step
+from wornpage.store.packages import normal
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import near_miss
 
@@ -69,7 +70,7 @@ def _starts(what: str, lineage: Lineage) -> tuple[str, set[str]]:
         ({"file", "module", "database"}, lambda name: PurePath(name) == wanted),
         ({"file", "module"}, lambda name: PurePath(name).name == what),
         ({"given"}, lambda name: name == given),
-        ({"package"}, lambda name: _normal(name) == _normal(what)),
+        ({"package"}, lambda name: normal(name) == normal(what)),
         ({"environment"}, lambda name: name == what),
     )
     for kinds, same in ways:
@@ -83,7 +84,3 @@ def _starts(what: str, lineage: Lineage) -> tuple[str, set[str]]:
             return next(iter(found.values())), set(found)
     known = {source.name for step in steps for source in step.sources if source.name}
     raise LookupError(near_miss(what, {*known, *(step.label for step in steps if step.label)}))
-
-
-def _normal(name: str) -> str:
-    return name.lower().replace("_", "-")

@@ -214,7 +214,7 @@ def _in_cell(cell: n.Inlines) -> str:
 
 def _is_value(node: n.Node) -> bool:
     """Whether a value mark made it."""
-    return isinstance(node, n.Answered) and bool(node.raw) and not node.raw.startswith("{see")
+    return isinstance(node, n.Answered) and node.is_value
 
 
 def _frame(inlines: n.Inlines) -> str:

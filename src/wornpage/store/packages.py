@@ -14,7 +14,8 @@ _OTHER_NAMES = {"sklearn": "scikit-learn", "pil": "pillow", "yaml": "pyyaml", "d
 _REQUIRES = re.compile(r"^Requires-Dist: ([A-Za-z0-9._-]+)([^\n]*)$", re.MULTILINE)
 
 
-def _normal(name: str) -> str:
+def normal(name: str) -> str:
+    """A distribution's name as indexes compare them."""
     return re.sub(r"[-_.]+", "-", name).lower()
 
 
@@ -69,7 +70,7 @@ def _in(folders: tuple[str, ...]) -> dict[str, tuple[str, str]]:
         for name in names:
             match = _FOLDER.match(name)
             if match:
-                found.setdefault(_normal(match[1]), (match[2], os.path.join(folder, name)))
+                found.setdefault(normal(match[1]), (match[2], os.path.join(folder, name)))
     return found
 
 
@@ -80,7 +81,7 @@ def distribution_of(package: str) -> str:
 
 @cache
 def _distribution(package: str, folders: tuple[str, ...]) -> str:
-    name = _normal(_OTHER_NAMES.get(package.lower(), package))
+    name = normal(_OTHER_NAMES.get(package.lower(), package))
     if name in _in(folders):
         return name
     for candidate, (_, folder) in _in(folders).items():
@@ -135,4 +136,4 @@ def _requirements(name: str, folders: tuple[str, ...]) -> list[str]:
             text = file.read().partition("\n\n")[0]
     except OSError:
         return []
-    return [_normal(other) for other, rest in _REQUIRES.findall(text) if "extra ==" not in rest]
+    return [normal(other) for other, rest in _REQUIRES.findall(text) if "extra ==" not in rest]

@@ -561,6 +561,11 @@ class Answered(Inline, frozen=True):
     exact: str = ""
     """All digits of a number that is shown with fewer, though nobody has asked for that."""
 
+    @property
+    def is_value(self) -> bool:
+        """Whether a value mark made it, and no pointer."""
+        return bool(self.raw) and not self.raw.startswith("{see")
+
 
 class Spot(Struct, frozen=True):
     """A place to lead to."""

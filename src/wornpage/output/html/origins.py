@@ -28,7 +28,7 @@ class Asked:
 
     def of_mark(self, node: n.Answered) -> str:
         """The attribute of a value; empty for one that no step of the page made."""
-        return self.attribute(key_of_mark(node.span)) if node.raw and not node.raw.startswith("{see") else ""
+        return self.attribute(key_of_mark(node.span)) if node.is_value else ""
 
     def of_chunk(self, label: str) -> str:
         """That of something a chunk shows."""
