@@ -59,11 +59,11 @@ class Origins(FolderCase):
         self.assertNotIn(b"# </script>", made)
         self.browser.get((self.folder / "page.html").as_uri())
         self.assertTrue(self.js("document.querySelector('.origin-panel').hidden"))
-        self.browser.execute_script("document.querySelector('main data[data-from]').click()")
+        self.browser.execute_script("document.querySelector('main [data-from]').click()")
         self.assertTrue(self.js("document.querySelector('.origin-panel').hidden"), "nobody asks as yet")
         self.browser.execute_script("document.querySelector('.origin-switch').click()")
         self.browser.execute_script(
-            "[...document.querySelectorAll('data[data-from]')].find((one) => one.textContent === '33.3%').click()"
+            "[...document.querySelectorAll('[data-from]')].find((one) => one.textContent === '33.3%').click()"
         )
         self.until("33.3%")
         for piece in (
@@ -80,7 +80,7 @@ class Origins(FolderCase):
         self.until("costs")
         self.assertIn("books ← load", self.panel())
         self.browser.execute_script(
-            "const one = document.querySelector('.notes data[data-from]'); one.focus(); one.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))"
+            "const one = document.querySelector('.notes [data-from]'); one.focus(); one.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))"
         )
         self.until("len(books)")
         self.browser.execute_script(

@@ -62,12 +62,12 @@ class Origins(Asked):
     # --- what the script reads ----------------------------------------------------------------
 
     def script(self, terms: Language) -> str:
-        """The steps, the words and the script; empty where nothing can be asked."""
+        """The steps, the words and the script, which wants `origins_style`; empty where nothing can be asked."""
         if not self._numbers:
             return ""
         held = json.dumps(self._told(terms), ensure_ascii=False, separators=(",", ":")).replace("<", "\\u003c")
         data = f'<script type="application/json" id="worn-origins">{held}</script>'
-        return f"<style>{origins_style()}</style>\n{data}\n<script>{own_script(OF_ORIGINS)}</script>"
+        return f"{data}\n<script>{own_script(OF_ORIGINS)}</script>"
 
     def answer(self, key: str, terms: Language) -> dict[str, object]:
         """All that is told of one step, and which of the steps it is. Raises `LookupError` for none."""

@@ -21,7 +21,7 @@ from wornpage.output.html.live import Libraries, live_script, living
 from wornpage.output.html.mathfont import math_style
 from wornpage.output.html.mathml import mathml, running_mathml
 from wornpage.output.html.options import HtmlPress
-from wornpage.output.html.origins import Asked, Origins
+from wornpage.output.html.origins import Asked, Origins, origins_style
 from wornpage.output.html.readers import OF_READERS, Readers, tools_of
 from wornpage.output.html.rich import rich
 from wornpage.output.html.sheets import inner_style, style_of
@@ -107,7 +107,13 @@ def page_of(body: Body, job: Job, readers: Readers | None = None) -> Written:
     further = [inner_style(file_text(folder / path), (folder / path).parent, path) for path in options.stylesheets]
     pieces = {
         "style": own.text,
-        "further_style": "\n".join([*([volume_style()] if around is not None else []), *(one.text for one in further)]),
+        "further_style": "\n".join(
+            [
+                *([volume_style()] if around is not None else []),
+                *([origins_style()] if body.origins else []),
+                *(one.text for one in further),
+            ]
+        ),
         "further_head": file_text(folder / options.head) if options.head else "",
         **body.pieces,
         **dict.fromkeys(_OF_VOLUMES, ""),
@@ -248,7 +254,9 @@ class HtmlWriter:
         inner, exact = self.inlines(node.children), escape(node.exact)
         digits = f' value="{exact}" title="{exact}"' if exact else ""
         origin = self.origins.of_mark(node) if self.origins is not None else ""
-        return f"<data{digits}{origin}>{inner}</data>" if digits or origin else inner
+        if digits:
+            return f"<data{digits}{origin}>{inner}</data>"
+        return f"<span{origin}>{inner}</span>" if origin else inner
 
     def origin(self) -> str:
         """An attribute of what the chunk at hand shows."""
