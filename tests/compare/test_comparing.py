@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 import subprocess
 import unittest
@@ -220,6 +221,17 @@ class Comparing(unittest.TestCase):
 
 
 class Programs(FolderCase):
+    def test_names_of_files_that_are_no_text_break_nothing(self) -> None:
+        (self.folder / os.fsdecode(b"caf\xe9.csv")).write_text("a\n1\n2\n")
+        code = (
+            'import os\nname = [f for f in os.listdir() if f.startswith("caf")][0]\nn = len(open(name).read().split())'
+        )
+        self.write("page.md", f'```python run #load\n{code}\n```\n\nOf {{= n}} and {{= "\\ud800x"}}.\n')
+        worn("press", "page.md", folder=self.folder)
+        for command in ("origin page.md 3", "origin page.md 3 --json", "status page.md --of load", "compare page.md", "compare page.md --write r.json", "compare page.md --with r.json --json", "environment page.md", "pack page.md", "check page.md --before-sharing"):  # fmt: skip
+            done = worn(*command.split(), folder=self.folder)
+            self.assertEqual((done.returncode, "fault" in done.stderr), (0, False), (command, done.stderr))
+
     def test_a_page_that_was_never_pressed_is_told_so(self) -> None:
         self.write("page.md", "Of {= 1 + 1}.\n")
         done = worn("compare", "page.md", folder=self.folder)

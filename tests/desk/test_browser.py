@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from selenium.common.exceptions import NoSuchElementException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
 
 from tests.browser import CHECKERS, chromium
 from tests.desk.asking import until
@@ -31,7 +31,7 @@ class InBrowser(DeskCase):
             self.browser.switch_to.frame(self.find("#shown"))
             try:
                 text = self.find("body").text
-            except NoSuchElementException:  # the report is just being put in
+            except (NoSuchElementException, StaleElementReferenceException):  # the report is just being put in
                 return False
             finally:
                 self.browser.switch_to.default_content()

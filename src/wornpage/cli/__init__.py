@@ -6,9 +6,12 @@ from __future__ import annotations
 def main() -> None:
     """Run the program, importing no more than the command line at hand needs."""
     import gc
+    import io
     import os
     import sys
 
+    if isinstance(sys.stdout, io.TextIOWrapper):
+        sys.stdout.reconfigure(errors="replace")  # names of files that are no text have a sign in their place
     # Trees of pages have a million parts and no circles: going through them is in vain.
     gc.set_threshold(500_000, 50, 50)
     from wornpage.cli.plain import nothing_to_do, plain_bind, plain_press

@@ -21,7 +21,7 @@ from wornpage.colophon import colophon_of
 from wornpage.plan import manifest
 from wornpage.plan.record import Reporter
 from wornpage.press import Order, proof_of
-from wornpage.showing.keeping import Kept, same
+from wornpage.showing.keeping import Kept, same, sound
 from wornpage.showing.parts import Figure, Showing
 from wornpage.showing.taking import showing_of
 from wornpage.tree.problem import UsageError
@@ -56,7 +56,7 @@ def now_of(
         except OSError:
             return None
 
-    return Version(replace(showing, page=f"{page.name}{f', {edition}' if edition else ''}, now"), bytes_of)
+    return Version(replace(sound(showing), page=f"{page.name}{f', {edition}' if edition else ''}, now"), bytes_of)
 
 
 def last_of(page: Path, now: Showing, edition: str = "", back: int = 0) -> Version:

@@ -130,12 +130,23 @@ class _Gathering:
         assert item.path is not None
         if item.name.startswith(".."):
             return "it lies outside of the project"
+        if not is_text(item.name):
+            return "its name is no text"
         if any(fnmatch(item.path.name.lower(), pattern) for pattern in SECRET):
             return "its name says that it is secret"
         size = item.path.stat().st_size
         if item.role in {"data", "input"} and size > self.at_most:
             return f"it has {size / 1e6:,.1f} MB"
         return ""
+
+
+def is_text(name: str) -> bool:
+    """Whether a file's name can stand in an archive."""
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def _files_in(folder: Path) -> Iterator[Path]:

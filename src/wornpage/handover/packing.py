@@ -10,7 +10,7 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 from wornpage.handover.crate import NAME, crate_of
-from wornpage.handover.gathering import Gathered
+from wornpage.handover.gathering import Gathered, is_text
 from wornpage.handover.locks import Release, as_pylock
 from wornpage.handover.needs import Needs
 from wornpage.tree.files import as_json
@@ -32,7 +32,7 @@ def packed(
     files: dict[str, tuple[str, bytes]] = {}
     for page in pages:
         for item in page.items:
-            if (item.doubt and item.name not in asked) or item.name.startswith(".."):
+            if (item.doubt and item.name not in asked) or item.name.startswith("..") or not is_text(item.name):
                 continue
             try:
                 files[item.name] = (item.role, item.read())

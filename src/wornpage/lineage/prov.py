@@ -114,7 +114,7 @@ def _held(writer: str, name: str) -> str:
 
 
 def _safe(words: str) -> str:
-    return quote(words.replace(" ", "-"), safe="/.-_") or "its"
+    return quote(words.replace(" ", "-").encode("utf-8", "surrogatepass"), safe="/.-_") or "its"
 
 
 def _name(qualified: str) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import zlib
 from collections.abc import Iterator
 from contextlib import suppress
@@ -42,13 +43,15 @@ class Kept:
     def add(self, showing: Showing, pictures: dict[str, bytes]) -> None:
         """Keep a record; where the last one shows the same, that one counts as the newer."""
         files = self._files()
+        paths = showing.data
         last = next(self.all(), None)
+        showing = sound(showing)
         if last is not None and same(last, showing):
             write_whole(files[-1], self._sealed(showing, files[-1]))
             return
         for address, data in pictures.items():
             self._keep(address, data)
-        for name, hashed in showing.data.items():
+        for name, hashed in paths.items():
             self._keep_file(name, hashed)
         number = int(files[-1].stem) + 1 if files else 1
         path = self._folder / f"{number:06d}.shown"
@@ -105,6 +108,16 @@ class Kept:
             if path.name not in named:
                 with suppress(OSError):
                     path.unlink()
+
+
+def sound(showing: Showing) -> Showing:
+    """The record as it can be written: names of files that are no text, and halves of letters, have a sign in their place."""
+    try:
+        msgspec.json.encode(showing)
+    except UnicodeEncodeError:
+        text = json.dumps(msgspec.to_builtins(showing), ensure_ascii=False)
+        return msgspec.json.decode(text.encode("utf-8", "replace"), type=Showing)
+    return showing
 
 
 def same(one: Showing, other: Showing) -> bool:
