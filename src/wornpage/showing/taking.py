@@ -122,7 +122,7 @@ class _Taking:
             case n.OutputText(text=text) | n.RichHtml(text=text):
                 yield Words("output", text, self.place(node.span), (), self.inside)
             case n.MathBlock(latex=latex, alt=alt):
-                yield Words("formula", latex or alt, self.place(node.span), (), self.inside)
+                yield Words("formula", (latex or alt).strip(), self.place(node.span), (), self.inside)
             case n.Figure():
                 yield self.figure(node)
             case n.TableBlock():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import assert_never
 
 from wornpage.output.audience import for_output
 from wornpage.output.bounds import bounded
@@ -144,8 +145,12 @@ class RstWriter:
                 return ".. contents::"
             case n.IndexList(entries=entries):
                 return "\n\n".join(letters.at_beginning(line) for entry in entries for line in _index_lines(entry, ""))
-            case other:
-                return self.blocks(lower((other,)))
+            case n.SheetBreak() | n.AppendixBreak() | n.SlideBreak():
+                return ""
+            case n.ContentsList() | n.AboutHere() | n.Rule() | n.RichHtml() as richer:
+                return self.blocks(lower((richer,)))
+            case never:
+                assert_never(never)
 
     def heading(self, node: n.Heading) -> str:
         number = f"{node.word} {node.number} ".lstrip() if node.number else ""
@@ -198,7 +203,7 @@ class RstWriter:
     def math(self, node: n.MathBlock) -> str:
         if not node.latex.strip():
             return target(node.label) + _paragraph(letters.at_beginning(letters.text(node.alt)))
-        lines = [line for line in letters.lines(node.latex) if line.strip()]
+        lines = [line for line in letters.lines(node.latex.strip()) if line.strip()]
         if node.number and not any(r"\tag" in line for line in lines):
             lines.append(rf"\tag{{{node.number}}}")
         return target(node.label) + _directive("math", "", {"class": "display"}, lines)
