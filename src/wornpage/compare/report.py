@@ -154,7 +154,7 @@ def _cells(changes: list[CellChange]) -> _Shown:
         for one in changes
     )  # fmt: skip
     head = Markup(
-        "<tr><th>row</th><th>column</th><th class=n>before</th><th class=n>after</th><th class=n>difference</th><th></th></tr>"
+        "<tr><th>row</th><th>column</th><th class=n>before</th><th class=n>after</th><th class=n>difference</th><th class=n>share</th></tr>"
     )
     sizes = [relative(one.was, one.now) for one in changes]
     known = [abs(one) for one in sizes if one is not None]
