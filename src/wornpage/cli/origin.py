@@ -51,7 +51,11 @@ def origin(
     from wornpage.lineage.telling import answer_of
     from wornpage.lineage.tracing import lineage_of
     from wornpage.press import Order, proof_of
+    from wornpage.source import read_page
 
+    source = page.with_suffix(".md")
+    if page.suffix != ".md" and source.exists() and not read_page(page).blocks:
+        raise UsageError(f"{page} is an output; ask the page that it was made of: `worn origin {source} …`.")
     proof = proof_of(Order(page, str(page), given=given_for(page, given, edition)), TerminalReporter())
     say_problems(proof.warnings)
     lineage = lineage_of(proof.source, proof.settings, proof.record)
