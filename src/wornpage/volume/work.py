@@ -20,11 +20,12 @@ from wornpage.press.crew import Trade
 from wornpage.press.orders import Proof, Ran
 from wornpage.press.remembering import remember
 from wornpage.press.story import made_containers, run_of, stop_with
+from wornpage.settings import Settings
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import store_of
 from wornpage.tree import nodes as n
 from wornpage.tree.bugs import said_of
-from wornpage.tree.problem import PageError, Problem, UsageError
+from wornpage.tree.problem import PageError, Problem, Severity, UsageError
 from wornpage.tree.span import Span
 from wornpage.tree.version import VERSION
 from wornpage.volume.keeping import Drafted, keep, lifted, mentions_of
@@ -161,6 +162,7 @@ def _drafted(
 ) -> tuple[Ran, Drafted, Pressing]:
     today = datetime.date.fromisoformat(asked.today)
     ran = run_of(order_of(asked, nursery), ChunkReporter(told))
+    ran.warnings.extend(_of_pages_alone(ran.settings))
     chunks = tuple(ran.record.chunks.values())
     draft = lifted(answer(ran.source, ran.settings, ran.head, ran.record, today))
     stop_with(made_containers(draft.blocks, ran.warnings), ran.warnings, chunks)
@@ -170,6 +172,25 @@ def _drafted(
         draft, tuple(ran.warnings), tuple(colophon.data), code, mentions_of(draft), is_indexed(draft.blocks)
     )
     return ran, drafted, Pressing((), chunks, tuple(ran.warnings), colophon)
+
+
+_ALONE = ("controls", "origins")
+"""Settings of HTML that a page has by itself, and no chapter."""
+
+
+def _of_pages_alone(settings: Settings) -> list[Problem]:
+    """That what a chapter sets for itself has no effect here."""
+    set_here = [name for name in _ALONE if ("press", "html", name) in settings.front.places]
+    return [
+        Problem(
+            settings.place("press", "html", name),
+            f"`{name}` has no effect in a volume.",
+            "It holds for the page pressed by itself.",
+            Severity.WARNING,
+        )
+        for name in set_here
+        if getattr(settings.page.press.html, name)
+    ]
 
 
 def _remember(asked: BoundPage, ran: Ran, drafted: Drafted, pressing: Pressing) -> str:
