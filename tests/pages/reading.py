@@ -16,7 +16,6 @@
 from __future__ import annotations
 
 import html
-import io
 import re
 import shutil
 import subprocess
@@ -27,6 +26,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from tests.output.rst.reader import read as read_rst
 from wornpage.press import press
 from wornpage.tree.problem import PageError
 
@@ -124,21 +124,10 @@ def _text_of_tex(path: Path) -> str:
 
 
 def text_of_rst(path: Path) -> str:
-    """What a reader of reStructuredText makes of it; all that it complains of where it does."""
-    from docutils.core import publish_string
-
-    said = io.StringIO()
-    settings = {"warning_stream": said, "report_level": 2, "math_output": "LaTeX", "syntax_highlight": "none"}
-    made = publish_string(
-        path.read_bytes(),
-        source_path=str(path),
-        writer="html5",
-        settings_overrides={**settings, "embed_stylesheet": False},
-    )
-    source = re.sub(r'(?s)<nav\b.*?</nav>|<span class="fn-bracket">.</span>', "", made.decode().partition("<body")[2])
-    source = re.sub(r"</?(a|b|i|em|strong|code|data|span|sub|sup|s|tt)\b[^>]*>", "", source)
-    told = said.getvalue()
-    return _plain(("a reader complains: " + told if told else "") + html.unescape(re.sub(r"<[^>]+>", " ", source)))
+    """What a source in reStructuredText says; all that is wrong with it where something is."""
+    found = read_rst(path.read_text(encoding="utf-8"))
+    told = f"a reader complains: {'; '.join(found.wrong)} " if found.wrong else ""
+    return _plain(told + " ".join(found.words))
 
 
 def _plain(text: str) -> str:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 import unittest
 
-from docutils.core import publish_doctree
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tests.output.rst.reader import read
 from wornpage.output.picture_files import PictureFiles
 from wornpage.output.rst.grid import grid
 from wornpage.output.rst.running import Running
@@ -39,10 +39,9 @@ def running() -> Running:
 
 
 def said(text: str) -> str:
-    """What a reader makes of a source; what it complains of, where it does."""
-    tree = publish_doctree(text, settings_overrides={"report_level": 2, "warning_stream": False, "halt_level": 5})
-    told = [one.astext() for one in tree.findall() if one.tagname == "system_message" and one["level"] >= 2]
-    return "; ".join(told) or plain(tree.astext())
+    """What a source says; what is wrong with it, where something is."""
+    found = read(text)
+    return "; ".join(found.wrong) or found.text
 
 
 def plain(words: str) -> str:
@@ -79,4 +78,4 @@ class Letters(unittest.TestCase):
 
     def test_output_keeps_its_depth(self) -> None:
         source = _directive("code-block", "text", {"class": "output"}, ["    deep", "", "  less", "*"])
-        self.assertEqual(publish_doctree(source).astext(), "    deep\n\n  less\n*")
+        self.assertEqual(read(source).words, ["    deep", "", "  less", "*"])

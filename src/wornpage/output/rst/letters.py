@@ -1,7 +1,4 @@
-"""Letters as reStructuredText has them: every text goes through here, and is read as the same letters.
-
-Source: the specification of its markup, <https://docutils.sourceforge.io/docs/ref/rst/restructuredtext.html>.
-"""
+"""Letters as reStructuredText has them, by the specification of its markup: every text goes through here, and is read as the same letters."""
 
 from __future__ import annotations
 
@@ -9,7 +6,7 @@ import re
 
 _CONTROLS = re.compile("[\x00-\x08\x0e-\x1b\x1f\x7f-\x84\x86-\x9f\ufdd0-\ufdef\ufffe\uffff\ud800-\udfff]")
 _LINE_ENDS = re.compile("[\x0b\x0c\x1c-\x1e\x85\u2028\u2029]")
-_SIGNS = re.compile(r"[\\*`|]|_(?![A-Za-z0-9_])|(?<![A-Za-z0-9_])_|:(?=:)")
+_SIGNS = re.compile(r"[\\*`|]|_(?![A-Za-z0-9])|(?<![A-Za-z0-9])_|:(?=:)")
 _OPENS = re.compile(
     r"""[-+*•‣⁃](?:\s|$)|\(?(?:\d+|[A-Za-z]|[ivxlcdmIVXLCDM]+|\#)[.)](?:\s|$)|[-+/]\w|--\w|\+[-=]|:[^:\s]|>>>|\.\.(?:\s|$)|__(?:\s|$)"""
     r"""|([!-/:-@[-`{-~])\1*\s*$|==+[\s=]|\["""
