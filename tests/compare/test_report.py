@@ -112,7 +112,7 @@ class Sayings(unittest.TestCase):
         self.assertEqual(same_in_words(compared(BEFORE, BEFORE)), "1 value, 2 cells, 1 table, 1 figure, 2 texts")
 
     def test_what_is_over_a_limit(self) -> None:
-        change = NumberChange("10", "11", 10, 11, "", "", "", 0)
+        change = NumberChange("10", "11", 10, 11, "", "", "11", 0, 0)
         self.assertEqual([is_over(change, limit) for limit in (0.05, 0.1, 0.2)], [True, False, False])
         over = [is_over(one, 0.5) for one in compared(BEFORE, AFTER).changes]
         self.assertEqual(

@@ -18,6 +18,8 @@ COMMENT = "comment"
 """Of what reviewers remarked and nobody has closed."""
 SHARING = "sharing"
 """Of what should not leave unseen."""
+KEYS = "keys"
+"""Of what opens doors, and stands where others read it."""
 
 
 class Finding(Struct, frozen=True):

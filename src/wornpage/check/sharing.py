@@ -11,12 +11,13 @@ import subprocess
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from wornpage.check.finding import SHARING, Finding
+from wornpage.check.finding import KEYS, SHARING, Finding
 from wornpage.plan import manifest
 from wornpage.press import examine
 from wornpage.settings import Settings
 from wornpage.source import Page, read_page
 from wornpage.tree import nodes as n
+from wornpage.tree.columns import sign_between
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
 from wornpage.tree.walk import walk
@@ -64,11 +65,25 @@ def before_sharing(path: Path, name: str) -> list[Finding]:
     for _, output in last.outputs if last else ():
         found += _in_file(Path(output), _shown(Path(output), path))
     found += _ignored(path, [path, *(file.path for file in page.files), *map(Path, read)])
-    return [Finding(SHARING, problem) for problem in dict.fromkeys(found)]
+    return list(dict.fromkeys(found))
 
 
-def _problem(span: Span, what: str, hint: str = "") -> Problem:
-    return Problem(span, what, hint, Severity.WARNING)
+def keys_in(name: str, text: str) -> Iterator[Finding]:
+    """What in a text looks like a key or a password."""
+    for number, line in enumerate(_unpacked(text).split("\n"), 1):
+        for what, pattern in _KEYS:
+            for found in pattern.finditer(line):
+                hint = "Take it from the environment, and change it: it has been written down."
+                yield _finding(Span(name, number, found.start() + 1), f"this looks like {what}.", hint, KEYS)
+
+
+def _unpacked(text: str) -> str:
+    """A text without the pictures in it, through which looking takes long."""
+    return _PACKED.sub("", text) if len(text) > _MUCH else text
+
+
+def _finding(span: Span, what: str, hint: str = "", rule: str = SHARING) -> Finding:
+    return Finding(rule, Problem(span, what, hint, Severity.WARNING))
 
 
 def _shown(path: Path, page: Path) -> str:
@@ -81,11 +96,11 @@ def _shown(path: Path, page: Path) -> str:
 # --- what stands in texts ---------------------------------------------------------------------
 
 
-def _in_file(path: Path, name: str) -> Iterator[Problem]:
+def _in_file(path: Path, name: str) -> Iterator[Finding]:
     """What stands in a file of text; others are not looked into."""
     try:
         if path.stat().st_size > _LARGEST:
-            yield _problem(
+            yield _finding(
                 Span(name, 1), f"this file has {path.stat().st_size / 1e6:,.0f} MB and was not looked through."
             )
             return
@@ -95,19 +110,12 @@ def _in_file(path: Path, name: str) -> Iterator[Problem]:
     yield from _in_text(name, text)
 
 
-def _in_text(name: str, text: str) -> Iterator[Problem]:
-    text = _PACKED.sub("", text) if len(text) > _MUCH else text
+def _in_text(name: str, text: str) -> Iterator[Finding]:
+    text = _unpacked(text)
+    yield from keys_in(name, text)
     for number, line in enumerate(text.split("\n"), 1):
-        for what, pattern in _KEYS:
-            for found in pattern.finditer(line):
-                span = Span(name, number, found.start() + 1)
-                yield _problem(
-                    span,
-                    f"this looks like {what}.",
-                    "Take it from the environment, and change it: it has been written down.",
-                )
         for found in _PATH.finditer(line):
-            yield _problem(
+            yield _finding(
                 Span(name, number, found.start() + 1), f"{found[0]!r} is a path of one machine, and may name its user."
             )
 
@@ -115,7 +123,7 @@ def _in_text(name: str, text: str) -> Iterator[Problem]:
 # --- what pages hide --------------------------------------------------------------------------
 
 
-def _hidden(page: Page, settings: Settings) -> Iterator[Problem]:
+def _hidden(page: Page, settings: Settings) -> Iterator[Finding]:
     tells = settings.page.press.html.origins
     for chunk in (node for node in walk(page.blocks) if isinstance(node, n.Chunk)):
         options = settings.of(chunk).options
@@ -123,10 +131,10 @@ def _hidden(page: Page, settings: Settings) -> Iterator[Problem]:
             continue
         if _ANSWER.search(f"{chunk.label.replace('-', ' ')}\n{_remarks(chunk.code)}"):
             what = f"the hidden chunk `{chunk.label}` seems to hold an answer; whoever gets the page's source reads it."
-            yield _problem(chunk.span, what)
+            yield _finding(chunk.span, what)
         elif tells and options.show == "nothing":
             what = f"the code of the hidden chunk `{chunk.label}` is told in the HTML, since `origins` is set."
-            yield _problem(chunk.span, what, "Take `origins: yes` away to keep it.")
+            yield _finding(chunk.span, what, "Take `origins: yes` away to keep it.")
 
 
 def _remarks(code: str) -> str:
@@ -136,7 +144,7 @@ def _remarks(code: str) -> str:
 # --- data -------------------------------------------------------------------------------------
 
 
-def _people(path: Path, name: str) -> Iterator[Problem]:
+def _people(path: Path, name: str) -> Iterator[Finding]:
     """Columns of a table that name or reach people, by their heads or by what stands in them."""
     if path.suffix.lower() not in {".csv", ".tsv"} or path.stat().st_size > _LARGEST:
         return
@@ -144,8 +152,7 @@ def _people(path: Path, name: str) -> Iterator[Problem]:
         with path.open(encoding="utf-8-sig", newline="") as file:
             first = file.readline()
             file.seek(0)
-            separator = max("\t;,", key=first.count)
-            rows = csv.reader(file, delimiter=separator)
+            rows = csv.reader(file, delimiter=sign_between(first))
             heads = next(rows, [])
             sample = [row for _, row in zip(range(_SAMPLE), rows, strict=False)]
     except (OSError, UnicodeDecodeError, csv.Error):
@@ -154,17 +161,17 @@ def _people(path: Path, name: str) -> Iterator[Problem]:
         cells = [row[place] for row in sample if place < len(row) and row[place]]
         mails = sum(bool(_MAIL.fullmatch(cell.strip())) for cell in cells)
         if mails:
-            yield _problem(
+            yield _finding(
                 Span(name, 1), f"the column {head!r} holds {mails} addresses of mail in the first {len(sample)} rows."
             )
         elif _PEOPLE.match(head.strip()) and cells:
-            yield _problem(Span(name, 1), f"the column {head!r} may name people, or say where to reach them.")
+            yield _finding(Span(name, 1), f"the column {head!r} may name people, or say where to reach them.")
 
 
 # --- version control --------------------------------------------------------------------------
 
 
-def _ignored(page: Path, files: Sequence[Path]) -> Iterator[Problem]:
+def _ignored(page: Path, files: Sequence[Path]) -> Iterator[Finding]:
     """Files that the page needs and version control leaves out."""
     folder = page.resolve().parent
     names = [str(one.resolve()) for one in files]
@@ -176,4 +183,4 @@ def _ignored(page: Path, files: Sequence[Path]) -> Iterator[Problem]:
         return
     for one in filter(None, done.stdout.decode("utf-8", "surrogateescape").split("\0")):
         what = "version control leaves this file out, and the page needs it: who gets the repository alone cannot press it."
-        yield _problem(Span(_shown(Path(one), page), 1), what)
+        yield _finding(Span(_shown(Path(one), page), 1), what)

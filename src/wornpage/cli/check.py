@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -37,8 +38,7 @@ def check(
     One finding a line, as `file:line:column`. How grave each kind is stands under `check:` in the settings. Exit status 1 if
     there are errors.
     """
-    from wornpage.check.finding import COMMENT, PAGE, Finding
-    from wornpage.source.comments import comment_problems
+    from wornpage.check.finding import PAGE, Finding
 
     found: list[Finding] = []
     for page in pages:
@@ -46,14 +46,10 @@ def check(
             found += _findings(page)
         except PageError as error:
             found += [Finding(PAGE, problem) for problem in error.problems]
-    if open_comments:
-        own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
-        found += [Finding(COMMENT, problem) for page in own for problem in comment_problems(page, str(page))]
-    if sharing:
-        from wornpage.check.sharing import before_sharing
-
-        own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
-        found += [finding for page in own for finding in before_sharing(page, str(page))]
+    own = [page for page in pages if page.is_file() and page.name != VOLUME_FILE]
+    for page in own if open_comments or sharing else ():
+        with suppress(PageError):  # of which the findings tell already
+            found += _further(page, open_comments, sharing)
     errors = sum(finding.problem.severity is Severity.ERROR for finding in found)
     if as_sarif:
         from wornpage.check.sarif import sarif
@@ -87,6 +83,16 @@ def _findings(path: Path) -> list[Finding]:
     from wornpage.volume.checking import within_volume
 
     return within_volume(read_page(path, str(path)), found)
+
+
+def _further(page: Path, open_comments: bool, sharing: bool) -> list[Finding]:
+    """What is looked for only where that is asked for. Raises `PageError`."""
+    from wornpage.check.finding import COMMENT, Finding
+    from wornpage.check.sharing import before_sharing
+    from wornpage.source.comments import comment_problems
+
+    found = [Finding(COMMENT, problem) for problem in comment_problems(page, str(page))] if open_comments else []
+    return found + (before_sharing(page, str(page)) if sharing else [])
 
 
 def _line(finding: Finding) -> str:

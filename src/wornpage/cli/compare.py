@@ -109,7 +109,7 @@ def _versions(
         return last_of(page, now.showing, back=int(with_)), now
     if Path(with_).is_file():
         return from_file(Path(with_)), now
-    found = commit_of(page, with_, reporter, values)
+    found = commit_of(page, with_, reporter, values, now.written)
     if found is None:
         raise UsageError(
             f"there is no record {with_!r}. It is a number of pressings back, a commit of the page's repository, or a file that `worn compare --write` has made."

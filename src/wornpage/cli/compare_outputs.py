@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import datetime
 import json
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import typer
-from msgspec.structs import replace
 
 from wornpage.cli.given import given_for
 from wornpage.cli.say import say
-from wornpage.compare.outputs import FORMULA, Checked
-from wornpage.tree.nodes import Footnote, Math, Node, Text
 from wornpage.tree.problem import UsageError
-from wornpage.tree.walk import rewrite
+
+if TYPE_CHECKING:
+    from wornpage.compare.outputs import Checked
 
 _MOST = 12
 """Things that one output does not say, which are told."""
@@ -23,30 +22,14 @@ _MOST = 12
 def compare_outputs(page: Path, given: list[str] | None, as_json: bool) -> None:
     """Hold each output of the last pressing against the page. Exit status 1 where one does not say all of it."""
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.colophon import colophon_of
-    from wornpage.compare.outputs import checked, compares
-    from wornpage.output.audience import for_output
-    from wornpage.output.outputs import output_of
-    from wornpage.plan import manifest
-    from wornpage.press import Order, composed_for, proof_of
-    from wornpage.showing.taking import showing_of
+    from wornpage.compare.outputs import checked_outputs, made_of
 
-    last = manifest.last(page)
-    made = [(kind, Path(path)) for kind, path in last.outputs if compares(kind) and Path(path).exists()] if last else []
+    made = made_of(page)
     if not made:
         raise UsageError(
             f"{page} has no outputs that could be compared. Press it first: `worn press {page} --as html,pdf`."
         )
-    proof = proof_of(Order(page, str(page), given=given_for(page, given, "")), TerminalReporter())
-    colophon = colophon_of(proof.source, proof.settings, proof.record)
-    found: list[Checked] = []
-    for kind, path in made:
-        composed, _ = composed_for(kind, proof, datetime.date.today())
-        shown = for_output(composed, kind, getattr(output_of(kind), "shown_as", ""))
-        own = rewrite(shown.blocks, _without_formulas)
-        head = replace(shown.head, abstract=rewrite(shown.head.abstract, _without_formulas))
-        showing, _ = showing_of(proof.source, replace(shown, blocks=own, head=head), proof.record, colophon)
-        found.append(checked(kind, path, showing))
+    found = checked_outputs(page, made, given_for(page, given, ""), TerminalReporter())
     if as_json:
         told = [
             {"output": one.output, "path": str(one.path), "count": one.count, "unread": one.unread, "missing": [
@@ -60,15 +43,6 @@ def compare_outputs(page: Path, given: list[str] | None, as_json: bool) -> None:
             _print(one)
     if any(one.missing for one in found):
         raise typer.Exit(1)
-
-
-def _without_formulas(node: Node) -> Node | tuple[Node, ...] | None:
-    """Formulas as the sign for one; and a sign where a note is called, whose number stands there."""
-    if isinstance(node, Math):
-        return Text(node.span, FORMULA)
-    if isinstance(node, Footnote):
-        return replace(node, blocks=rewrite(node.blocks, _without_formulas)), Text(node.span, FORMULA)
-    return None
 
 
 def _print(one: Checked) -> None:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from wornpage.cli.say import say
-from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
+from wornpage.tree.problem import PageError, Severity, UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import PROJECT_FILE
 
 if TYPE_CHECKING:
@@ -66,6 +66,7 @@ def _one(name: str, delivery: Delivery, project: Path, dry: bool) -> None:
     place = _place(name, delivery, project, [page.name for page in pages])
     _check(pages)
     files = staged(pages, delivery, project, TerminalReporter())
+    _tell_keys(files)
     change = place.change(files)
     if not dry and not change.is_empty:
         place.put(files)
@@ -84,19 +85,24 @@ def _place(name: str, delivery: Delivery, project: Path, pages: list[str]) -> Pl
 
 
 def _check(pages: list[Path]) -> None:
-    """Raise `PageError` for what `worn check` finds to be wrong; what looks like a key in a page is told."""
+    """Raise `PageError` for what `worn check` finds to be wrong."""
     from wornpage.check import check_page
-    from wornpage.check.sharing import before_sharing
 
-    wrong: list[Problem] = []
-    for page in pages:
-        found = [one.problem for one in check_page(page, str(page))]
-        wrong += [problem for problem in found if problem.severity is Severity.ERROR]
-        for finding in before_sharing(page, str(page)):
-            if "looks like" in finding.problem.what:
-                say(str(finding))
-    if wrong:
-        raise PageError(wrong)
+    found = [one.problem for page in pages for one in check_page(page, str(page))]
+    stop_on_errors(problem for problem in found if problem.severity is Severity.ERROR)
+
+
+def _tell_keys(files: dict[str, bytes]) -> None:
+    """Tell what looks like a key or a password in what is about to be read by others."""
+    from wornpage.check.sharing import keys_in
+
+    for name, data in files.items():
+        try:
+            found = list(keys_in(name, data.decode("utf-8")))
+        except UnicodeDecodeError:
+            continue
+        for one in found:
+            say(str(one))
 
 
 def _tell(name: str, change: Change, dry: bool) -> None:

@@ -51,11 +51,8 @@ def origin(
     from wornpage.lineage.telling import answer_of
     from wornpage.lineage.tracing import lineage_of
     from wornpage.press import Order, proof_of
-    from wornpage.source import read_page
 
-    source = page.with_suffix(".md")
-    if page.suffix != ".md" and source.exists() and not read_page(page).blocks:
-        raise UsageError(f"{page} is an output; ask the page that it was made of: `worn origin {source} …`.")
+    _check_is_page(page)
     proof = proof_of(Order(page, str(page), given=given_for(page, given, edition)), TerminalReporter())
     say_problems(proof.warnings)
     lineage = lineage_of(proof.source, proof.settings, proof.record)
@@ -79,6 +76,17 @@ def origin(
         for answer in answers:
             _print(answer)
     _tell_others(what, targets, first)
+
+
+def _check_is_page(path: Path) -> None:
+    """Raise `UsageError` for an output that lies beside its page."""
+    source = path.with_suffix(".md")
+    if path.suffix == ".md" or not source.exists():
+        return
+    from wornpage.compare.reading import is_output
+
+    if is_output(path):
+        raise UsageError(f"{path} is an output; ask the page that it was made of: `worn origin {source} …`.")
 
 
 def _different(targets: list[Target]) -> list[Target]:

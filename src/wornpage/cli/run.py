@@ -162,6 +162,7 @@ def _print_table(data: TableData) -> None:
     from wornpage.cli.console import console
     from wornpage.compose.language import language_of
     from wornpage.compose.tables import lay_out
+    from wornpage.tree.heads import column_heads
     from wornpage.tree.nodes import Text as Content
     from wornpage.tree.span import Span
     from wornpage.tree.walk import words_of
@@ -169,9 +170,8 @@ def _print_table(data: TableData) -> None:
     span = Span("", 1)
     laid = lay_out(data, None, language_of("en"), span, lambda told: (Content(span, told.text),))
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    heads = [words_of(cell.text) for cell in laid.heads[-1]] if laid.heads else [""] * len(laid.aligns)
-    for head, align in zip(heads, laid.aligns, strict=True):
-        table.add_column(Text(head), justify="right" if align == "right" else "left")
+    for heads, align in zip(column_heads(laid), laid.aligns, strict=True):
+        table.add_column(Text("\n".join(heads)), justify="right" if align == "right" else "left")
     for row in laid.rows[:60]:
         table.add_row(*(Text(words_of(cell)) for cell in row))
     console().print(table)

@@ -19,6 +19,8 @@ class NumberChange(Struct, frozen=True, tag="number"):
     place: str
     around: str
     """The text that it stands in, as it is now."""
+    at: int
+    """Which letter of that text `after` begins at."""
     order: int
     """Which part of the page it belongs to."""
 
@@ -129,11 +131,6 @@ class Comparison(Struct, frozen=True):
     data: tuple[DataChange, ...] = ()
     others: tuple[OtherChange, ...] = ()
     ran: tuple[RanChunk, ...] = ()
-
-    @property
-    def sized(self) -> list[NumberChange | CellChange]:
-        """Changes that have a size."""
-        return [one for one in self.changes if isinstance(one, NumberChange | CellChange)]
 
     @property
     def is_empty(self) -> bool:

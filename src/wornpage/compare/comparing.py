@@ -24,6 +24,9 @@ from wornpage.showing.parts import HOLE, Figure, Number, Part, Showing, ShownVal
 
 _AROUND = 40
 """Letters on each side of a number that are told."""
+_COUNTED = re.compile(r"[(\[][^()\[\]]*\d[^()\[\]]*[)\]]|[,;:]?\s*\b[nN]\s*=\s*\d[\d.,'\u00a0\u202f]*")
+"""What is said of how many something are."""
+_SPACES = re.compile(r"\s+")
 _WORD = re.compile(r"\s+|[^\W_]+|[\W_]")
 Describe = Callable[[str, str, str], tuple[str, ...]]
 """What has changed in a file of data: of its path, its hash before and its hash now, sentences."""
@@ -131,9 +134,9 @@ class _Comparing:
         for one, other in zip(NUMBER.finditer(was.text), NUMBER.finditer(now.text), strict=False):
             if one[0] == other[0]:
                 continue
-            around = _around(now.text, other.start(), other.end())
+            around, place = _around(now.text, other.start(), other.end())
             self.changes.append(
-                NumberChange(one[0], other[0], _read(one[0]), _read(other[0]), "", now.place, around, self.order)
+                NumberChange(one[0], other[0], _read(one[0]), _read(other[0]), "", now.place, around, place, self.order)
             )
 
     def values(self, was: Sequence[ShownValue], now: Sequence[ShownValue], within: Words) -> None:
@@ -142,8 +145,8 @@ class _Comparing:
         for one in was:
             waiting.setdefault(asked(one), []).append(one)
         between, at = within.between, 0
-        for place, value in enumerate(now):
-            at = at + len(between[place]) if len(between) > len(now) else max(within.text.find(value.said, at), 0)
+        for number, value in enumerate(now):
+            at = at + len(between[number]) if len(between) > len(now) else max(within.text.find(value.said, at), 0)
             begins, at = at, at + len(value.said)
             same = waiting.get(asked(value))
             if not same:
@@ -152,11 +155,11 @@ class _Comparing:
             if before.said == value.said and before.number == value.number:
                 self.same["values"] += 1
                 continue
-            around = _around(within.text, begins, at)
+            around, place = _around(within.text, begins, at)
             self.changes.append(
                 NumberChange(
                     before.said, value.said, _number_of(before), _number_of(value), value.expression, value.place, around,
-                    self.order,
+                    place, self.order,
                 )
             )  # fmt: skip
 
@@ -259,9 +262,12 @@ def _framed(words: Words) -> str:
     )
 
 
-def _around(text: str, begins: int, ends: int) -> str:
+def _around(text: str, begins: int, ends: int) -> tuple[str, int]:
+    """The text around a place, in one line, and where in it the place begins."""
     first, last = max(0, begins - _AROUND), min(len(text), ends + _AROUND)
-    return " ".join(("…" * (first > 0) + text[first:last] + "…" * (last < len(text))).split())
+    before = _SPACES.sub(" ", "…" * (first > 0) + text[first:begins]).lstrip()
+    behind = _SPACES.sub(" ", text[ends:last] + "…" * (last < len(text))).rstrip()
+    return before + text[begins:ends] + behind, len(before)
 
 
 def _number_of(value: ShownValue) -> Number | None:
@@ -316,19 +322,25 @@ Matched = tuple[str, int | None, int | None]
 def _paired(first: list[str], second: list[str]) -> list[Matched]:
     """Names with their places in both, in the order of the second, what has gone at the end.
 
-    Names are the same as well where nothing but a number in them has changed, as in `rag (n = 207)`.
+    Names are the same as well where nothing but what is counted beside them has changed, as in `rag (n = 207)`; a number
+    that is part of a name, as in `quarter 3`, makes another of it.
     """
     was = {name: place for place, name in enumerate(first)}
     left = {name: place for name, place in was.items() if name not in set(second)}
-    alike = {NUMBER.sub("0", name): name for name in left}
-    new = [NUMBER.sub("0", name) for name in second if name not in was]
+    gone, new = [_uncounted(name) for name in left], [_uncounted(name) for name in second if name not in was]
+    alike = {_uncounted(name): name for name in left}
     pairs: list[Matched] = []
     for at, name in enumerate(second):
-        known, plain = was.get(name), NUMBER.sub("0", name)
-        if known is None and plain in alike and plain.strip("0() ") and new.count(plain) == 1:
-            known = left.pop(alike.pop(plain), None)
+        known, plain = was.get(name), _uncounted(name)
+        if known is None and plain and gone.count(plain) == new.count(plain) == 1:
+            known = left.pop(alike[plain])
         pairs.append((name, known, at))
     return pairs + [(name, place, None) for name, place in left.items()]
+
+
+def _uncounted(name: str) -> str:
+    """A name without what is counted beside it."""
+    return " ".join(_COUNTED.sub(" ", name).split())
 
 
 def _cell(rows: Sequence[Sequence[str]], row: int, column: int) -> str:

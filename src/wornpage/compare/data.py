@@ -8,6 +8,8 @@ from difflib import SequenceMatcher
 from pathlib import PurePath
 from typing import TYPE_CHECKING
 
+from wornpage.tree.columns import sign_between
+
 if TYPE_CHECKING:
     import pandas as pd
 
@@ -31,17 +33,18 @@ def described(path: str, before: bytes | None, after: bytes | None) -> tuple[str
     if suffix in _READERS:
         try:
             was, now = (_frame(suffix, one) for one in (before, after))
-        except Exception:  # whatever a library finds wrong with a file: it is compared as text then
+            return tuple(_of_frames(was, now)) or ("the same rows are written otherwise",)
+        except Exception:  # whatever a library finds wrong with a file, or with cells that cannot be compared
             return _lines(before, after)
-        found = tuple(_of_frames(was, now))
-        return found or ("the same rows are written otherwise",)
     return _lines(before, after)
 
 
 def _frame(suffix: str, data: bytes) -> pd.DataFrame:
     import pandas as pd
 
-    options = {"sep": "\t"} if suffix == ".tsv" else {}
+    options = {}
+    if _READERS[suffix] == "read_csv":
+        options["sep"] = sign_between(data.partition(b"\n")[0].decode("utf-8"))
     frame: pd.DataFrame = getattr(pd, _READERS[suffix])(io.BytesIO(data), **options)
     return frame
 

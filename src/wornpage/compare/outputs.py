@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+import datetime
 import re
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
+from wornpage.colophon import colophon_of
 from wornpage.compare.reading import read_file
+from wornpage.output.audience import for_output
+from wornpage.output.outputs import output_of
+from wornpage.plan import manifest
+from wornpage.plan.record import Reporter
+from wornpage.press import Order, composed_for, proof_of
 from wornpage.showing.parts import OVER, Figure, Showing, Table, Words
+from wornpage.showing.taking import showing_of
+from wornpage.tree import nodes as n
+from wornpage.tree.walk import rewrite
 
 FORMULA = "\u2063"
 """Stands for a formula within words, which each output writes in its own way."""
@@ -51,9 +62,37 @@ class Checked(Struct, frozen=True):
     """How many more stand in scripts that cannot be read back from its files."""
 
 
-def compares(kind: str) -> bool:
-    """Whether an output can be held against the page."""
-    return kind not in _NOT_COMPARED
+def made_of(page: Path) -> list[tuple[str, Path]]:
+    """The outputs of the last pressing that are there and can be held against the page: their kinds and files."""
+    last = manifest.last(page)
+    made = [(kind, Path(path)) for kind, path in last.outputs] if last is not None else []
+    return [(kind, path) for kind, path in made if kind not in _NOT_COMPARED and path.exists()]
+
+
+def checked_outputs(
+    page: Path, made: Sequence[tuple[str, Path]], given: Mapping[str, object], reporter: Reporter | None
+) -> list[Checked]:
+    """Whether each output says what the page shows; what is stale of the page is run. Raises `PageError`, `UsageError`."""
+    proof = proof_of(Order(page, str(page), given=given), reporter)
+    colophon = colophon_of(proof.source, proof.settings, proof.record)
+    found = []
+    for kind, path in made:
+        composed, _ = composed_for(kind, proof, datetime.date.today())
+        shown = for_output(composed, kind, getattr(output_of(kind), "shown_as", ""))
+        head = replace(shown.head, abstract=rewrite(shown.head.abstract, _without_formulas))
+        own = replace(shown, blocks=rewrite(shown.blocks, _without_formulas), head=head)
+        showing, _ = showing_of(proof.source, own, proof.record, colophon)
+        found.append(checked(kind, path, showing))
+    return found
+
+
+def _without_formulas(node: n.Node) -> n.Node | tuple[n.Node, ...] | None:
+    """Formulas as the sign for one; and a sign where a note is called, whose number stands there."""
+    if isinstance(node, n.Math):
+        return n.Text(node.span, FORMULA)
+    if isinstance(node, n.Footnote):
+        return replace(node, blocks=rewrite(node.blocks, _without_formulas)), n.Text(node.span, FORMULA)
+    return None
 
 
 def checked(kind: str, path: Path, showing: Showing) -> Checked:
@@ -149,9 +188,13 @@ class _Text:
         )
 
 
-_UNSEEN = re.compile(r"[\s\u00ad\u200b\u200c\u200d\u2060\ufeff\u200e\u200f\u2066-\u2069-]|[\u2010-\u2013]")
+_UNSEEN = re.compile(r"[\s\u00ad\u200b\u200c\u200d\u2060\ufeff\u200e\u200f\u2066-\u2069|-]|[\u2010-\u2013\u2212]")
+_MINUS = re.compile(r"(?<![\w)\]])[-\u2212](?=[.,]?\d)")
+"""The sign of a number, and no hyphen."""
+_SIGN = "\ue000"
 
 
 def _bare(text: str) -> str:
     """Letters alone: signs that look alike are one, spaces and what parts lines are none."""
-    return _UNSEEN.sub("", unicodedata.normalize("NFKC", text)).replace("\u2212", "").replace("|", "")
+    signed = _MINUS.sub(_SIGN, unicodedata.normalize("NFKC", text))
+    return _UNSEEN.sub("", signed)

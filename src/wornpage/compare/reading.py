@@ -12,7 +12,9 @@ from lxml import etree
 from msgspec.structs import replace
 
 from wornpage.showing.parts import Showing, Words
-from wornpage.tree.problem import UsageError
+from wornpage.source import read_page
+from wornpage.tree.hosts import HOSTS
+from wornpage.tree.problem import UsageError, has_errors
 
 _BREAKS = {"p", "li", "td", "th", "tr", "h1", "h2", "h3", "h4", "h5", "h6", "figcaption", "pre", "div", "section", "br", "dt", "dd", "summary", "title", "caption"}  # fmt: skip
 _SILENT = {"script", "style", "nav", "annotation", "template", "title", "desc", "metadata"}
@@ -55,21 +57,12 @@ def _in_sentences(showing: Showing) -> Showing:
 
 
 def is_output(path: Path) -> bool:
-    """Whether a file is one of those that are written of a page, and no page itself."""
-    return path.suffix.lower() in set(_READERS) - {".md", ".txt", ".tex", ".rst", ".html", ".htm"} or _is_pressed(path)
-
-
-def _is_pressed(path: Path) -> bool:
-    """Whether a file of a kind that pages may be, too, has nothing to run."""
-    if path.suffix.lower() not in {".html", ".htm", ".tex", ".rst"}:
-        return False
-    try:
-        text = path.read_text(encoding="utf-8", errors="replace")
-    except OSError:
-        return False
-    return not re.search(
-        r"<worn-(?:chunk|value)|\\begin\{chunk\}|\\worn\b|^\s*\.\. chunk::|:worn:`", text, re.MULTILINE
-    )
+    """Whether a file is one of those that are written of a page, and no page itself. Raises `PageError` for one that cannot be read."""
+    suffix = path.suffix.lower()
+    if suffix in HOSTS:
+        page = read_page(path)
+        return not page.blocks and not has_errors(page.problems)
+    return suffix in set(_READERS) - {".md", ".txt"}
 
 
 def _html(data: bytes) -> Iterator[str]:

@@ -126,15 +126,11 @@ def _said(part: Words | Table | Figure) -> str:
 
 
 def _number(change: NumberChange) -> _Shown:
-    at = change.around.find(change.after) if change.after else -1
+    at, ends = change.at, change.at + len(change.after)
     swap = Markup("<del>{}</del> <ins>{}</ins>").format(change.before, change.after)
     if not change.is_seen:
         swap = Markup("<ins>{}</ins> <span class='about'>(the same as shown)</span>").format(change.after)
-    body = (
-        escape(change.around[:at]) + swap + escape(change.around[at + len(change.after) :])
-        if at >= 0
-        else swap + escape(f" {change.around}")
-    )
+    body = escape(change.around[:at]) + swap + escape(change.around[ends:])
     return _Shown(
         "number", body, change.place, change.expression, difference(change.was, change.now), share(change.was, change.now),
         _size(relative(change.was, change.now)),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import os
 import re
+import shutil
 import subprocess
 import tarfile
 import tempfile
@@ -27,6 +28,10 @@ from wornpage.showing.taking import showing_of
 from wornpage.tree.problem import UsageError
 from wornpage.tree.project import project_of
 
+_COPIED = 64_000_000
+"""Bytes up to which a file is copied."""
+_OF_ENVIRONMENTS = "pyvenv.cfg"
+"""Tells the folder of an environment of Python, which no page writes to."""
 Bytes = Callable[[str], bytes | None]
 """The bytes behind a digest; None where they are not to be had."""
 
@@ -36,6 +41,8 @@ class Version(Struct, frozen=True):
 
     showing: Showing
     bytes_of: Bytes
+    written: frozenset[str] = frozenset()
+    """Files that its code has written, from the page's folder."""
 
 
 def now_of(
@@ -56,7 +63,10 @@ def now_of(
         except OSError:
             return None
 
-    return Version(replace(sound(showing), page=f"{page.name}{f', {edition}' if edition else ''}, now"), bytes_of)
+    written = frozenset(path for trace in proof.record.traces.values() for path, _ in trace.written)
+    return Version(
+        replace(sound(showing), page=f"{page.name}{f', {edition}' if edition else ''}, now"), bytes_of, written
+    )
 
 
 def last_of(page: Path, now: Showing, edition: str = "", back: int = 0) -> Version:
@@ -116,10 +126,13 @@ def from_file(path: Path) -> Version:
 # --- commits ----------------------------------------------------------------------------------
 
 
-def commit_of(page: Path, name: str, reporter: Reporter | None, given: Mapping[str, object]) -> Version | None:
+def commit_of(
+    page: Path, name: str, reporter: Reporter | None, given: Mapping[str, object], written: frozenset[str]
+) -> Version | None:
     """What the page showed as it stood in a commit of its repository; None if there is no such commit.
 
-    It is run from nothing in a folder of its own. Data that the repository does not have is taken as it is now.
+    It is run from nothing in a folder of its own. Data that the repository does not have is taken as it is now, but for
+    what the page has `written` itself.
     """
     root = _git(page.resolve().parent, "rev-parse", "--show-toplevel")
     if root is None or name.startswith("-"):
@@ -136,11 +149,12 @@ def commit_of(page: Path, name: str, reporter: Reporter | None, given: Mapping[s
         return None
     with tempfile.TemporaryDirectory(prefix="worn-") as place:
         with tarfile.open(fileobj=BytesIO(archive)) as tar:
-            tar.extractall(place, filter="data")
+            tar.extractall(place, filter="tar")  # links that lead elsewhere are the repository's own
         there = Path(place) / relative
         if not there.exists():
             raise UsageError(f"{page} is not in the commit {name}.")
-        _beside(project, Path(place) / inside)
+        own = {Path(os.path.normpath(page.resolve().parent / one)) for one in written}
+        _beside(project.resolve(), Path(place) / inside, own)
         version = now_of(there, reporter, given, store=Path(place) / ".worn" / "store")
         held = {address: version.bytes_of(address) for address in _addresses(version.showing)}
     short = re.sub(r"^[0-9a-f]{40}$", lambda found: found[0][:10], name)
@@ -152,15 +166,29 @@ def _addresses(showing: Showing) -> list[str]:
     return [*pictures, *showing.data.values()]
 
 
-def _beside(project: Path, copy: Path) -> None:
-    """Links to what lies in the project now and in the commit did not."""
-    for folder, names, files in os.walk(project):
-        names[:] = [name for name in names if name not in {".git", ".worn", "__pycache__"}]
-        there = copy / os.path.relpath(folder, project)
-        for name in [*files, *names]:
-            if not (there / name).exists() and there.is_dir():
-                (there / name).symlink_to(Path(folder) / name)
-        names[:] = [name for name in names if not (there / name).is_symlink()]
+def _beside(project: Path, copy: Path, but: set[Path]) -> None:
+    """What lies in the project and no commit has: small files as copies, since code may write over them; others as links."""
+    names = _git(project, "ls-files", "--others", "--directory", "-z") or b""
+    for name in filter(None, names.decode("utf-8", "surrogateescape").split("\0")):
+        if not {".git", ".worn", "__pycache__"}.intersection(Path(name).parts):
+            _taken_along(project / name, copy / name, but)
+
+
+def _taken_along(path: Path, copy: Path, but: set[Path]) -> None:
+    """A file or a folder at another place; what is there stays."""
+    if path in but or copy.is_symlink():
+        return
+    can_be_read = os.access(path, os.R_OK)
+    if can_be_read and path.is_dir() and not path.is_symlink() and not (path / _OF_ENVIRONMENTS).exists():
+        copy.mkdir(parents=True, exist_ok=True)
+        for inner in path.iterdir():
+            _taken_along(inner, copy / inner.name, but)
+    elif not copy.exists():
+        copy.parent.mkdir(parents=True, exist_ok=True)
+        if can_be_read and path.is_file() and path.stat().st_size <= _COPIED:
+            shutil.copy2(path, copy)
+        else:
+            copy.symlink_to(path)
 
 
 def _git(folder: Path, *arguments: str) -> bytes | None:

@@ -23,9 +23,9 @@ class Branch:
 
     def change(self, files: dict[str, bytes]) -> Change:
         """As `Place` has it."""
-        there = self._there
-        before = listed(there.get(LIST))
-        return changes(files, {name: there[name] for name in {*files, *before} if name in there}, before)
+        before = listed(self._content(LIST))
+        found = {name: data for name in {*files, *before} if (data := self._content(name)) is not None}
+        return changes(files, found, before)
 
     def put(self, files: dict[str, bytes]) -> None:
         """Commit onto what the branch has, and push; where somebody was faster the push fails, and nothing has changed."""
@@ -62,22 +62,28 @@ class Branch:
         return self._git("rev-parse", "FETCH_HEAD").strip()
 
     @cached_property
-    def _there(self) -> dict[str, bytes]:
-        """All files of the branch."""
-        if not self._tip:
-            return {}
-        names = self._git("ls-tree", "-r", "-z", "--name-only", self._tip).split("\0")
-        return {name: self._raw("cat-file", "blob", f"{self._tip}:{name}") for name in names if name}
+    def _names(self) -> set[str]:
+        """Of all files of the branch."""
+        return set(self._git("ls-tree", "-r", "-z", "--name-only", self._tip).split("\0")) if self._tip else set()
+
+    def _content(self, name: str) -> bytes | None:
+        """A file of the branch; None if it has none of this name."""
+        return self._raw("cat-file", "blob", f"{self._tip}:{name}") if name in self._names else None
 
     def _git(self, *arguments: str, given: bytes = b"") -> str:
         return self._raw(*arguments, given=given).decode("utf-8", "surrogateescape")
 
     def _raw(self, *arguments: str, given: bytes = b"") -> bytes:
+        return self._done(["git", *arguments], given, self._surroundings)
+
+    @cached_property
+    def _surroundings(self) -> dict[str, str]:
+        """An own repository and an own index, in which whoever commits is the user."""
         env = dict(os.environ) | {"GIT_DIR": self._place.name, "GIT_INDEX_FILE": f"{self._place.name}/index", "GIT_TERMINAL_PROMPT": "0"}  # fmt: skip
         for role in ("AUTHOR", "COMMITTER"):
             env.setdefault(f"GIT_{role}_NAME", self._of_user("user.name", "Worn Page"))
             env.setdefault(f"GIT_{role}_EMAIL", self._of_user("user.email", "worn@localhost"))
-        return self._done(["git", *arguments], given, env)
+        return env
 
     def _of_user(self, key: str, usual: str) -> str:
         done = subprocess.run(["git", "-C", str(self.folder), "config", key], capture_output=True, text=True, check=False)  # fmt: skip

@@ -30,6 +30,8 @@ class Folder:
         try:
             for name, data in whole.items():
                 target = self._target(name)
+                if target.is_dir():
+                    raise UsageError(f"{target} is a folder, and {name!r} is to be put there.")
                 if self._read(name) == data:
                     continue
                 target.parent.mkdir(parents=True, exist_ok=True)

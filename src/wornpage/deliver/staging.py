@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -16,6 +17,8 @@ def pages_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
     """The pages that a delivery names, in its order; patterns stand for what they fit. Raises `UsageError`."""
     found: dict[Path, None] = {}
     for asked in delivery.pages:
+        if not (folder / asked).resolve().is_relative_to(folder.resolve()):
+            raise UsageError(f"deliver: {name}: {asked!r} lies outside of {folder.resolve()}.")
         fits = sorted(folder.glob(asked)) if any(sign in asked for sign in "*?[") else [folder / asked]
         missing = [one for one in fits if not one.is_file()]
         if missing or not fits:
@@ -35,5 +38,5 @@ def staged(pages: Sequence[Path], delivery: Delivery, folder: Path, reporter: Re
         pressing = press_order(Order(page, str(page), kinds), reporter)
         for output in pressing.outputs:
             for path in (output.path, *output.beside):
-                files[path.resolve().relative_to(folder.resolve()).as_posix()] = path.read_bytes()
+                files[os.path.relpath(path.absolute(), folder.absolute())] = path.read_bytes()
     return dict(sorted(files.items()))

@@ -15,6 +15,7 @@ from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
 from wornpage.press.crew import Trade, Watching, cores, press_side_by_side
 from wornpage.settings import Settings
+from wornpage.showing.keeping import Kept
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
 from wornpage.store.place import store_of
@@ -131,6 +132,7 @@ def take_away(edited: Edited) -> list[str]:
         if own:
             taken.append(name)
         manifest.forget(edited.page.path, name)
+        Kept(edited.page.path, name).forget()
     return taken
 
 

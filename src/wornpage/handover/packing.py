@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Sequence
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -77,7 +78,17 @@ def unpack(pack: Path, folder: Path) -> list[str]:
         told: dict[str, Any] = json.loads((folder / NAME).read_bytes())
         root = next(one for one in told["@graph"] if one["@id"] == "./")
         pages = [str(one["@id"]) for one in root["mainEntity"]]
-    except (zipfile.BadZipFile, OSError, ValueError, KeyError, TypeError, StopIteration, RuntimeError) as error:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        OSError,
+        EOFError,
+        ValueError,
+        KeyError,
+        TypeError,
+        StopIteration,
+        RuntimeError,
+    ) as error:
         raise UsageError(f"{pack} is no pack of `worn pack`: {error or type(error).__name__}.") from None
     missing = [page for page in pages if not (folder / page).resolve().is_relative_to(folder.resolve()) or not (folder / page).is_file()]  # fmt: skip
     if missing or not pages:

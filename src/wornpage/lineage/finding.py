@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from wornpage.lineage.steps import Lineage
 from wornpage.lineage.tracing import key_of_mark
 from wornpage.tree import nodes as n
+from wornpage.tree.heads import column_heads
 from wornpage.tree.problem import near_miss
 from wornpage.tree.span import Span
 from wornpage.tree.table import Cell, Value
@@ -147,20 +148,23 @@ def _cells(label: str, asked: str, page: n.Composed, shown: list[Target]) -> lis
         raise LookupError(near_miss(label, [one.label for one in shown if one.kind == "table"]))
     table = blocks[0].table
     words = [part.strip() for part in re.split(r",(?=(?:[^\"]*\"[^\"]*\")*[^\"]*$)", asked)]
-    heads = [_plain(words_of(cell.text)) for cell in table.heads[-1]] if table.heads else []
+    heads = [tuple(map(_plain, one)) for one in column_heads(table)]
+    columns = list(map(" ".join, heads))
     names = [
         " ".join(_plain(words_of(cell)) for cell in row[: max(table.index_columns, 1)]) for row in table.plain_rows
     ]
     if len(words) != 2:
-        raise LookupError(f"Name a row and a column: `{label}[{(names or ['row'])[0]}, {(heads or ['column'])[-1]}]`.")
-    row, column = _among(words[0], names), _among(words[1], heads)
+        raise LookupError(
+            f"Name a row and a column: `{label}[{(names or ['row'])[0]}, {(columns or ['column'])[-1]}]`."
+        )
+    row, column = _among(words[0], names), _column(words[1], heads)
     if row is None or column is None:  # the other way round
-        turned = _among(words[1], names), _among(words[0], heads)
+        turned = _among(words[1], names), _column(words[0], heads)
         row, column = turned if None not in turned else (row, column)
     if row is None:
         raise LookupError(near_miss(words[0], names) or f"Its rows: {', '.join(names[:8])}.")
     if column is None:
-        raise LookupError(near_miss(words[1], heads) or f"Its columns: {', '.join(heads)}.")
+        raise LookupError(near_miss(words[1], columns) or f"Its columns: {', '.join(columns)}.")
     exact = _exact(blocks[0], row, column)
     said = words_of(table.plain_rows[row][column])
     return [Target("cell", said, known.span, known.step, label, known.said, exact)]
@@ -175,6 +179,13 @@ def _among(word: str, names: list[str]) -> int | None:
     if plain.lower() in lowered:
         return lowered.index(plain.lower())
     return int(plain) - 1 if plain.isdigit() and 0 < int(plain) <= len(names) else None
+
+
+def _column(word: str, heads: list[tuple[str, ...]]) -> int | None:
+    """The column that is meant by all of its heads, or by the last of them where that is no other's."""
+    found = _among(word, list(map(" ".join, heads)))
+    last = [one[-1] if one else "" for one in heads]
+    return _among(word, last) if found is None and last.count(_plain(word.strip("\"'"))) == 1 else found
 
 
 def _exact(block: n.TableBlock, row: int, column: int) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import PurePath
 
 from msgspec import Struct
@@ -45,15 +45,12 @@ def hanging_on(what: str, page: n.Composed, lineage: Lineage) -> Hanging:
     if column and not named:
         known = {one for step in steps for flow in step.flows for one in flow.named.columns}
         raise LookupError(near_miss(column[2], known) or f"No code names a column {column[2]!r} of {name}.")
-    shown = tuple(_once(one for one in shown_of(page, lineage) if one.step in keys and one.kind in _SHOWN))
+    shown = tuple(
+        one
+        for one in shown_of(page, lineage)
+        if one.step in keys and one.kind in _SHOWN and (one.said or one.label)  # what has neither cannot be told
+    )
     return Hanging(f"{name}[{column[2]}]" if column else name, steps, shown, named)
-
-
-def _once(targets: Iterator[Target]) -> Iterator[Target]:
-    """What chunks show of their own, without the words within."""
-    for one in targets:
-        if one.said or one.label:
-            yield one
 
 
 _Same = Callable[[str], bool]

@@ -174,7 +174,8 @@ def press_order(
     save_all()
     if order.is_remembered:
         remember(proof, pressing, today or datetime.date.today(), order, others)
-        Kept(source.path, order.memory).add(*showing_of(source, proof.composed, record, colophon))
+    if order.is_remembered and not order.kept_as:
+        Kept(source.path, order.edition).add(*showing_of(source, proof.composed, record, colophon))
     return pressing
 
 

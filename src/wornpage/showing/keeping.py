@@ -59,7 +59,17 @@ class Kept:
         for old in files[: max(0, len(files) + 1 - MOST)]:
             with suppress(OSError):
                 old.unlink()
+        if len(files) >= MOST:
             self._sweep()
+
+    def forget(self) -> None:
+        """Drop all records, of an edition that is no longer declared."""
+        for path in self._files():
+            with suppress(OSError):
+                path.unlink()
+        with suppress(OSError):
+            self._folder.rmdir()
+        self._sweep()
 
     def bytes_of(self, address: str) -> bytes | None:
         """A picture, or a data file as it was; None if it is not kept any more."""

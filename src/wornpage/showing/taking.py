@@ -28,6 +28,7 @@ from wornpage.source import Page
 from wornpage.store.addresses import digest
 from wornpage.store.hashes import address_of
 from wornpage.tree import nodes as n
+from wornpage.tree.heads import column_heads
 from wornpage.tree.span import Span
 from wornpage.tree.table import Value
 from wornpage.tree.walk import children, rewrite, walk, words_of
@@ -191,7 +192,7 @@ class _Taking:
             at += 1
         return Table(
             node.label, f"{node.word} {node.number}".strip(), _said(node.caption), self.place(node.span), self.inside,
-            _heads(table), rows, tuple(exact) if data is not None else (), table.index_columns,
+            tuple(map(OVER.join, column_heads(table))), rows, tuple(exact) if data is not None else (), table.index_columns,
             data.left_out + data.rows - at if data is not None else 0, tuple(values), _frame(node.caption),
         )  # fmt: skip
 
@@ -229,18 +230,6 @@ def _hole(node: n.Node) -> n.Node | None:
 
 def _said(inlines: n.Inlines) -> str:
     return " ".join(words_of(inlines).split())
-
-
-def _heads(table: n.TextTable) -> tuple[str, ...]:
-    """One head a column: those above each other, joined."""
-    made = [""] * len(table.aligns)
-    for row in table.heads:
-        column = 0
-        for cell in row:
-            for place in range(column, min(column + cell.span, len(made))):
-                made[place] = OVER.join(filter(None, (made[place], _said(cell.text))))
-            column += cell.span
-    return tuple(made)
 
 
 def _number_of(cell: object) -> Number | None:

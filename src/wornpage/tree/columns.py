@@ -14,10 +14,15 @@ def table_reader(text: str, sign: str = "") -> tuple[csv.DictReader[str], int]:
     """
     lines = text.splitlines(keepends=True)
     above = next((number for number, line in enumerate(lines) if line.strip()), 0)
-    sign = sign or (max(",;\t", key=lines[above].count) if lines else ",")
+    sign = sign or (sign_between(lines[above]) if lines else ",")
     rows = csv.DictReader(io.StringIO("".join(lines[above:]), newline=""), delimiter=sign, strict=True)
     check_heads(rows.fieldnames or ())
     return rows, above
+
+
+def sign_between(heads: str) -> str:
+    """What parts the cells of a table, by its line of heads."""
+    return max(",;\t", key=heads.count)
 
 
 def check_heads(heads: Sequence[object]) -> None:
