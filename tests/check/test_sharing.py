@@ -66,6 +66,14 @@ class Sharing(FolderCase):
         press(page, ["html", "pdf"])
         self.assertEqual(before_sharing(page, "page.md"), [])
 
+    def test_a_bad_page_leaves_what_others_have(self) -> None:
+        self.write("bad.md", "```python run #a\nx =\n```\n\n{see nothing}\n")
+        self.write("good.md", '```python run #b\napi_key = "a1b2c3d4e5f6g7h8"\n```\n')
+        done = worn("check", "bad.md", "good.md", "--before-sharing", folder=self.folder)
+        self.assertEqual((done.returncode, "Traceback" in done.stderr), (1, False), done.stderr)
+        self.assertIn("bad.md:2", done.stdout)
+        self.assertIn("good.md:2:1: warning: this looks like a key", done.stdout)
+
     def test_a_new_page_tells_version_control_what_to_leave_out(self) -> None:
         done = worn("new", "rooms", folder=self.folder)
         self.assertIn(".gitignore", done.stdout)

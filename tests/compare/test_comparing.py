@@ -171,6 +171,16 @@ class Comparing(unittest.TestCase):
         self.assertEqual([(one.came, one.went) for one in found if isinstance(one, RowsChange)], [(("new",), ("old",)), (("c",), ("a",))])  # fmt: skip
         self.assertEqual([(one.row, one.before, one.after) for one in found if isinstance(one, CellChange)], [("head", "n (of 20)", "n (of 21)")])  # fmt: skip
 
+    def test_rows_that_roll_on_are_others_and_those_counted_anew_are_the_same(self) -> None:
+        def table(*names: str) -> Showing:
+            rows = tuple((name, str(at)) for at, name in enumerate(names))
+            return self.showing(Table("t", "Table 1", "C", heads=("", "n"), rows=rows, named_by=1))
+
+        found = compared(table("2025 Q1", "2025 Q2", "2025 Q3"), table("2025 Q2", "2025 Q3", "2025 Q4")).changes
+        self.assertEqual([(one.came, one.went) for one in found if isinstance(one, RowsChange)], [(("2025 Q4",), ("2025 Q1",))])  # fmt: skip
+        found = compared(table("Quay (n = 20)", "Mill (n = 7)"), table("Quay (n = 21)", "Mill (n = 7)")).changes
+        self.assertEqual([one for one in found if isinstance(one, RowsChange)], [])
+
     def test_a_part_that_moves_is_neither_new_nor_gone_in_a_run(self) -> None:
         texts = [Words("paragraph", f"A text about {name} and what it means.") for name in ("paper", "loans", "damp")]
         found = compared(self.showing(*texts), self.showing(texts[0], Words("paragraph", "Quite another."), *texts[1:]))

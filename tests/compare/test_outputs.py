@@ -8,6 +8,7 @@ import shutil
 import zipfile
 
 from tests.support import FolderCase, worn
+from wornpage.compare.reading import is_output
 from wornpage.press import press
 
 PAGE = """
@@ -76,6 +77,30 @@ class Outputs(FolderCase):
         self.assertEqual({(one["before"], one["after"]) for one in told["changes"]}, {("4.25", "4.52")})
         told = json.loads(worn("compare", "page.pdf", "--with", "page.epub", "--json", folder=self.folder).stdout)
         self.assertGreaterEqual(told["same"]["texts"], 3)
+
+    def test_a_sign_that_is_lost_is_found(self) -> None:
+        press(
+            self.write("signs.md", "It fell by {= -4.25} to {= -0.5 as 1 decimal}, a co-worker of room B-12 said.\n"),
+            ["html"],
+        )
+        html = self.folder / "signs.html"
+        done = worn("compare", "signs.md", "--outputs", "--json", folder=self.folder)
+        self.assertEqual([one["missing"] for one in json.loads(done.stdout)], [[]])
+        html.write_text(re.sub(r"[-\u2212](?=4\.25)", "", html.read_text()))
+        done = worn("compare", "signs.md", "--outputs", "--json", folder=self.folder)
+        self.assertEqual([lack["said"] for lack in json.loads(done.stdout)[0]["missing"]], ["\u22124.25"])
+
+    def test_pages_in_host_texts_are_no_outputs_and_what_is_made_of_them_is(self) -> None:
+        for name, text, is_made in (
+            ("a.html", "<p>Of <worn-value>1 + 1</worn-value>.</p>", False),
+            ("b.html", "<p>Of 2.</p>", True),
+            ("c.rst", "Of :worn:`1 + 1`.\n", False),
+            ("d.tex", "\\begin{chunk}{python}\nn = 1\n\\end{chunk}\n", False),
+            ("e.tex", "Of 2.\n", True),
+            ("f.md", "Of 2.\n", False),
+            ("g.pdf", "", True),
+        ):
+            self.assertEqual(is_output(self.write(name, text)), is_made, name)
 
     def test_files_that_are_none_are_told(self) -> None:
         self.write("bad.pdf", b"no PDF")

@@ -111,6 +111,14 @@ class Sayings(unittest.TestCase):
         self.assertEqual(same_in_words(found), "1 cell, 1 text")
         self.assertEqual(same_in_words(compared(BEFORE, BEFORE)), "1 value, 2 cells, 1 table, 1 figure, 2 texts")
 
+    def test_the_number_that_changed_is_marked_and_no_other(self) -> None:
+        def of(number: int) -> Showing:
+            value = ShownValue(str(number), "{= n}", "p.md:1:1", number)
+            return Showing("t", (Words("paragraph", f"Of 14 rooms, {number} are open.", "", (value,), "", "Of 14 rooms, \ufffc are open."),))  # fmt: skip
+
+        made = report(compared(of(3), of(4)), PICTURES.get, PICTURES.get).decode()
+        self.assertIn("Of 14 rooms, <del>3</del> <ins>4</ins> are open.", made)
+
     def test_what_is_over_a_limit(self) -> None:
         change = NumberChange("10", "11", 10, 11, "", "", "11", 0, 0)
         self.assertEqual([is_over(change, limit) for limit in (0.05, 0.1, 0.2)], [True, False, False])

@@ -17,7 +17,7 @@ from wornpage.tree.problem import UsageError
 YAML = """
     deliver:
       site: {pages: ["*.md"], outputs: [html, tex], folder: ../public}
-      web: {pages: [one.md], branch: pages}
+      web: {pages: [one.md], branch: published}
     """
 NAMES = st.sampled_from(["a.html", "b.html", "sub/c.html", "sub/d.png"])
 FILES = st.dictionaries(NAMES, st.binary(max_size=4), max_size=4)
@@ -81,8 +81,10 @@ class Delivering(FolderCase):
             git(*command)
         status, refs = git("status", "--porcelain", "--ignored"), git("for-each-ref")
         self.deliver("web")
-        self.assertEqual(git("log", "--format=%an %s", "pages", place=remote), "Rei Deliver one.md\n")
-        self.assertEqual(git("show", "pages:one.html", place=remote).encode(), (self.project / "one.html").read_bytes())
+        self.assertEqual(git("log", "--format=%an %s", "published", place=remote), "Rei Deliver one.md\n")
+        self.assertEqual(
+            git("show", "published:one.html", place=remote).encode(), (self.project / "one.html").read_bytes()
+        )
         self.assertEqual(git("for-each-ref"), refs)
         now = git("status", "--porcelain", "--ignored")
         self.assertEqual(
@@ -90,8 +92,8 @@ class Delivering(FolderCase):
         )
         self.assertIn("nothing to do", self.deliver("web")[1])
         clone = self.folder / "clone"
-        git("clone", "-q", "-b", "pages", str(remote), str(clone), place=self.folder)
-        (clone / "CNAME").write_text("marlow.example")
+        git("clone", "-q", "-b", "published", str(remote), str(clone), place=self.folder)
+        (clone / "own.txt").write_text("marlow.example")
         for command in (
             ["add", "."],
             ["-c", "user.name=a", "-c", "user.email=a@b", "commit", "-qm", "by hand"],
@@ -101,15 +103,15 @@ class Delivering(FolderCase):
         self.write("project/one.md", "Of {= 1 + 3}.\n")
         self.assertEqual(self.deliver("web")[0], ["~ one.html"])
         self.assertEqual(
-            git("log", "--format=%s", "pages", place=remote).split("\n")[:3],
+            git("log", "--format=%s", "published", place=remote).split("\n")[:3],
             ["Deliver one.md", "by hand", "Deliver one.md"],
         )
-        self.assertEqual(git("show", "pages:CNAME", place=remote), "marlow.example")
-        late = Branch(self.project, "origin", "pages", "late")
+        self.assertEqual(git("show", "published:own.txt", place=remote), "marlow.example")
+        late = Branch(self.project, "origin", "published", "late")
         late.change({"one.html": b"x"})
         self.write("project/one.md", "Of {= 1 + 4}.\n")
         self.deliver("web")
-        with self.assertRaisesRegex(UsageError, "branch 'pages' of 'origin'"):
+        with self.assertRaisesRegex(UsageError, "branch 'published' of 'origin'"):
             late.put({"one.html": b"x"})
 
     def test_what_cannot_be_delivered_is_told(self) -> None:
@@ -125,6 +127,23 @@ class Delivering(FolderCase):
             self.assertNotIn("Traceback", done.stderr)
         (self.project / "worn.yaml").unlink()
         self.assertIn("there is no worn.yaml", worn("deliver", folder=self.project).stderr)
+
+    def test_folders_in_the_place_of_files_and_pages_of_others_change_nothing(self) -> None:
+        public = self.folder / "public"
+        (public / "two.html").mkdir(parents=True)
+        self.assertIn("is a folder", self.deliver("site", code=2)[1])
+        self.assertEqual([path.name for path in public.rglob("*")], ["two.html"])
+        self.write("outside.md", "Of {= 1}.\n")
+        self.write("project/worn.yaml", "deliver: {site: {pages: [../outside.md], folder: ../public}}\n")
+        self.assertIn("lies outside of", self.deliver("site", code=2)[1])
+
+    def test_keys_in_what_readers_get_are_told(self) -> None:
+        self.write("project/one.md", '```python run #a show=all\napi_key = "a1b2c3d4e5f6g7h8"\n```\n')
+        self.write(
+            "project/worn.yaml", "deliver: {site: {pages: [one.md], outputs: [html, docx], folder: ../public}}\n"
+        )
+        told = self.deliver("site", "--dry")[1]
+        self.assertEqual(told.count("looks like a key"), 2, told)
 
     @given(FILES, FILES)
     def test_after_a_delivery_there_is_what_was_delivered(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
+import random
 import zipfile
 from pathlib import Path
 
@@ -122,3 +123,19 @@ class Packs(FolderCase):
             with self.subTest(pack.name), self.assertRaises(UsageError):
                 unpack(pack, self.folder / f"to-{pack.name}")
         self.assertFalse((self.folder / "x").exists())
+
+    def test_damage_is_told_wherever_it_is(self) -> None:
+        self.write("small/page.md", "Of {= 1 + 1}.\n")
+        worn("press", "page.md", folder=self.folder / "small")
+        worn("pack", "page.md", folder=self.folder / "small")
+        whole = (self.folder / "small" / "page.zip").read_bytes()
+        luck, told = random.Random(7), 0
+        for number in range(150):
+            broken = bytearray(whole[: luck.randrange(len(whole))] if number % 5 == 0 else whole)
+            for _ in range(luck.choice([1, 1, 4]) if broken else 0):
+                broken[luck.randrange(len(broken))] = luck.randrange(256)
+            try:
+                unpack(self.write("broken.zip", bytes(broken)), self.folder / f"to-{number}")
+            except UsageError:
+                told += 1
+        self.assertGreater(told, 100)

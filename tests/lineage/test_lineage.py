@@ -118,6 +118,22 @@ class Origins(Known):
             with self.subTest(query), self.assertRaisesRegex(LookupError, hint):
                 self.found(query)
 
+    def test_cells_under_heads_over_heads(self) -> None:
+        text = """
+            ```python run #a show=output
+            import pandas as pd
+            frame = pd.DataFrame([[1, 2, 3, 4]], index=["Quayside"], columns=pd.MultiIndex.from_product([["paper", "film"], ["Mean", "n"]]))
+            page.table(frame.rename(columns={"n": "count"}, level=1), caption="C.", label="both")
+            ```
+            """
+        proof = proof_of(Order(self.write("heads.md", text), "heads.md"))
+        lineage = lineage_of(proof.source, proof.settings, proof.record)
+        for query, said in (("both[Quayside, film Mean]", "3"), ("both[Quayside, paper count]", "2"), ("both[1, 5]", "4")):  # fmt: skip
+            self.assertEqual(find(query, proof.composed, lineage)[0].said, said)
+        for query in ("both[Quayside, Mean]", "both[Quayside, flim Mean]"):
+            with self.subTest(query), self.assertRaisesRegex(LookupError, "film Mean"):
+                find(query, proof.composed, lineage)
+
     def test_seeds_files_between_chunks_and_titles(self) -> None:
         luck = self.told("26:50").steps
         self.assertEqual([told.step.label for told in luck[1:]], ["drawn"])

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import msgspec
 
-from tests.support import FolderCase
+from tests.support import FolderCase, worn
 from wornpage.colophon import colophon_of
-from wornpage.press import Order, press, proof_of
+from wornpage.press import Order, press, press_order, proof_of
 from wornpage.showing.keeping import LARGEST, Kept, same, sound
 from wornpage.showing.parts import HOLE, Figure, Part, Showing, Table, Words, asked
 from wornpage.showing.taking import showing_of
@@ -143,6 +143,19 @@ class Taking(FolderCase):
         self.assertIsNone(kept.bytes_of(showing.data["large.csv"]))
         for strange in ("../../etc/passwd", "", "0" * 32):
             self.assertIsNone(kept.bytes_of(strange))
+
+    def test_editions_that_are_gone_and_pressings_of_a_desk_leave_nothing(self) -> None:
+        text = "---\ngiven: {{room: 1}}\neditions: {{combine: {{room: [{}]}}}}\n---\n\n{{= given.room}}\n"
+        page = self.write("page.md", text.format("1, 2"))
+        worn("press", "page.md", "--all-editions", folder=self.folder)
+        self.assertEqual([len(list(Kept(page, edition).all())) for edition in ("1", "2")], [1, 1])
+        self.write("page.md", text.format("2"))
+        worn("press", "page.md", "--all-editions", folder=self.folder)
+        self.assertEqual([bool(list(Kept(page, edition).all())) for edition in ("1", "2")], [False, True])
+        Kept(page, "2").forget()
+        self.assertEqual(list((self.folder / ".worn").rglob("*.shown")), [])
+        press_order(Order(page, str(page), ["html"], kept_as="a wish"), None)
+        self.assertEqual(list(Kept(page).all()), [])
 
     def test_letters_that_no_file_can_hold_have_a_sign_in_their_place(self) -> None:
         broken = Showing("t", (Words("paragraph", "a\udce9b"),), data={"caf\udce9.csv": "1"})

@@ -9,12 +9,13 @@ import csv
 import re
 import subprocess
 from collections.abc import Iterator, Sequence
-from pathlib import Path
+from pathlib import Path, PurePath
 
 from wornpage.check.finding import KEYS, SHARING, Finding
 from wornpage.plan import manifest
 from wornpage.press import examine
 from wornpage.settings import Settings
+from wornpage.showing.files import READ, said_in
 from wornpage.source import Page, read_page
 from wornpage.tree import nodes as n
 from wornpage.tree.columns import sign_between
@@ -63,12 +64,33 @@ def before_sharing(path: Path, name: str) -> list[Finding]:
         found += [*_in_file(Path(one), shown), *_people(Path(one), shown)]
     last = manifest.last(path)
     for _, output in last.outputs if last else ():
-        found += _in_file(Path(output), _shown(Path(output), path))
+        found += _in_output(Path(output), _shown(Path(output), path))
     found += _ignored(path, [path, *(file.path for file in page.files), *map(Path, read)])
     return list(dict.fromkeys(found))
 
 
-def keys_in(name: str, text: str) -> Iterator[Finding]:
+def keys_in_output(name: str, data: bytes) -> list[Finding]:
+    """What in a file that readers get looks like a key or a password: in what it says, and in what it is written with."""
+    found = [] if b"\0" in data[:_MUCH] else list(_keys_in(name, data.decode("utf-8", "replace")))
+    said = "\n".join(_said(name, data))
+    told = {one.problem.what for one in found}
+    return found + [
+        _finding(Span(name, 1), one.problem.what, one.problem.hint, KEYS)
+        for one in _keys_in(name, said)
+        if one.problem.what not in told
+    ]
+
+
+def _said(name: str, data: bytes) -> list[str]:
+    """What a file says to its readers; nothing where it is of a kind that is not read."""
+    suffix = PurePath(name).suffix.lower()
+    try:
+        return said_in(suffix, data) if suffix in READ else []
+    except ValueError:
+        return []
+
+
+def _keys_in(name: str, text: str) -> Iterator[Finding]:
     """What in a text looks like a key or a password."""
     for number, line in enumerate(_unpacked(text).split("\n"), 1):
         for what, pattern in _KEYS:
@@ -112,12 +134,26 @@ def _in_file(path: Path, name: str) -> Iterator[Finding]:
 
 def _in_text(name: str, text: str) -> Iterator[Finding]:
     text = _unpacked(text)
-    yield from keys_in(name, text)
+    yield from _keys_in(name, text)
+    yield from _paths_in(name, text)
+
+
+def _paths_in(name: str, text: str) -> Iterator[Finding]:
     for number, line in enumerate(text.split("\n"), 1):
         for found in _PATH.finditer(line):
             yield _finding(
                 Span(name, number, found.start() + 1), f"{found[0]!r} is a path of one machine, and may name its user."
             )
+
+
+def _in_output(path: Path, name: str) -> Iterator[Finding]:
+    """What an output holds: also one of another kind than text, such as a document."""
+    try:
+        data = path.read_bytes() if path.stat().st_size <= _LARGEST else b""
+    except OSError:
+        return
+    yield from keys_in_output(name, data)
+    yield from _paths_in(name, "" if b"\0" in data[:_MUCH] else _unpacked(data.decode("utf-8", "replace")))
 
 
 # --- what pages hide --------------------------------------------------------------------------

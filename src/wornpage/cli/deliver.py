@@ -94,14 +94,10 @@ def _check(pages: list[Path]) -> None:
 
 def _tell_keys(files: dict[str, bytes]) -> None:
     """Tell what looks like a key or a password in what is about to be read by others."""
-    from wornpage.check.sharing import keys_in
+    from wornpage.check.sharing import keys_in_output
 
     for name, data in files.items():
-        try:
-            found = list(keys_in(name, data.decode("utf-8")))
-        except UnicodeDecodeError:
-            continue
-        for one in found:
+        for one in keys_in_output(name, data):
             say(str(one))
 
 

@@ -10,7 +10,7 @@ import subprocess
 import tarfile
 import tempfile
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from io import BytesIO
 from pathlib import Path
 
@@ -25,6 +25,7 @@ from wornpage.press import Order, proof_of
 from wornpage.showing.keeping import Kept, same, sound
 from wornpage.showing.parts import Figure, Showing
 from wornpage.showing.taking import showing_of
+from wornpage.store.trace import Trace
 from wornpage.tree.problem import UsageError
 from wornpage.tree.project import project_of
 
@@ -42,7 +43,7 @@ class Version(Struct, frozen=True):
     showing: Showing
     bytes_of: Bytes
     written: frozenset[str] = frozenset()
-    """Files that its code has written, from the page's folder."""
+    """Files that its code has made, from the page's folder."""
 
 
 def now_of(
@@ -63,10 +64,20 @@ def now_of(
         except OSError:
             return None
 
-    written = frozenset(path for trace in proof.record.traces.values() for path, _ in trace.written)
+    written = made_by(proof.record.traces.values())
     return Version(
         replace(sound(showing), page=f"{page.name}{f', {edition}' if edition else ''}, now"), bytes_of, written
     )
+
+
+def made_by(traces: Iterable[Trace]) -> frozenset[str]:
+    """Files that chunks, in their order, have made: those that one of them found before any had written them are not."""
+    written: set[str] = set()
+    found: set[str] = set()
+    for trace in traces:
+        found |= {read.name for read in trace.reads if read.kind == "file" and read.value != "absent"} - written
+        written |= {path for path, _ in trace.written}
+    return frozenset(written - found)
 
 
 def last_of(page: Path, now: Showing, edition: str = "", back: int = 0) -> Version:
@@ -132,7 +143,7 @@ def commit_of(
     """What the page showed as it stood in a commit of its repository; None if there is no such commit.
 
     It is run from nothing in a folder of its own. Data that the repository does not have is taken as it is now, but for
-    what the page has `written` itself.
+    what the page has itself `written`.
     """
     root = _git(page.resolve().parent, "rev-parse", "--show-toplevel")
     if root is None or name.startswith("-"):

@@ -27,11 +27,11 @@ class Folder:
         change = self.change(files)
         whole = {**files, LIST: listing(files)}
         parts: list[tuple[Path, Path]] = []
+        if folder := next((name for name in whole if self._target(name).is_dir()), ""):
+            raise UsageError(f"{self.path / folder} is a folder, and {folder!r} is to be put there.")
         try:
             for name, data in whole.items():
                 target = self._target(name)
-                if target.is_dir():
-                    raise UsageError(f"{target} is a folder, and {name!r} is to be put there.")
                 if self._read(name) == data:
                     continue
                 target.parent.mkdir(parents=True, exist_ok=True)
