@@ -118,8 +118,9 @@ class _Comparing:
         if was.text == now.text and not was.values and not now.values:
             self.same["texts"] += 1
             return
-        self.values(was.values, now.values, now)
-        if template(was) != template(now):
+        in_place = 1 < len(was.between) and was.between == now.between
+        self.values(was.values, now.values, now, in_place)
+        if not in_place and template(was) != template(now):
             pieces = word_changes(_framed(was), _framed(now))
             if any(kind != "same" for kind, _ in pieces):
                 self.changes.append(WordsChange(now.kind, pieces, now.place, self.order))
@@ -139,8 +140,10 @@ class _Comparing:
                 NumberChange(one[0], other[0], _read(one[0]), _read(other[0]), "", now.place, around, place, self.order)
             )
 
-    def values(self, was: Sequence[ShownValue], now: Sequence[ShownValue], within: Words) -> None:
-        """Values of marks, each with the one that asks for the same."""
+    def values(
+        self, was: Sequence[ShownValue], now: Sequence[ShownValue], within: Words, in_place: bool = False
+    ) -> None:
+        """Values of marks, each with the one that asks for the same, or with the one in its place where all between is as it was."""
         waiting: dict[str, list[ShownValue]] = {}
         for one in was:
             waiting.setdefault(asked(one), []).append(one)
@@ -148,7 +151,7 @@ class _Comparing:
         for number, value in enumerate(now):
             at = at + len(between[number]) if len(between) > len(now) else max(within.text.find(value.said, at), 0)
             begins, at = at, at + len(value.said)
-            same = waiting.get(asked(value))
+            same = [was[number]] if in_place else waiting.get(asked(value))
             if not same:
                 continue
             before = same.pop(0)
