@@ -33,4 +33,5 @@ class TerminalReporter:
         if self._live:
             sys.stderr.write("\r\x1b[2K")
         width = len(str(total))
-        say(f"  {number:>{width}}/{total}  {outcome.label:<22} {outcome.outcome} in {seconds(outcome.seconds)}")
+        what = f"had from {outcome.whose}, who ran it" if outcome.whose else str(outcome.outcome)
+        say(f"  {number:>{width}}/{total}  {outcome.label:<22} {what} in {seconds(outcome.seconds)}")

@@ -42,3 +42,8 @@ def seconds(duration: float) -> str:
         return f"{duration:.2f} s"
     minutes, rest = divmod(round(duration), 60)
     return f"{minutes} min {rest} s"
+
+
+def megabytes(count: int) -> str:
+    """Bytes for people."""
+    return f"{count / 1e6:,.1f} MB" if count < 1e9 else f"{count / 1e9:,.2f} GB"

@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from wornpage.cli.say import say
+from wornpage.cli.say import megabytes, say
+from wornpage.cli.team import distrust, key, send, trust
 from wornpage.tree.problem import UsageError
 
 app = typer.Typer(help="Look after what is kept between pressings.", no_args_is_help=True)
@@ -22,11 +23,6 @@ def _store(place: Path) -> Path:
     if why := trouble_with(store):
         raise UsageError(f"{store} cannot be read: {why}. Nothing is changed.")
     return store
-
-
-def megabytes(count: int) -> str:
-    """Bytes for people."""
-    return f"{count / 1e6:,.1f} MB" if count < 1e9 else f"{count / 1e9:,.2f} GB"
 
 
 @app.command()
@@ -80,3 +76,7 @@ def vouch(place: Folder = Path()) -> None:
 
     count = vouch_for(_store(place))
     say(f"{count:,} traces are vouched for now")
+
+
+for command in (key, trust, distrust, send):
+    app.command()(command)

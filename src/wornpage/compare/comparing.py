@@ -118,7 +118,7 @@ class _Comparing:
         if was.text == now.text and not was.values and not now.values:
             self.same["texts"] += 1
             return
-        in_place = 1 < len(was.between) and was.between == now.between
+        in_place = len(was.between) > 1 and was.between == now.between
         self.values(was.values, now.values, now, in_place)
         if not in_place and template(was) != template(now):
             pieces = word_changes(_framed(was), _framed(now))

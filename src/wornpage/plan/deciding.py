@@ -7,6 +7,7 @@ from functools import cached_property
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.plan.codes import code_key, layout, sight_of
 from wornpage.plan.conditions import ConditionFault, holds
@@ -31,8 +32,10 @@ from wornpage.store.packages import look_again
 from wornpage.store.place import is_there, own_name
 from wornpage.store.trace import Item, Last, Trace
 from wornpage.store.traces import Traces
+from wornpage.team.runs import Team
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
+from wornpage.tree.project import project_of
 
 
 class Question(Struct, frozen=True):
@@ -57,6 +60,8 @@ class Fresh(Struct, frozen=True):
     trace: Trace
     result: ChunkResult
     why: str = "nothing it reads has changed"
+    whose: str = ""
+    """Who of the team ran it, where it has just been had from them."""
 
 
 class Stale(Struct, frozen=True):
@@ -86,8 +91,18 @@ def _surrounded(settings: Settings) -> tuple[str, ...]:
 class Decider:
     """Knows the store and the page, and counts the chunks it is asked about, in page order."""
 
-    def __init__(self, growing: Growing, folder: Path, edition: str, afresh: bool = False, together: str = "") -> None:
+    def __init__(
+        self,
+        growing: Growing,
+        folder: Path,
+        edition: str,
+        afresh: bool = False,
+        together: str = "",
+        asks_team: bool = False,
+    ) -> None:
         look_again()
+        self.asks_team = asks_team and is_there(folder)
+        """Whether what the team has run is taken; telling the status asks nobody."""
         self.growing, self.afresh = growing, afresh
         page = growing.page
         self.traces = Traces(folder / "traces" if is_there(folder) else None)
@@ -100,6 +115,8 @@ class Decider:
         self.sight = sight_of([*codes, *((self.asked_in(mark), mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         settings = growing.settings
+        self.team = Team(settings.page.store, project_of(page.path), folder, settings.place("store"))
+        self.team.expect(self._likely)
         self.first = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, self.sight)
         self._seen = Counter[str]()
         self._done: set[str] = set()
@@ -116,13 +133,23 @@ class Decider:
         occurrence = self._seen[chunk.code]
         self._seen[chunk.code] += 1
         seed = seed_of(chunk, options.seed, settings.page.seed, occurrence)
+        return Question(chunk, options, self._key(chunk, state), state.seen(spoken(chunk), seed))
+
+    def _key(self, chunk: n.Chunk, state: State) -> str:
+        """Where the traces of a chunk lie."""
+        settings = self.growing.settings
+        options = settings.of(chunk).options
         # The globs of `reads` count: what they say is to be watched from now on.
         handed = [source.read for source in sources_of(chunk, options.uses, state)]
         query = query_of(chunk, options, settings)
         asked = (query.database, query.address, query.into, query.probe) if query else ()
         parts = (options.width, options.height, options.dpi, *options.reads, *handed, *asked, *_surrounded(settings))
-        key = code_key(chunk, parts, settings.page.threads)
-        return Question(chunk, options, key, state.seen(spoken(chunk), seed))
+        return code_key(chunk, parts, settings.page.threads)
+
+    def _likely(self) -> list[str]:
+        """The keys of all chunks that are not handed anything."""
+        settings = self.growing.settings
+        return [self._key(chunk, self.first) for chunk in self.growing.chunks if not settings.of(chunk).options.uses]
 
     def asked_in(self, mark: n.ValueMark) -> str:
         """The language of a mark."""
@@ -143,12 +170,21 @@ class Decider:
             return Stale("it is set to run always")
         if self.afresh:
             return Stale("everything runs afresh")
+        fresh = self._fresh(question)
+        if fresh is None and self.asks_team and (whose := self.team.bring(question.key, question.here.now)):
+            had = self._fresh(question)
+            fresh = replace(had, why=f"{whose} ran it", whose=whose) if had is not None else None
+        return fresh or Stale(self._why(question))
+
+    def _fresh(self, question: Question) -> Fresh | None:
+        """An earlier run that holds; None if there is none."""
+        chunk = question.chunk
         trace = self.traces.find(question.key, question.here.now) or self.together.find(question.key, question.here.now)
         if trace is not None and not self._missing_file(trace, question):
             result = result_of(trace, chunk, self.blobs)
             if result is not None:
                 return Fresh(laid_out(trace, chunk), result)
-        return Stale(self._why(question))
+        return None
 
     def may_reuse(self, question: Question) -> bool:
         """Whether an earlier run, or one of another process, would do if it held."""

@@ -40,6 +40,8 @@ class ChunkOutcome:
     """Why it ran or did not, in words."""
     result: ChunkResult | None
     """None if it did not come to that."""
+    whose: str = ""
+    """Who of the team ran it, where it has been had from them."""
 
 
 @dataclass(frozen=True, slots=True)

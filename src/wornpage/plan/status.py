@@ -32,6 +32,8 @@ class Status(Struct, frozen=True):
 
     chunks: tuple[ChunkStatus, ...]
     graph: Graph
+    runs: tuple[Trace, ...] = ()
+    """Those that still hold."""
 
     @property
     def seconds(self) -> float:
@@ -72,4 +74,5 @@ def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
                 if last is not None:
                     state.expect(chunk.label, last, index)
                     went_by[chunk.label] = last
-    return Status(tuple(found), graph_of(tuple(growing.chunks), went_by))
+    runs = tuple(run for run in went_by.values() if isinstance(run, Trace))
+    return Status(tuple(found), graph_of(tuple(growing.chunks), went_by), runs)

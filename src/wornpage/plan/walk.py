@@ -64,7 +64,7 @@ def run_page(
     stopper = stopper or Stopper()
     writable = make_store(folder)
     try:
-        decider = Decider(growing, folder, edition, afresh, together)
+        decider = Decider(growing, folder, edition, afresh, together, asks_team=writable)
         return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(early, nursery)
     except Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
@@ -114,6 +114,7 @@ class _Walk:
             self.sessions.let_go()
             self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)
+            self.decider.team.close()
         return self._record()
 
     def _environment(self) -> Environment:
@@ -147,8 +148,11 @@ class _Walk:
         """Do with a chunk what has been decided; False if the walk ends here."""
         chunk = question.chunk
         match decision:
-            case Fresh(trace=trace, result=result, why=why):
-                self.outcomes[chunk.label] = ChunkOutcome(chunk.label, Outcome.REUSED, trace.seconds, why, result)
+            case Fresh(trace=trace, result=result, why=why, whose=whose):
+                outcome = ChunkOutcome(chunk.label, Outcome.REUSED, trace.seconds, why, result, whose)
+                self.outcomes[chunk.label] = outcome
+                if whose:
+                    self.reporter.finished(outcome, len(self.outcomes), len(self.chunks))
                 self._take(index, chunk, trace)
             case LeftOut(why=why, problem=problem):
                 self.problems += [problem] if problem else []
@@ -205,6 +209,7 @@ class _Walk:
         trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
         if self.writable and _may_keep(trace):
             self.decider.traces.put(question.key, trace)
+            self.decider.team.share(trace)
         self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)
         self._look_back(question, trace)
@@ -262,7 +267,7 @@ class _Walk:
         ordered = {chunk.label: self.outcomes[chunk.label] for chunk in page.chunks}
         kept, steps = self.progress.kept, self.progress.steps
         traces = {step.chunk.label: kept[i] for i, step in enumerate(steps) if step.chunk and i in kept}
-        found = [*self.problems, *self.asking.problems, *self.growing.problems]
+        found = [*self.problems, *self.decider.team.problems, *self.asking.problems, *self.growing.problems]
         errors = tuple(problem for problem in found if problem.severity is Severity.ERROR)
         warnings = tuple(problem for problem in found if problem.severity is not Severity.ERROR)
         graph = graph_of(page.chunks, traces)

@@ -27,6 +27,7 @@ from wornpage.showing.taking import showing_of
 from wornpage.source import Page, read_page
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.place import make_store, store_of, trouble_with
+from wornpage.team.sending import send_aside
 from wornpage.tree.nodes import Blocks, Composed
 from wornpage.tree.problem import PageError, Problem, Severity, has_errors, stop_on_errors
 from wornpage.tree.span import Span
@@ -176,6 +177,7 @@ def press_order(
         remember(proof, pressing, today or datetime.date.today(), order, others)
     if order.is_remembered and not order.kept_as:
         Kept(source.path, order.edition).add(*showing_of(source, proof.composed, record, colophon))
+        send_aside(place)
     return pressing
 
 

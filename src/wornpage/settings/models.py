@@ -139,6 +139,20 @@ class Limits(Struct, frozen=True):
     time: Annotated[Duration, "The longest a report may take at a desk: `10 min`."] = None
 
 
+class TeamStore(Struct, frozen=True):
+    """A store that a team shares."""
+
+    at: Annotated[Words, "A folder that all can reach, or `s3://bucket/prefix`."] = ""
+    endpoint: Annotated[Words, "The address of the server that has the bucket, where it is one of your own."] = ""
+    region: Annotated[Words, "The region of the bucket, where the server wants one."] = ""
+    send: Annotated[Truth, "Whether what is run here is sent there."] = True
+
+
+def _at(value: object) -> object:
+    """A store that is said by its address alone."""
+    return {"at": value} if isinstance(value, str) else value
+
+
 class FigureSettings(Struct, frozen=True):
     """How figures are drawn."""
 
@@ -173,6 +187,11 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     threads: Annotated[
         Annotated[Whole, Between(1, 1024)] | None, "Threads of numerical libraries; the machine's own number otherwise."
     ] = None
+    store: Annotated[
+        TeamStore,
+        Read(_at, _or_name),
+        "A store that a team shares, beside the page's own: a folder or `s3://bucket/prefix`.",
+    ] = TeamStore()
     store_limit: Annotated[Size, "How large the store may grow before old traces go."] = 5 * 10**9
     bibliography: Annotated[Paths, "Files with entries to cite: BibTeX, BibLaTeX or CSL-JSON."] = ()
     library: Annotated[

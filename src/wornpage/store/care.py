@@ -61,16 +61,22 @@ def _remove(path: Path) -> None:
 
 def in_use(store: Path) -> tuple[set[str], set[str]]:
     """Runs and addresses that the present state of some page uses: these never go."""
-    runs: set[str] = set()
-    for path in files_in(store / "last", ".last"):
-        with suppress(OSError, ValueError):
-            runs |= {entry["run"] for entry in opened(path.read_bytes(), path.name).values() if "run" in entry}
+    runs = runs_in_use(store)
     addresses: set[str] = set()
     for path in files_in(store / "traces", ".trace"):
         trace = _read(path)
         if trace and trace.run in runs:
             addresses |= trace.addresses
     return runs, addresses
+
+
+def runs_in_use(store: Path) -> set[str]:
+    """The runs that pages went by when they were last pressed."""
+    runs: set[str] = set()
+    for path in files_in(store / "last", ".last"):
+        with suppress(OSError, ValueError):
+            runs |= {entry["run"] for entry in opened(path.read_bytes(), path.name).values() if "run" in entry}
+    return runs
 
 
 def _read(path: Path) -> Trace | None:

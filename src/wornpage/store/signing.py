@@ -22,10 +22,14 @@ def key_file() -> Path:
     return Path(base) / "wornpage" / "key"
 
 
-@cache
 def user_key() -> bytes:
-    """The user's key, made at first use; one for this process alone where it cannot be kept. Raises `WornError`."""
-    path = key_file()
+    """The key that the user signs with what is kept here. Raises `WornError`."""
+    return secret_in(key_file())
+
+
+@cache
+def secret_in(path: Path) -> bytes:
+    """The secret in a file, made at first use; one for this process alone where it cannot be kept. Raises `WornError`."""
     try:
         return _read_key(path)
     except FileNotFoundError:
@@ -69,7 +73,7 @@ def _no_key(path: Path, size: int) -> WornError:
     from wornpage.tree.problem import Problem, WornError
     from wornpage.tree.span import Span
 
-    what = f"this file, with which you sign what is kept between pressings, holds no key ({size} bytes)."
+    what = f"this file, with which you sign what is kept between pressings or shared, holds no key ({size} bytes)."
     hint = "Put back a copy of it; or remove it: a new one is made, and every chunk runs once more."
     return WornError([Problem(Span(str(path), 1), what, hint)])
 

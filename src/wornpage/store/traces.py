@@ -31,6 +31,16 @@ class Traces:
                 continue
         return max(found, key=lambda pair: pair[0])[1] if found else None
 
+    def at(self, code: str, set_name: str, values: str) -> Trace | None:
+        """The trace at a place, as `address_in` names it; None if it is not there, or not this user's."""
+        if self._folder is None:
+            return None
+        path = self._folder / code[:2] / code / set_name / f"{values}.trace"
+        try:
+            return from_kept(opened(path.read_bytes(), _place(path)), Trace)
+        except (OSError, ValueError):
+            return None
+
     def work(self, code: str, now: Callable[[Item], str]) -> str:
         """An address for running this code as things are now: two that have it would do the same, as far as `now` tells."""
         return digest(code, [[digest(items), digest([now(item) for item in items])] for items, _ in self._sets(code)])
@@ -60,6 +70,11 @@ class Traces:
         write_whole(path, sealed(as_kept(trace), _place(path)))
         if not os.path.exists(place / "reads.json"):
             write_whole(place / "reads.json", json.dumps(items, ensure_ascii=False).encode("utf-8", "surrogatepass"))
+
+
+def address_in(trace: Trace) -> tuple[str, str]:
+    """Where the trace of a run lies among those of its code: the name of the set of its reads, and of what they were."""
+    return digest([list(read.item) for read in trace.reads]), digest([read.value for read in trace.reads])
 
 
 def _place(path: Path) -> str:

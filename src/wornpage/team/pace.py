@@ -1,0 +1,43 @@
+"""How long it takes to have something from a shelf, by what it took before."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from wornpage.store.place import write_whole
+
+_LATENCY, _RATE = 0.05, 20e6
+"""What is taken for likely at first: seconds an asking takes, bytes a second."""
+_NEW = 0.3
+"""How much of what is measured counts against what was known."""
+_SMALL = 200_000
+"""Bytes up to which a fetch tells how long an asking takes, and beyond which how fast bytes come."""
+
+
+class Pace:
+    """What was measured of one shelf, kept in a file."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        self._latency, self._rate = _LATENCY, _RATE
+        try:
+            told = json.loads(path.read_bytes())
+            self._latency, self._rate = max(float(told["latency"]), 1e-5), max(float(told["rate"]), 1e3)
+        except (OSError, ValueError, TypeError, KeyError):
+            pass
+
+    def seconds(self, count: int, size: int) -> float:
+        """What having so many things takes, of so many bytes together, eight at once."""
+        return self._latency * (2 + count / 8) + size / self._rate
+
+    def note(self, seconds: float, size: int) -> None:
+        """Something of `size` bytes took so long."""
+        if size <= _SMALL:
+            self._latency += _NEW * (min(seconds, 5.0) - self._latency)
+        else:
+            self._rate += _NEW * (size / max(seconds - self._latency, 1e-4) - self._rate)
+
+    def keep(self) -> None:
+        """For the next time."""
+        write_whole(self._path, json.dumps({"latency": self._latency, "rate": self._rate}).encode())
