@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 from pathlib import Path
+from unittest.mock import patch
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -116,7 +117,7 @@ class Delivering(FolderCase):
 
     def test_what_cannot_be_delivered_is_told(self) -> None:
         for text, told in (
-            ("deliver: {site: {pages: [none.md], folder: p}}", "no page 'none.md'"), ("deliver: {site: {pages: [one.md]}}", "either a `folder:` or a `branch:`"),
+            ("deliver: {site: {pages: [none.md], folder: p}}", "no page 'none.md'"), ("deliver: {site: {pages: [one.md]}}", "one of them alone"),
             ("deliver: {site: {pages: [one.md], branch: b}}", "branch 'b' of 'origin'"), ("deliver: {site: {pages: [one.md], outputs: [htm], folder: p}}", "htm"), ("language: en", "nothing under"),
             ("deliver: {site: {pagse: [one.md]}}", "pagse"), ("deliver: {site: {pages: [one.md], folder: one.md}}", "cannot be"),
         ):  # fmt: skip
@@ -136,6 +137,21 @@ class Delivering(FolderCase):
         self.write("outside.md", "Of {= 1}.\n")
         self.write("project/worn.yaml", "deliver: {site: {pages: [../outside.md], folder: ../public}}\n")
         self.assertIn("lies outside of", self.deliver("site", code=2)[1])
+
+    def test_where_one_file_cannot_be_put_in_place_all_are_as_they_were(self) -> None:
+        folder = Folder(self.folder / "out")
+        folder.put({"a.html": b"1", "b.html": b"1"})
+        replace = Path.replace
+
+        def stuck(part: Path, target: Path) -> Path:
+            if target.name == "b.html":
+                raise OSError(5, "no")
+            return replace(part, target)
+
+        with patch.object(Path, "replace", stuck), self.assertRaises(UsageError):
+            folder.put({"a.html": b"2", "b.html": b"2", "0.html": b"2"})
+        held = {path.name: path.read_bytes() for path in (self.folder / "out").iterdir() if path.name != LIST}
+        self.assertEqual(held, {"a.html": b"1", "b.html": b"1"})
 
     def test_keys_in_what_readers_get_are_told(self) -> None:
         self.write("project/one.md", '```python run #a show=all\napi_key = "a1b2c3d4e5f6g7h8"\n```\n')

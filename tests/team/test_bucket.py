@@ -5,41 +5,22 @@ from __future__ import annotations
 import contextlib
 import os
 import socket
-import subprocess
-import sys
 import threading
 import time
-from pathlib import Path
 from unittest.mock import patch
 
+from tests.served import free_port, serve
 from tests.team.test_runs import TeamCase
 from wornpage.team.s3 import Bucket, credentials
 from wornpage.team.shelf import Away
-
-
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as one:
-        port: int = one.getsockname()[1]
-        return port
 
 
 class Buckets(TeamCase):
     def setUp(self) -> None:
         super().setUp()
         (self.folder / "served" / "laboratory").mkdir(parents=True)
-        self.endpoint = f"http://127.0.0.1:{free_port()}"
-        program = str(Path(sys.executable).with_name("rclone"))
-        command = [program, "serve", "s3", "--addr", self.endpoint[7:], "--auth-key", "marlow,street", "served"]
-        server = subprocess.Popen(command, cwd=self.folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        self.addCleanup(server.wait)
-        self.addCleanup(server.kill)
-        for _ in range(200):
-            try:
-                self.bucket().names("")
-                return
-            except Away:
-                time.sleep(0.05)
-        self.fail("the server does not begin")
+        port = serve(self, "s3", self.folder / "served", "--auth-key", "marlow,street")
+        self.endpoint = f"http://127.0.0.1:{port}"
 
     def bucket(self, **changed: str) -> Bucket:
         told = {"bucket": "laboratory", "prefix": "worn/x", "endpoint": self.endpoint} | changed

@@ -26,7 +26,7 @@ def deliver(
 ) -> None:
     """Press what is stale, check it, and put it where `deliver:` in `worn.yaml` says: whole or not at all.
 
-    A place is a folder, or a branch of the repository's own remote. What others have put there stays.
+    A place is a folder, a folder of a server, or a branch of the repository's own remote. What others have put there stays.
     """
     places = _places(project / PROJECT_FILE)
     if name is not None and name not in places:
@@ -77,8 +77,12 @@ def _place(name: str, delivery: Delivery, project: Path, pages: list[str]) -> Pl
     from wornpage.deliver.branch import Branch
     from wornpage.deliver.folder import Folder
 
-    if bool(delivery.folder) == bool(delivery.branch):
-        raise UsageError(f"deliver: {name}: it wants either a `folder:` or a `branch:`.")
+    if sum(map(bool, (delivery.folder, delivery.branch, delivery.server))) != 1:
+        raise UsageError(f"deliver: {name}: it wants a `folder:`, a `branch:` or a `server:`, and one of them alone.")
+    if delivery.server:
+        from wornpage.deliver.server import Server
+
+        return Server(delivery.server)
     if delivery.folder:
         return Folder(project / Path(delivery.folder).expanduser())
     return Branch(project, delivery.remote, delivery.branch, f"Deliver {', '.join(pages)}")

@@ -234,6 +234,7 @@ class Delivery(Struct, frozen=True):
     pages: Annotated[Paths, "Pages, from the folder of this file; `*` stands for any letters."] = ()
     outputs: Annotated[SeveralWords, "Their outputs; the usual one otherwise."] = ()
     folder: Annotated[Words, "A folder to put them into."] = ""
+    server: Annotated[Words, "A folder of a server that speaks SFTP: `sftp://user@host/folder`."] = ""
     branch: Annotated[Words, "A branch of the repository's own remote to commit them to."] = ""
     remote: Annotated[Words, "Which remote that is."] = "origin"
 
