@@ -161,6 +161,30 @@ class Delivering(FolderCase):
         told = self.deliver("site", "--dry")[1]
         self.assertEqual(told.count("looks like a key"), 2, told)
 
+    def test_a_volume_goes_as_it_is_bound(self) -> None:
+        self.write("project/book/volume.yaml", "title: Rooms\npages: [rooms.md, halls.md]\n")
+        self.write("project/book/rooms.md", "# Rooms\n\nOf {= 1 + 1}, see {see far}.\n")
+        self.write("project/book/halls.md", "# Halls {#far}\n\nFar.\n")
+        self.write("project/worn.yaml", "deliver: {site: {volumes: [book], pages: [two.md], folder: ../public}}\n")
+        told = self.deliver("site")[0]
+        self.assertTrue({"+ index.html", "+ rooms.html", "+ halls.html", "+ two.html"} <= set(told), told)
+        bound = self.project / "book" / "bound"
+        for path in (path for path in bound.rglob("*") if path.is_file()):
+            self.assertEqual((self.folder / "public" / path.relative_to(bound)).read_bytes(), path.read_bytes())
+        self.assertIn("nothing to do", self.deliver("site")[1])
+        self.write("project/book/volume.yaml", "title: Rooms\npages: [rooms.md]\n")
+        self.write("project/book/rooms.md", "# Rooms\n\nOf {= 1 + 2}.\n")
+        self.assertIn("- halls.html", self.deliver("site")[0])
+        self.write("project/book/rooms.md", "# Rooms\n\nOf {= nothing}.\n")
+        self.deliver("site", code=1)
+        self.assertIn(b"3", (self.folder / "public" / "rooms.html").read_bytes())
+        for text, words in (("volumes: [bok]", "no volume 'bok'"), ("volumes: [..]", "lies outside"), ("volumes: [book, book2]", "index.html")):  # fmt: skip
+            self.write("project/book/rooms.md", "# Rooms\n")
+            self.write("project/book2/volume.yaml", "title: Halls\npages: [halls.md]\n")
+            self.write("project/book2/halls.md", "# Halls\n")
+            self.write("project/worn.yaml", f"deliver: {{site: {{{text}, folder: ../public}}}}\n")
+            self.assertIn(words, self.deliver("site", code=2)[1])
+
     @given(FILES, FILES)
     def test_after_a_delivery_there_is_what_was_delivered(
         self, first: dict[str, bytes], second: dict[str, bytes]

@@ -100,7 +100,7 @@ def _bound(wish: Wish, asked: Asked) -> Bound:
     with Progress(len(volume.entries), silent=asked.as_json, noun="page") as progress:
 
         def told(entry: Entry, report: DraftReport) -> None:
-            progress.done(_name(entry), report)
+            progress.done(called(entry), report)
 
         elsewhere = None
         if asked.workers_at is not None:
@@ -115,7 +115,8 @@ def _bound(wish: Wish, asked: Asked) -> Bound:
     return bound
 
 
-def _name(entry: Entry) -> str:
+def called(entry: Entry) -> str:
+    """What a page of a volume is called in the terminal."""
     return f"{entry.name} ({entry.edition})" if entry.edition else entry.name
 
 

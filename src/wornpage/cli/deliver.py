@@ -14,6 +14,8 @@ from wornpage.tree.project import PROJECT_FILE
 if TYPE_CHECKING:
     from wornpage.deliver.places import Change, Place
     from wornpage.settings.models import Delivery
+    from wornpage.volume.reading import Entry
+    from wornpage.volume.work import DraftReport
 
 
 def deliver(
@@ -60,17 +62,34 @@ def _places(path: Path) -> dict[str, Delivery]:
 
 def _one(name: str, delivery: Delivery, project: Path, dry: bool) -> None:
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.deliver.staging import pages_of, staged
+    from wornpage.deliver.staging import pages_of, staged, volumes_of
 
-    pages = pages_of(delivery, project, name)
-    place = _place(name, delivery, project, [page.name for page in pages])
+    pages, volumes = pages_of(delivery, project, name), volumes_of(delivery, project, name)
+    called = [*(page.name for page in pages), *(file.absolute().parent.name for file in volumes)]
+    place = _place(name, delivery, project, called)
     _check(pages)
     files = staged(pages, delivery, project, TerminalReporter())
+    if volumes:
+        files = _with_volumes(files, volumes, delivery)
     _tell_keys(files)
     change = place.change(files)
     if not dry and not change.is_empty:
         place.put(files)
     _tell(name, change, dry)
+
+
+def _with_volumes(files: dict[str, bytes], volumes: list[Path], delivery: Delivery) -> dict[str, bytes]:
+    from wornpage.cli.binding import called
+    from wornpage.cli.edition_progress import Progress
+    from wornpage.deliver.staging import bound, together
+    from wornpage.volume.reading import sound_volume
+
+    with Progress(sum(len(sound_volume(file).entries) for file in volumes), silent=False, noun="page") as progress:
+
+        def told(entry: Entry, report: DraftReport) -> None:
+            progress.done(called(entry), report)
+
+        return together(files, bound(volumes, delivery, progress.at, told))
 
 
 def _place(name: str, delivery: Delivery, project: Path, pages: list[str]) -> Place:

@@ -162,10 +162,10 @@ class _Numbering:
         """What leads to the page as a whole."""
         kind = "appendix" if chapter.is_appendix else "chapter"
         words, span = self.draft.head.title, Span(self.draft.page.name, 1)
-        if chapter.key not in self.targets:
-            self._target(
-                chapter.key, Target(kind, chapter.number, words, TOP, span, (chapter.order,) if chapter.number else ())
-            )
+        place = (chapter.order,) if chapter.number else ()
+        for label in dict.fromkeys((chapter.key, self.draft.head.label)):
+            if label and label not in self.targets:
+                self._target(label, Target(kind, chapter.number, words, TOP, span, place))
 
     def _captioned(
         self, block: n.Figure | n.TableBlock | n.CodeBlock | n.MathBlock, kind: str, caption: n.Inlines

@@ -3,31 +3,85 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from wornpage.plan import manifest
 from wornpage.plan.record import Reporter
 from wornpage.press import Order, press_order
+from wornpage.press.crew import Watching
 from wornpage.settings.models import Delivery
 from wornpage.tree.hosts import usual_output
-from wornpage.tree.problem import UsageError, near_miss
+from wornpage.tree.problem import UsageError, near_miss, stop_on_errors
+from wornpage.tree.project import VOLUME_FILE
+from wornpage.volume.binding import SITE, Wish, bind, folder_of, volume_of
+from wornpage.volume.reading import Entry
+from wornpage.volume.standing import kept_as
+from wornpage.volume.work import DraftReport
 
 
 def pages_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
     """The pages that a delivery names, in its order; patterns stand for what they fit. Raises `UsageError`."""
     found: dict[Path, None] = {}
     for asked in delivery.pages:
-        if not (folder / asked).resolve().is_relative_to(folder.resolve()):
-            raise UsageError(f"deliver: {name}: {asked!r} lies outside of {folder.resolve()}.")
+        _check_inside(asked, folder, name)
         fits = sorted(folder.glob(asked)) if any(sign in asked for sign in "*?[") else [folder / asked]
         missing = [one for one in fits if not one.is_file()]
         if missing or not fits:
             known = [one.relative_to(folder).as_posix() for one in folder.rglob("*.md")]
             raise UsageError(f"deliver: {name}: there is no page {asked!r}. {near_miss(asked, known)}".rstrip())
         found |= dict.fromkeys(fits)
-    if not found:
+    if not found and not delivery.volumes:
         raise UsageError(f"deliver: {name}: it names no pages.")
     return list(found)
+
+
+def volumes_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
+    """The lists of the volumes that a delivery names. Raises `UsageError`."""
+    found = []
+    for asked in delivery.volumes:
+        _check_inside(asked, folder, name)
+        path = folder / asked
+        path = path / VOLUME_FILE if path.is_dir() else path
+        if not path.is_file():
+            raise UsageError(f"deliver: {name}: there is no volume {asked!r}.")
+        found.append(path)
+    return found
+
+
+def _check_inside(asked: str, folder: Path, name: str) -> None:
+    if not (folder / asked).resolve().is_relative_to(folder.resolve()):
+        raise UsageError(f"deliver: {name}: {asked!r} lies outside of {folder.resolve()}.")
+
+
+def bound(
+    volumes: Sequence[Path], delivery: Delivery, watching: Watching, told: Callable[[Entry, DraftReport], None]
+) -> dict[str, bytes]:
+    """What volumes are bound to, by paths from their folders. Raises `PageError` where a page of one fails: then nothing is delivered."""
+    files: dict[str, bytes] = {}
+    for file in volumes:
+        wish = Wish(file, tuple(delivery.outputs) or (SITE,))
+        made = bind(volume_of(wish), wish, watching, told)
+        stop_on_errors([*made.problems, *(one for _, report in made.reports for one in report.problems)])
+        top = folder_of(wish).resolve()
+        for kind, path, _ in manifest.files_of(file, kept_as(folder_of(wish))):
+            if kind in wish.outputs:
+                _add(files, os.path.relpath(path, top), Path(path).read_bytes())
+    return files
+
+
+def _add(files: dict[str, bytes], name: str, data: bytes) -> None:
+    """Raise `UsageError` if something else has the name already."""
+    if files.setdefault(name, data) != data:
+        raise UsageError(f"two files of what is delivered are called {name!r}; deliver them to places of their own.")
+
+
+def together(files: dict[str, bytes], others: dict[str, bytes]) -> dict[str, bytes]:
+    """Both. Raises `UsageError` where two differ and have one name."""
+    found = dict(files)
+    for name, data in others.items():
+        _add(found, name, data)
+    return dict(sorted(found.items()))
 
 
 def staged(pages: Sequence[Path], delivery: Delivery, folder: Path, reporter: Reporter) -> dict[str, bytes]:

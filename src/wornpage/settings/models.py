@@ -232,6 +232,9 @@ class Delivery(Struct, frozen=True):
     """A place that outputs are delivered to."""
 
     pages: Annotated[Paths, "Pages, from the folder of this file; `*` stands for any letters."] = ()
+    volumes: Annotated[
+        Paths, "Volumes, by their folders or files. What they are bound to lies at the top of the place."
+    ] = ()
     outputs: Annotated[SeveralWords, "Their outputs; the usual one otherwise."] = ()
     folder: Annotated[Words, "A folder to put them into."] = ""
     server: Annotated[Words, "A folder of a server that speaks SFTP: `sftp://user@host/folder`."] = ""

@@ -769,6 +769,8 @@ class TitleBlock(Struct, frozen=True):
     date: str = ""
     abstract: Blocks = ()
     keywords: tuple[Inlines, ...] = ()
+    label: str = ""
+    """What pointers call it by, where the title was a heading of the text."""
 
 
 class ContentsEntry(Struct, frozen=True):

@@ -137,4 +137,4 @@ def lifted(draft: Draft) -> Draft:
     others = [block for block in draft.blocks[1:] if isinstance(block, n.Heading)]
     if any(other.level <= first.level for other in others):
         return draft
-    return replace(draft, head=replace(draft.head, title=first.children), blocks=draft.blocks[1:])
+    return replace(draft, head=replace(draft.head, title=first.children, label=first.label), blocks=draft.blocks[1:])
