@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import json
+import re
 import sys
 import tomllib
 import unittest
 
+from msgspec.structs import replace
 from packaging.pylock import Pylock
 
 from tests.support import FolderCase, worn
-from wornpage.handover.locks import Release, as_pylock, as_requirements, releases_of
+from wornpage.handover.locks import Release, as_pylock, as_requirements, releases_of, surroundings_in
 from wornpage.handover.needs import Needs, Package
 from wornpage.handover.rebuilding import build
+from wornpage.handover.system import different
 from wornpage.tree.problem import UsageError
 
 PAGE = """
@@ -35,6 +38,24 @@ class Locks(unittest.TestCase):
         self.assertIn("a-b==1.0 --hash=sha256:" + "0" * 64, as_requirements(needs, releases))
         bare = tomllib.loads(as_pylock(NEEDS, {}))
         self.assertEqual([one["version"] for one in bare["packages"]], ["1.0", '2"x'])
+        whole = as_pylock(
+            replace(
+                needs,
+                python="3.11.7",
+                system="Linux x86_64",
+                libraries={"glibc": "2.36", 'a"b': "1"},
+                r=(Package("R", "4.2"),),
+            ),
+            releases,
+        )
+        Pylock.from_dict(tomllib.loads(whole)).validate()
+        before = surroundings_in(whole)
+        self.assertEqual(
+            before, {"Python": "3.11.7", "system": "Linux x86_64", "glibc": "2.36", 'a"b': "1", "R": "4.2"}
+        )
+        told = different(before, {**before, "glibc": "2.41", "libz": "1"} | {"R": "4.2"})
+        self.assertEqual(told, ["glibc 2.41, where it was 2.36", "libz 1, where it was absent"])
+        self.assertEqual(surroundings_in("a = 1"), {})
         self.assertNotIn("--hash", as_requirements(NEEDS, {"a-b": releases["a-b"]}), "all of them or none")
 
     def test_an_index_that_does_not_answer_is_told(self) -> None:
@@ -52,12 +73,18 @@ class Environments(FolderCase):
         for name in ("pylock.toml", "requirements.txt"):
             done = worn("environment", "page.md", "--write", name, folder=self.folder)
             self.assertEqual((done.returncode, done.stdout), (0, f"{name}\n"), done.stderr)
-        Pylock.from_dict(tomllib.loads((self.folder / "pylock.toml").read_text())).validate()
+        lock = (self.folder / "pylock.toml").read_text()
+        Pylock.from_dict(tomllib.loads(lock)).validate()
+        if sys.platform == "linux":
+            self.assertRegex(surroundings_in(lock)["glibc"], r"^2\.\d+")
+        self.write("pylock.toml", re.sub(r'"glibc" = "[^"]*"', '"glibc" = "1.9"', lock))
         self.assertIn("cycler==", (self.folder / "requirements.txt").read_text())
         self.assertEqual(worn("environment", "page.md", "--write", "page.md", folder=self.folder).returncode, 2)
         done = worn("reproduce", "page.md", "--rebuild", folder=self.folder)
         self.assertEqual(
-            (done.returncode, "everything is the same" in done.stderr), (0, True), done.stdout + done.stderr
+            (done.returncode, "everything is the same" in done.stderr, "where it was 1.9" in done.stderr),
+            (0, True, sys.platform == "linux"),
+            done.stdout + done.stderr,
         )
         self.write("page.md", PAGE.replace("print(len(wheel))", "import os, sys; print(sys.prefix)"))
         worn("press", "page.md", folder=self.folder)

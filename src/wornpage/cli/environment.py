@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import msgspec
 import typer
+from msgspec.structs import replace
 
 from wornpage.cli.arguments import AsJson, EditionName, GivenValues, PageArgument
 from wornpage.cli.given import given_for
@@ -37,12 +38,14 @@ def environment(
     """Say which packages of which versions the chunks of a page have used, in Python and in R. What is stale is run."""
     from wornpage.cli.progress import TerminalReporter
     from wornpage.handover.needs import needs_of_page
+    from wornpage.handover.system import libraries_of
     from wornpage.press import Order, proof_of
 
     if write is not None and write.suffix not in _WRITERS:
         raise UsageError(f"{write} is to be `pylock.toml` or `requirements.txt`.")
     proof = proof_of(Order(page, str(page), given=given_for(page, given, edition)), TerminalReporter())
     needs = needs_of_page(proof.record)
+    needs = replace(needs, libraries=libraries_of(needs))
     if write is not None:
         _write(write, needs, page)
     if as_json:
@@ -79,6 +82,8 @@ def _print(needs: Needs) -> None:
         table.add_row(one.name, one.version, escape(_users(one)))
     console().print(table)
     say(f"Python {needs.python}, {needs.system}")
+    if needs.libraries:
+        say(f"of the system: {', '.join(f'{name} {version}' for name, version in needs.libraries.items())}")
 
 
 def _users(one: Package) -> str:

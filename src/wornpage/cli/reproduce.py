@@ -5,13 +5,17 @@ from __future__ import annotations
 import json
 import tempfile
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
+from msgspec.structs import replace
 
 from wornpage.cli.arguments import EditionName
 from wornpage.cli.say import say
 from wornpage.tree.problem import UsageError
+
+if TYPE_CHECKING:
+    from wornpage.handover.needs import Needs
 
 
 def reproduce(
@@ -48,7 +52,7 @@ def reproduce(
 
 def _of_pack(pack: Path, place: Path, rebuild: bool) -> list[str]:
     """What differs when the pages of a pack are run from nothing."""
-    from wornpage.handover.packing import unpack
+    from wornpage.handover.packing import LOCK, unpack
 
     inside = place / "pack"
     found = []
@@ -58,7 +62,10 @@ def _of_pack(pack: Path, place: Path, rebuild: bool) -> list[str]:
         own.mkdir()
         record = inside / "records" / f"{name}.json"
         made = {kind: path for kind, path in _outputs_beside(inside / name) if path.exists()}
-        found += [f"{name}: {line}" for line in _against(inside / name, _read(record, False), made, own, rebuild)]
+        found += [
+            f"{name}: {line}"
+            for line in _against(inside / name, _read(record, False), made, own, rebuild, inside / LOCK)
+        ]
     return found
 
 
@@ -80,14 +87,17 @@ def _of_page(page: Path, record: Path | None, edition: str, place: Path, rebuild
     return _against(page, before, made, place, rebuild)
 
 
-def _against(page: Path, before: dict[str, Any], made: dict[str, Path], place: Path, rebuild: bool) -> list[str]:
+def _against(
+    page: Path, before: dict[str, Any], made: dict[str, Path], place: Path, rebuild: bool, lock: Path | None = None
+) -> list[str]:
     """What a run from nothing in `place` shows otherwise than a record has it, and outputs that come out otherwise."""
     from wornpage.cli.progress import TerminalReporter
     from wornpage.colophon import differences
+    from wornpage.handover.packing import LOCK
     from wornpage.press import Order, press_order
 
     given = before.get("given", {})
-    python = _rebuilt(page, given, place) if rebuild else ""
+    python = _rebuilt(page, given, place, lock or page.with_name(LOCK)) if rebuild else ""
     order = Order(
         page, str(page), list(made) or ["html"], place / "outputs", afresh=True, store=place / "store", given=given, python=python
     )  # fmt: skip
@@ -100,8 +110,8 @@ def _against(page: Path, before: dict[str, Any], made: dict[str, Path], place: P
     return found
 
 
-def _rebuilt(page: Path, given: dict[str, Any], place: Path) -> str:
-    """A new environment for a page; its Python."""
+def _rebuilt(page: Path, given: dict[str, Any], place: Path, lock: Path) -> str:
+    """A new environment for a page; its Python. What is another than the lock file says is told."""
     from wornpage.handover.locks import releases_of
     from wornpage.handover.needs import needs_of_page
     from wornpage.handover.rebuilding import build
@@ -114,7 +124,23 @@ def _rebuilt(page: Path, given: dict[str, Any], place: Path) -> str:
     say(f"a new environment: Python {needs.python} with {len(needs.packages)} packages")
     if needs.r:
         say(f"R and its packages are those of this machine: {', '.join(one.name for one in needs.r)}")
-    return str(build(needs, releases, place))
+    program = str(build(needs, releases, place))
+    _tell_surroundings(replace(needs, program=program), lock)
+    return program
+
+
+def _tell_surroundings(needs: Needs, lock: Path) -> None:
+    """Say what of Python, R and the system's libraries is another here than where the lock file was made."""
+    from wornpage.handover.locks import surroundings_in, surroundings_of
+    from wornpage.handover.system import different, libraries_of
+
+    try:
+        before = surroundings_in(lock.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return
+    now = surroundings_of(replace(needs, libraries=libraries_of(needs)))
+    for line in different(before, now) if before else ():
+        say(f"here: {line}")
 
 
 def _read(path: Path, is_ours: bool) -> dict[str, Any]:

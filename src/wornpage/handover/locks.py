@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import subprocess
+import tomllib
 from collections.abc import Iterable, Mapping
 
 from msgspec import Struct
@@ -73,12 +74,37 @@ def as_pylock(needs: Needs, releases: Mapping[str, Release]) -> str:
             f"{{name = {_quoted(file)}, url = {_quoted(release.url)}, hashes = {{sha256 = {_quoted(release.sha256)}}}}}"
         )
         lines.append(f"wheels = [{told}]" if file.endswith(".whl") else f"sdist = {told}")
+    lines += ["", "[tool.wornpage]", f"python = {_quoted(needs.python)}", f"system = {_quoted(needs.system)}"]
+    for name, held in (("libraries", needs.libraries), ("r", {one.name: one.version for one in needs.r})):
+        if held:
+            lines += [
+                "",
+                f"[tool.wornpage.{name}]",
+                *(f"{_quoted(key)} = {_quoted(held[key])}" for key in sorted(held)),
+            ]
     return "\n".join(lines) + "\n"
+
+
+def surroundings_in(lock: str) -> dict[str, str]:
+    """What a lock file of ours says beside packages: versions of Python, of R and of libraries of the system, by name. Raises `ValueError`."""
+    told = tomllib.loads(lock).get("tool", {}).get("wornpage", {})
+    found = {"Python": str(told["python"]), "system": str(told["system"])} if "python" in told else {}
+    for name in ("libraries", "r"):
+        held = told.get(name, {})
+        found |= {str(key): str(value) for key, value in held.items()} if isinstance(held, dict) else {}
+    return found
+
+
+def surroundings_of(needs: Needs) -> dict[str, str]:
+    """The same of what is here."""
+    r = {one.name: one.version for one in needs.r}
+    return {"Python": needs.python, "system": needs.system, **needs.libraries, **r}
 
 
 def as_requirements(needs: Needs, releases: Mapping[str, Release]) -> str:
     """The same for installers that know no lock files."""
     lines = [f"# Python {needs.python}; what the page's chunks used"]
+    lines += [f"# of the system: {name} {version}" for name, version in sorted(needs.libraries.items())]
     complete = all(normal(one.name) in releases for one in needs.packages)
     for one in needs.packages:
         digest = f" --hash=sha256:{releases[normal(one.name)].sha256}" if complete else ""

@@ -34,6 +34,8 @@ class Needs(Struct, frozen=True):
     packages: tuple[Package, ...]
     r: tuple[Package, ...] = ()
     """Of R, which is one of them."""
+    libraries: dict[str, str] = {}
+    """Of the system, as `system.libraries_of` tells them."""
     has_hashes: bool = True
     """Whether its sessions have the packages of fast hashes, which are none of the page's."""
 
@@ -56,7 +58,7 @@ def needs_of_page(record: Record) -> Needs:
     return Needs(
         version, found.program, f"{platform.system()} {platform.machine()}",
         tuple(_package(name, *told, needed[name]) for name, told in sorted(python.items())),
-        tuple(_package(name, *told, []) for name, told in sorted(r.items())), found.has_hashes,
+        tuple(_package(name, *told, []) for name, told in sorted(r.items())), has_hashes=found.has_hashes,
     )  # fmt: skip
 
 

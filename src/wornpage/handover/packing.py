@@ -10,10 +10,13 @@ from collections.abc import Sequence
 from pathlib import Path, PurePosixPath
 from typing import Any
 
+from msgspec.structs import replace
+
 from wornpage.handover.crate import NAME, crate_of
 from wornpage.handover.gathering import Gathered, is_text
 from wornpage.handover.locks import Release, as_pylock
 from wornpage.handover.needs import Needs
+from wornpage.handover.system import libraries_of
 from wornpage.tree.files import as_json
 from wornpage.tree.problem import UsageError
 
@@ -55,8 +58,13 @@ def packed(
 def _all(pages: Sequence[Gathered]) -> Needs:
     """What all pages need together; of two versions of one package that of the last."""
     found = {one.name: one for page in pages for one in page.needs.packages}
-    last = pages[-1].needs
-    return Needs(last.python, last.program, last.system, tuple(found[name] for name in sorted(found)))
+    r = {one.name: one for page in pages for one in page.needs.r}
+    whole = replace(
+        pages[-1].needs,
+        packages=tuple(found[name] for name in sorted(found)),
+        r=tuple(r[name] for name in sorted(r)),
+    )
+    return replace(whole, libraries=libraries_of(whole))
 
 
 def unpack(pack: Path, folder: Path) -> list[str]:
