@@ -153,7 +153,7 @@ def _fail(comparison: Comparison, limit: float | None) -> None:
         return
     over = sum(is_over(change, limit) for change in comparison.changes)
     if over:
-        say(f"{over} {'change is' if over == 1 else 'changes are'} larger than {limit:.4g} of what was there")
+        say(f"{over} {'change is' if over == 1 else 'changes are'} larger than {100 * limit:.4g} % of what was there")
         raise typer.Exit(1)
 
 
