@@ -53,6 +53,18 @@ class Keys(FolderCase):
             with self.assertRaises(ValueError):
                 checked(*one)
 
+    def test_addresses_that_lead_nowhere_are_told_before_anything_is_asked(self) -> None:
+        for store, told in (
+            ("gs://x/y", "cannot be at gs://"), ("s3:///x", "names no bucket"), ("{at: 's3://lab', endpoint: 'https://imke:geheim@x'}", "endpoint"),
+            ("{region: x}", "does not say where"), ("5", "cannot be 5"), ("{att: x}", "'at'"),
+        ):  # fmt: skip
+            self.write("page.md", f"---\nstore: {store}\n---\n\nWords.\n")
+            done = worn("check", "page.md", folder=self.folder)
+            self.assertEqual(done.returncode, 1, store)
+            self.assertRegex(done.stdout, r"page\.md:2:\d+: error")
+            self.assertIn(told, done.stdout)
+            self.assertNotIn("geheim", done.stdout + done.stderr)
+
     def test_the_commands(self) -> None:
         key = worn("store", "key", folder=self.folder).stdout.strip()
         self.assertRegex(key, r"^ed25519:[0-9a-f]{64}$")

@@ -19,6 +19,7 @@ from wornpage.source import Page, all_blocks
 from wornpage.store.blocks import BlockCache
 from wornpage.store.packages import look_in
 from wornpage.store.programs import call_instead
+from wornpage.team.addresses import check_store
 from wornpage.tree import nodes as n
 from wornpage.tree.files import file_text
 from wornpage.tree.problem import Problem, Severity, near_miss, stop_on_errors
@@ -72,6 +73,7 @@ def examine(
         *faults,
         *head.problems,
         *check_languages(source, settings),
+        *check_store(settings),
         *_check_stationery(source, settings),
         *_check_files(source, settings),
         *check_containers(all_blocks(source)),

@@ -24,7 +24,7 @@ from wornpage.store.traces import Traces, address_in
 from wornpage.team.hurrying import all_of
 from wornpage.team.keys import Trusted, whose_are_taken
 from wornpage.team.names import blob_name, reads_name, run_name, runs_of
-from wornpage.team.pace import Pace
+from wornpage.team.pace import Pace, pace_of
 from wornpage.team.sending import note
 from wornpage.team.shelf import Away, Shelf
 from wornpage.team.shelves import open_shelf
@@ -68,7 +68,7 @@ class Team:
     @cached_property
     def pace(self) -> Pace:
         """How fast this shelf is."""
-        return Pace(self._store / "team" / f"{digest(self.asked.at)}.pace")
+        return pace_of(self._store, self.asked)
 
     def expect(self, codes: Callable[[], Sequence[str]]) -> None:
         """Which codes will be asked for, so that all can be looked up at once when the first is."""

@@ -11,6 +11,7 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any, TypeVar
 
+from wornpage.team.addresses import is_bucket, is_endpoint
 from wornpage.team.shelf import Away
 
 T = TypeVar("T")
@@ -23,10 +24,6 @@ _MOST = 10_000
 """Names that are read of one place."""
 
 
-_BUCKET = re.compile(r"[A-Za-z0-9][\w.-]{1,254}")
-_ENDPOINT = re.compile(r"https?://(?:[\w.-]+|\[[0-9a-fA-F:]+\])(?::\d{1,5})?(?:/[\w./~-]*)?")
-
-
 class Bucket:
     """What lies in a bucket below a prefix. Who the user is, is found where the protocol's programs look for it: in the environment, in the file of credentials, from the machine."""
 
@@ -37,10 +34,10 @@ class Bucket:
         except ImportError:
             raise Away("the package obstore is missing; install Worn Page with its extra `team`") from None
         endpoint = endpoint or os.environ.get("AWS_ENDPOINT_URL_S3") or os.environ.get("AWS_ENDPOINT_URL", "")
-        if not _BUCKET.fullmatch(bucket):
-            raise Away(f"no bucket can be called {bucket!r}")
-        if endpoint and not _ENDPOINT.fullmatch(endpoint):
-            raise Away(f"`endpoint` cannot be {endpoint!r}; it is an address such as https://files.example:9000")
+        if not is_bucket(bucket) or (
+            endpoint and not is_endpoint(endpoint)
+        ):  # which a library would take for its own fault
+            raise Away(f"{bucket!r} at {endpoint!r} is no bucket of a server")
         said = {"prefix": prefix, "endpoint": endpoint, "region": region, **credentials()}
         told: dict[str, Any] = {name: value for name, value in said.items() if value}
         told["virtual_hosted_style_request"] = not endpoint

@@ -23,7 +23,7 @@ from wornpage.store.trace import Trace, as_kept
 from wornpage.store.traces import Traces, address_in
 from wornpage.team.keys import own_key, own_secret, trusted
 from wornpage.team.names import blob_name, reads_name, run_name, runs_of
-from wornpage.team.pace import Pace
+from wornpage.team.pace import pace_of
 from wornpage.team.shelf import Away
 from wornpage.team.shelves import open_shelf
 from wornpage.team.signed import signed
@@ -118,14 +118,16 @@ def _send(store: Path, one: Note, gone_by: set[str]) -> int:
         sizes = {address: path.stat().st_size for address, path in paths.items()}
     except OSError:  # it is no longer whole here, so that nobody would be served
         return 0
-    pace = Pace(store / "team" / f"{digest(one.to.at)}.pace")
+    pace = pace_of(store, one.to)
     if pace.seconds(len(sizes), sum(sizes.values())) > trace.seconds:
         return 0
     sent = 0
     for address, path in paths.items():
         if not shelf.has(blob_name(address)):
             sent += sizes[address]
-            shelf.put(blob_name(address), path)
+            with pace.measured(sizes[address]):
+                shelf.put(blob_name(address), path)
+    pace.keep()
     told = json.dumps({"trace": as_kept(trace), "sizes": sizes}, ensure_ascii=False, separators=(",", ":"))
     body = zlib.compress(told.encode("utf-8", "surrogatepass"), 6)
     items = json.dumps([list(read.item) for read in trace.reads], ensure_ascii=False).encode("utf-8", "surrogatepass")

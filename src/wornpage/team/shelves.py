@@ -1,4 +1,4 @@
-"""The kinds of shelves, by what their addresses begin with."""
+"""The kinds of shelves, by what their addresses begin with (`addresses.SCHEMES`)."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ def open_shelf(asked: TeamStore, project: Path) -> Shelf:
         from wornpage.team.folder import Folder
 
         return Folder(project / Path(asked.at).expanduser())
-    if kind not in KINDS:
-        raise Away(f"there are no shelves at {kind}://; write a folder, or {', '.join(f'{one}://' for one in KINDS)}")
+    if kind not in KINDS:  # which the page has been told
+        raise Away(f"there are no shelves at {kind}://")
     return KINDS[kind](rest, asked)
 
 
