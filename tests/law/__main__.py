@@ -1,4 +1,5 @@
-"""`python -m tests.law N [FIRST]`: try N made-up pages on all processors, and print what they came to.
+"""`python -m tests.law N [FIRST] [--team]`: try N made-up pages on all processors, and print what they came to; with `--team`
+each also as somebody who has only what is shared.
 
 `python -m tests.law --show SEED` prints the smallest page of a seed that still breaks the law.
 """
@@ -8,6 +9,7 @@ from __future__ import annotations
 import os
 import sys
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
 
 from tests.law.pages import as_data
 from tests.law.trying import Trial, smaller, try_seed, try_steps
@@ -19,11 +21,15 @@ def main(arguments: list[str]) -> int:
     """Exit status 1 if the law is broken anywhere."""
     if arguments[:1] == ["--show"]:
         return show(int(arguments[1]))
+    team = "--team" in arguments
+    arguments = [one for one in arguments if one != "--team"]
     count, first = int(arguments[0]), int(arguments[1]) if arguments[1:] else 0
     trials: list[Trial] = []
     for start in range(first, first + count, _BATCH):
         with ProcessPoolExecutor(os.cpu_count()) as pool:  # new processes now and then, since some libraries grow
-            for trial in pool.map(try_seed, range(start, min(start + _BATCH, first + count)), chunksize=5):
+            for trial in pool.map(
+                partial(try_seed, team=team), range(start, min(start + _BATCH, first + count)), chunksize=5
+            ):
                 trials.append(trial)
                 if trial.fault:
                     print(f"seed {trial.seed}: {trial.fault}", flush=True)
@@ -31,6 +37,8 @@ def main(arguments: list[str]) -> int:
     faults = [trial.seed for trial in trials if trial.fault]
     chances, needless = sum(t.chances for t in trials), sum(t.needless for t in trials)
     print(f"{len(trials)} cases, {len(faults)} faults, {sum(t.ran for t in trials)} chunks ran after edits;")
+    if team:
+        print(f"{sum(t.had for t in trials)} chunks were had from the team")
     print(f"{needless} of {chances} chunks that the edit did not touch ran needlessly")
     if faults:
         print(f"the first: python -m tests.law --show {faults[0]}")

@@ -3,6 +3,7 @@
 import os
 import unittest
 from concurrent.futures import ProcessPoolExecutor
+from functools import partial
 
 from tests.law.pages import Maker
 from tests.law.trying import try_seed
@@ -21,6 +22,12 @@ class MadePages(unittest.TestCase):
         chances, needless = sum(trial.chances for trial in trials), sum(trial.needless for trial in trials)
         self.assertGreater(chances, 50)
         self.assertLessEqual(needless, chances // 50, [trial.which for trial in trials if trial.needless])
+
+    def test_whoever_has_only_what_is_shared_publishes_the_same(self) -> None:
+        with ProcessPoolExecutor(os.cpu_count()) as pool:
+            trials = list(pool.map(partial(try_seed, team=True), range(7_000, 7_012)))
+        self.assertEqual([f"{trial.seed}: {trial.fault}" for trial in trials if trial.fault], [])
+        self.assertGreater(sum(trial.had for trial in trials), 30)
 
     def test_a_seed_makes_the_same_page_each_time(self) -> None:
         for seed in range(20):

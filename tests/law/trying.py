@@ -10,6 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, NamedTuple
+from unittest.mock import patch
 
 from tests.hazards import difference
 from tests.law.package import install
@@ -19,6 +20,8 @@ from wornpage.plan.nursery import Nursery
 from wornpage.plan.status import status_of
 from wornpage.press import Order, prepare, press_order
 from wornpage.source import read_page
+from wornpage.store.place import store_of
+from wornpage.team.sending import send
 from wornpage.tree.problem import PageError
 
 MEMORY = Path("/dev/shm")
@@ -39,22 +42,24 @@ class Trial:
     needless: int = 0
     """Those of them that ran all the same."""
     which: list[str] = field(default_factory=list)
+    had: int = 0
+    """Chunks that were had from the team."""
 
 
-def try_seed(seed: int) -> Trial:
-    """Make the page of a seed and try it."""
+def try_seed(seed: int, team: bool = False) -> Trial:
+    """Make the page of a seed and try it; with a `team`, also as somebody who has only what is shared."""
     maker = Maker(seed)
     try:
-        return try_steps(maker.steps(), seed, apart=maker.islands > 1)
+        return try_steps(maker.steps(), seed, apart=maker.islands > 1, team=team)
     except Exception as fault:  # one of ours breaks the law too
         return Trial(seed, f"{type(fault).__name__}: {fault}")
 
 
-def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) -> Trial:
+def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False, team: bool = False) -> Trial:
     """Press every step both ways. `apart` tells that names of other letters have nothing to do with each other."""
     trial = Trial(seed)
     with tempfile.TemporaryDirectory(prefix="law", dir=MEMORY if MEMORY.is_dir() else None) as place:
-        bench = _Bench(Path(place))
+        bench = _Bench(Path(place), team)
         for number, step in enumerate(steps):
             bench.lay(step)
             stale = bench.first_stale() if number else None
@@ -62,6 +67,10 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False) ->
                 made, wanted = bench.pressed_both_ways(edition)
                 trial.fault = _fault(f"step {number}{edition and ', edition ' + edition}", made, wanted)
                 is_told = made.whole or stale in (None, (made.ran or [""])[0])
+                if team and not trial.fault and wanted.record:
+                    had = bench.pressed_by_another(edition)
+                    trial.had += sum(1 for _ in wanted.ran) - len(had.ran)
+                    trial.fault = _fault(f"step {number}, had from the team", had, wanted)
                 if not trial.fault and not edition and not is_told and made.record:
                     trial.fault = f"step {number}: status says {stale} is the first that is stale, but {made.ran} ran"
                 if trial.fault:
@@ -110,8 +119,11 @@ class Pressed(NamedTuple):
 class _Bench:
     """A folder in which a page is pressed again and again with its store, and copies of it without."""
 
-    def __init__(self, place: Path) -> None:
+    def __init__(self, place: Path, team: bool = False) -> None:
         self.place = place
+        self.shelf = place / "shelf"
+        if team:
+            self.shelf.mkdir()
         self.folder = place / "kept"
         self.folder.mkdir()
         self.packages = place / "site-packages" / "law-packages"
@@ -124,6 +136,8 @@ class _Bench:
             with suppress(FileNotFoundError):
                 (self.folder / name).unlink() if text is None else (self.folder / name).write_text(text)
         (self.folder / "page.md").write_text(step.text, encoding="utf-8")
+        if self.shelf.exists():
+            (self.folder / "worn.yaml").write_text(f"store: {self.shelf}\n")
         install(self.packages, step.package)
 
     def first_stale(self) -> str | None:
@@ -139,18 +153,32 @@ class _Bench:
     def pressed_both_ways(self, edition: str) -> tuple[Pressed, Pressed]:
         """The page as it is now, pressed with its store, and from nothing."""
         clean = self.place / "clean" / "kept"
-        shutil.copytree(self.folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html"))
+        shutil.copytree(
+            self.folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html", "worn.yaml")
+        )
         made = _pressed(self.folder, edition, self.nursery)
         wanted = _pressed(clean, edition, None)
         shutil.rmtree(clean.parent)
         return made, wanted
 
+    def pressed_by_another(self, edition: str) -> Pressed:
+        """The page as somebody presses it who has nothing but what was shared."""
+        with patch("wornpage.team.pace._NEAR", 1e15), patch("wornpage.team.pace._LATENCY", 0.0):
+            send(store_of(self.folder / "page.md"))
+            other = self.place / "other" / "kept"
+            shutil.copytree(self.folder, other, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html"))
+            had = _pressed(other, edition, None)
+        shutil.rmtree(other.parent)
+        return had
+
 
 def _pressed(folder: Path, edition: str, nursery: Nursery | None) -> Pressed:
     page = folder / "page.md"
+    shared = (folder / "worn.yaml").exists()
     given = {"g": len(edition), "h": edition} if edition else {}
     try:
-        done = press_order(Order(page, str(page), given=given, edition=edition, nursery=nursery))
+        with patch("wornpage.press.story.send_aside"), patch("wornpage.team.sending.LEAST", 0.0 if shared else 9.9):
+            done = press_order(Order(page, str(page), given=given, edition=edition, nursery=nursery))
     except PageError as error:
         return Pressed(f"error: {error}".replace(str(folder), ""), None, [])
     finally:

@@ -196,6 +196,7 @@ _NOT_SETTINGS = {
     "abstract",
     "given",
     "editions",
+    "store",
     "store_limit",
     "check",
     "chunks",
