@@ -34,7 +34,7 @@ unit:
 
 # What the tests need beside Python: a browser, a PDF reader, Java for the checker of HTML, R, a database server, an office program, an editor, a TeX.
 system:
-	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-impress libreoffice-math libreoffice-calc neovim texlive-latex-recommended texlive-luatex lmodern
+	tools/system-packages chromium chromium-driver poppler-utils default-jre-headless npm r-base-core r-recommended r-cran-ggplot2 postgresql libreoffice-writer libreoffice-impress libreoffice-math libreoffice-calc python3-uno neovim texlive-latex-recommended texlive-luatex lmodern
 
 checkers: tests/checkers/node_modules/.package-lock.json
 

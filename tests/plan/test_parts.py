@@ -181,12 +181,12 @@ class Store(unittest.TestCase):
             signing.key_file().parent.mkdir(parents=True)
             for broken in (b"", b"ab", b"\xff\x00", b"zz" * 32):
                 signing.key_file().write_bytes(broken)
-                signing.user_key.cache_clear()
+                signing.secret_in.cache_clear()
                 with self.assertRaises(WornError) as told:
                     signing.user_key()
                 self.assertIn("remove it", str(told.exception))
                 self.assertEqual(signing.key_file().read_bytes(), broken)
-        signing.user_key.cache_clear()
+        signing.secret_in.cache_clear()
 
     def test_damaged_files_of_the_store_are_misses(self) -> None:
         traces = Traces(self.folder)
@@ -201,12 +201,12 @@ class Store(unittest.TestCase):
 
     def test_a_key_is_made_once_and_only_the_user_can_read_it(self) -> None:
         with mock.patch.dict("os.environ", {"XDG_CONFIG_HOME": str(self.folder)}):
-            signing.user_key.cache_clear()
+            signing.secret_in.cache_clear()
             first = signing.user_key()
-            signing.user_key.cache_clear()
+            signing.secret_in.cache_clear()
             self.assertEqual(signing.user_key(), first)
             self.assertEqual(signing.key_file().stat().st_mode & 0o777, 0o600)
-        signing.user_key.cache_clear()
+        signing.secret_in.cache_clear()
 
     def test_versions_are_read_without_importing(self) -> None:
         import pandas

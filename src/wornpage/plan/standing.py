@@ -19,12 +19,14 @@ from wornpage.plan.languages import spoken
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
 from wornpage.plan.querying import query_of
-from wornpage.plan.state import State
+from wornpage.plan.state import Entry, State
 from wornpage.plan.traces import make_trace
 from wornpage.plan.wanted import Common, Wanted
+from wornpage.session.cradle import Wish, imported_by, warm_session, wish_for
 from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
+from wornpage.session.python.environments import current
 from wornpage.session.tasks import ChunkTask, Environment, Handed, Position, Ran, Standing
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
@@ -64,6 +66,8 @@ class Sessions:
         self.progress, self.growing, self.environment, self.may_keep = progress, growing, environment, may_keep
         self._early, self._nursery = early, nursery
         self._live: dict[str, Live] = {}
+        self._first_ran: int | None = None
+        """The first step of Python that ran for good."""
         self._asked: set[str] = set()
         """Languages of which a session was wanted at a place where packages, or other settings, are not as at first."""
         self._forced: set[int] = set()
@@ -97,7 +101,10 @@ class Sessions:
 
     def note(self, index: int, ran: Ran, run: str) -> None:
         """The chunk of a step has run in its session for good."""
-        live = self._live[self.progress.language(index)]
+        language = self.progress.language(index)
+        if language == "python" and self._first_ran is None:
+            self._first_ran = index
+        live = self._live[language]
         live.executed.append(index)
         _note_sent(live, ran, run)
 
@@ -187,9 +194,28 @@ class Sessions:
                 return Live(session, list(common.executed), dict(common.sent))
         threads = self.environment.threads
         ready = self._early.take(language, threads) if self._early else None
+        if ready is None and language == "python" and (warm := warm_session(self.environment, self._imported(index))):
+            return Live(warm)
         session = ready or known(language).start(threads)
         session.open(self.environment)
         return Live(session)
+
+    def _imported(self, index: int) -> set[str]:
+        """Modules that names stand for before a step of Python, or for what is in them."""
+        names = self.progress.state_before(index).world("python").names.values()
+        return {entry.bound.provider.module for entry in names if entry.bound.provider.module}
+
+    def wish_warm(self) -> None:
+        """Ask for a session that has the libraries imported which the page has where its author is at work."""
+        first = self._first_ran
+        if first is None or self._nursery is not None:
+            return
+        world = self.progress.state_before(first).world("python")
+        modules = imported_by([one.bound.provider.module for one in world.names.values() if one.bound.provider.module])
+        names = {name: one for name, one in world.names.items() if one.bound.provider.module in modules}
+        table = {name: _standing(entry) for name, entry in names.items()}
+        position = Position(table, (), world.ambient, tuple(names))
+        wish_for(Wish(self.environment, current(), position, modules))
 
     def _wanted(self, language: str, index: int) -> Wanted:
         """The place before a step, for sessions of a language."""
@@ -335,15 +361,19 @@ def _position(live: Live, state: State, language: str) -> Position:
     table = {}
     for name, entry in world.names.items():
         if live.sent.get(name) != (entry.version, entry.print):
-            group = tuple(entry.group.split(" ")[1:])
-            table[name] = Standing(
-                entry.version, entry.print, as_kept(entry.bound.provider), entry.bound.over, group, entry.bound.ends
-            )
+            table[name] = _standing(entry)
             live.sent[name] = (entry.version, entry.print)
     gone = tuple(name for name in live.sent if name not in world.names)
     for name in gone:
         del live.sent[name]
     return Position(table, gone, world.ambient, tuple(world.names))
+
+
+def _standing(entry: Entry) -> Standing:
+    """What a session is told of a name."""
+    group = tuple(entry.group.split(" ")[1:])
+    provider = as_kept(entry.bound.provider)
+    return Standing(entry.version, entry.print, provider, entry.bound.over, group, entry.bound.ends)
 
 
 def _same_outcome(again: Trace, trace: Trace) -> bool:

@@ -111,6 +111,7 @@ class _Walk:
             else:
                 self.sessions.wish()
         finally:
+            self.sessions.wish_warm()
             self.sessions.let_go()
             self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)

@@ -9,6 +9,7 @@ import socket
 import subprocess
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Protocol
 
 import msgspec
 
@@ -53,18 +54,26 @@ sys.meta_path.insert(0, _Ours())
 _PLACE = str(Path(__file__).parent.parent.parent)
 
 
+class Mother(Protocol):
+    """What sessions can be born of."""
+
+    @property
+    def sentinel(self) -> bytes: ...
+
+    def born(self, ends: Ends, given: Message) -> Forked:
+        """A new one, which goes on with `ends`. Raises `CannotFork`."""
+
+
 class ProcessSession(PipedSession):
     """A Python session of its own process."""
 
-    def __init__(
-        self, threads: int | None = None, mother: ProcessSession | None = None, given: Message | None = None
-    ) -> None:
-        self._sentinel: bytes = mother._sentinel if mother else os.urandom(16)
+    def __init__(self, threads: int | None = None, mother: Mother | None = None, given: Message | None = None) -> None:
+        self._sentinel: bytes = mother.sentinel if mother else os.urandom(16)
         self._channel: socket.socket | None = None
         """Over what a forked session is handed its ends; there once somebody may fork this one."""
 
         def start(ends: Ends) -> Running:
-            return mother._born(ends, given or {}) if mother is not None else self._started(ends, threads)
+            return mother.born(ends, given or {}) if mother is not None else self._started(ends, threads)
 
         super().__init__(start, Inbox())
 
@@ -110,13 +119,14 @@ class ProcessSession(PipedSession):
 
     def fork(self, given: Mapping[str, object]) -> ProcessSession:
         """A session that is as this one is now, with other given values. Raises `CannotFork`."""
-        return ProcessSession(mother=self, given={name: _sent(value) for name, value in given.items()})
+        return ProcessSession(mother=self, given={name: sent(value) for name, value in given.items()})
 
-    def _born(self, ends: Ends, given: Message) -> Forked:
+    def born(self, ends: Ends, given: Message, variables: Mapping[str, str | None] | None = None) -> Forked:
+        """As `Mother` has it; `variables` of its environment that are others there, None for those that are not."""
         if self._channel is None:
             raise CannotFork
         try:
-            self._send({"do": "fork", "given": given})
+            self._send({"do": "fork", "given": given, "variables": dict(variables or {})})
             socket.send_fds(self._channel, [b"ends"], [ends.ask, ends.tell, ends.fault, ends.out, ends.err])
             message, _ = self._receive({"forked"}, PATIENCE * 6)
         except (SessionOver, OSError, TimeoutError):
@@ -135,7 +145,7 @@ class ProcessSession(PipedSession):
                 "do": "open",
                 "folder": str(environment.folder),
                 "page": environment.page,
-                "given": {name: _sent(value) for name, value in environment.given.items()},
+                "given": {name: sent(value) for name, value in environment.given.items()},
                 "store": environment.store,
                 "noted": list(environment.noted),
                 "look": environment.look,
@@ -222,6 +232,6 @@ def _found(told: Message) -> Found:
     return msgspec.convert(told, Found)
 
 
-def _sent(value: object) -> object:
+def sent(value: object) -> object:
     """A given value as JSON can carry it."""
     return {"date": value.isoformat()} if isinstance(value, datetime.date) else value

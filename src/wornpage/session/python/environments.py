@@ -68,10 +68,14 @@ def current() -> PythonAt:
 def choose(asked: str, beside: Sequence[Path]) -> PythonAt:
     """Take the Python that a page's settings ask for, or that lies `beside` it; from now on it is the current one."""
     found = _asked_for(asked, beside) if asked and asked != OWN else None if asked else _found(beside)
-    made = found or _ours
-    _current.set(made)
-    use_plain(not made.has_hashes)
-    return made
+    return take(found or _ours)
+
+
+def take(python: PythonAt) -> PythonAt:
+    """Take this one; from now on it is the current one."""
+    _current.set(python)
+    use_plain(not python.has_hashes)
+    return python
 
 
 def _asked_for(asked: str, beside: Sequence[Path]) -> PythonAt:

@@ -1,0 +1,187 @@
+"""The keeper: waits, copies itself for each command, and ends when it is out of date, not needed, or in the way."""
+
+from __future__ import annotations
+
+import gc
+import importlib
+import os
+import select
+import signal
+import socket
+import sys
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+
+from wornpage.keeper.place import folder, is_own
+from wornpage.keeper.talking import is_of_this_user, receive
+from wornpage.keeper.working import work
+
+IDLE = 600.0
+"""Seconds without a command after which it ends."""
+_LOOK = 20.0
+"""Seconds between two looks at the machine."""
+_SCARCE = 0.08
+"""The share of memory that must be free."""
+
+
+class Keeper:
+    """One for each user, program and surroundings."""
+
+    def __init__(self, address: Path, command: Callable[[bool], None], first: tuple[str, ...] = ()) -> None:
+        """`command` does what `sys.argv` says, and is told whether somebody has looked already; `first` is imported at once."""
+        self._address, self._command, self._first = address, command, first
+        self._asked, self._told = os.pipe()
+        self._wishes = b""
+        self._used = time.monotonic()
+        self._files: dict[str, tuple[int, int]] = {}
+        """Files that were imported, with what they were."""
+        self._known: set[str] = set()
+
+    def run(self) -> None:
+        """Serve until it is time to go."""
+        listener = self._listening()
+        if listener is None:
+            return
+        try:
+            self._have(self._first)
+            signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # who has done a command is nobody's worry
+            os.set_blocking(self._asked, False)
+            while self._serve(listener):
+                pass
+        finally:
+            with suppress(OSError):
+                self._address.unlink()
+
+    def _listening(self) -> socket.socket | None:
+        """The socket; None where a keeper is at it already, or nobody can be asked safely."""
+        place = folder()
+        with suppress(OSError):
+            place.mkdir(mode=0o700, parents=True, exist_ok=True)
+            place.chmod(0o700)
+        if not is_own(place):
+            return None
+        listener = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+        part = self._address.with_name(f"{self._address.name}.{os.getpid()}")
+        try:
+            if _answers(self._address):
+                return None
+            listener.bind(str(part))
+            part.chmod(0o600)
+            listener.listen(16)
+            part.replace(self._address)
+        except OSError:
+            return None
+        return listener
+
+    def _serve(self, listener: socket.socket) -> bool:
+        """One command, or one look round; False when it is time to go."""
+        ready = set(select.select([listener.fileno(), self._asked], [], [], _LOOK)[0])
+        if not ready:
+            return time.monotonic() - self._used < IDLE and not is_scarce() and self._is_ours()
+        if self._asked in ready:
+            self._learn()
+        if listener.fileno() in ready:
+            channel, _ = listener.accept()
+            with channel:
+                return self._answer(channel)
+        return True
+
+    def _answer(self, channel: socket.socket) -> bool:
+        self._used = time.monotonic()
+        channel.settimeout(2)
+        handles: list[int] = []
+        try:
+            if not is_of_this_user(channel):
+                return True
+            told, handles = receive(channel, 3)
+            if told is None or len(handles) != 3:
+                return True
+            if self._is_old() or _threads() > 1:
+                return False  # whoever asks sees that nobody answers, and does the work
+            channel.settimeout(None)
+            if os.fork() == 0:
+                signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+                work(channel, told, handles, self._told, self._command)
+        except (OSError, ValueError, KeyError):
+            return True
+        finally:
+            for handle in handles:
+                with suppress(OSError):
+                    os.close(handle)
+        return True
+
+    # --- what it has imported -----------------------------------------------------------------
+
+    def _learn(self) -> None:
+        """Import what a copy had to import, for the next one."""
+        with suppress(BlockingIOError):
+            self._wishes += os.read(self._asked, 1_000_000)
+        *whole, self._wishes = self._wishes.split(b"\n")
+        names = {name.decode() for line in whole for name in line.split(b"\0") if name}
+        self._have(tuple(sorted(names - set(sys.modules))))
+
+    def _have(self, names: tuple[str, ...]) -> None:
+        for name in names:
+            if _may_be_had(name):
+                with suppress(Exception):
+                    importlib.import_module(name)
+        for module in list(sys.modules.values()):
+            path = getattr(module, "__file__", None)
+            if path and path not in self._files:
+                self._files[path] = _looks(path)
+        for place in sys.path:
+            self._files.setdefault(place, _looks(place))
+        gc.collect()
+        gc.freeze()  # so that copies share what is here
+
+    def _is_old(self) -> bool:
+        """Whether a file that was imported, or a folder of packages, is another now."""
+        return any(_looks(path) != held for path, held in self._files.items())
+
+    def _is_ours(self) -> bool:
+        """Whether others still find this one at its place."""
+        return self._address.exists()
+
+
+def _may_be_had(name: str) -> bool:
+    """Whether importing a module is certain to be the same for every page: it is none of the running program's own kind."""
+    return not name.startswith("__") and all(part.isidentifier() for part in name.split("."))
+
+
+def _looks(path: str) -> tuple[int, int]:
+    try:
+        found = Path(path).stat()
+    except OSError:
+        return (0, 0)
+    return (found.st_mtime_ns, found.st_size)
+
+
+def _threads() -> int:
+    """How many there are: a copy has one alone, whatever the others held."""
+    try:
+        return sum(1 for _ in Path("/proc/self/task").iterdir())
+    except OSError:
+        return 1
+
+
+def is_scarce() -> bool:
+    """Whether the machine is short of memory."""
+    try:
+        with Path("/proc/meminfo").open(encoding="ascii") as file:
+            told = {line.partition(":")[0]: int(line.split()[1]) for line in file}
+        return told["MemAvailable"] < _SCARCE * told["MemTotal"]
+    except (OSError, ValueError, KeyError, IndexError):
+        return False
+
+
+def _answers(where: Path) -> bool:
+    """Whether somebody is at a socket."""
+    with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as channel:
+        channel.settimeout(1)
+        try:
+            channel.connect(str(where))
+        except OSError:
+            return False
+        return True
