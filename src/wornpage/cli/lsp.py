@@ -9,6 +9,8 @@ def lsp() -> None:
     Findings as you type, completion of labels, works, givens, options and settings, values on hover, definitions,
     renaming of labels, an outline.
     """
+    from wornpage.keeper.asking import start_if_wanted
     from wornpage.lsp import start
 
+    start_if_wanted(asked=True)
     start()

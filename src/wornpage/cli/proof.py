@@ -50,6 +50,7 @@ def proof(
         return
     if not page.is_file():
         raise UsageError(f"there is no page {page}.")
+    from wornpage.keeper.asking import start_if_wanted
     from wornpage.proof import serve
 
     def ready(address: str) -> None:
@@ -57,6 +58,7 @@ def proof(
         show(address, "every save of the page or its data shows there; Ctrl-C ends it", stay)
 
     with at_port(port):
+        start_if_wanted(asked=True)
         sheets = "pdf" in wanted or "tex-pdf" in HOSTS.get(page.suffix.lower(), ("", ()))[1]
         serve(page, given_from(given or ()), sheets, port, ready, _helped, _opening(editor) if editor else None)
 

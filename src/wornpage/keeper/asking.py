@@ -46,13 +46,13 @@ def _asked(where: Path, told: dict[str, object]) -> int | None:
     """What came of asking."""
     import socket
 
-    from wornpage.keeper.talking import is_of_this_user, receive, send
+    from wornpage.keeper.talking import is_of_this_user, reach, receive, send
 
     channel = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
     with channel:
         try:
             channel.settimeout(2)
-            channel.connect(str(where))
+            reach(channel, where)
             if not is_of_this_user(channel):
                 return None
             send(channel, told, (0, 1, 2))
@@ -75,7 +75,7 @@ def _told(arguments: list[str]) -> dict[str, object]:
     environment = {os.fsencode(name).hex(): os.fsencode(value).hex() for name, value in os.environ.items()}
     return {
         "arguments": [os.fsencode(one).hex() for one in [sys.argv[0], *arguments]], "folder": os.fsencode(Path.cwd()).hex(),
-        "environment": environment, "mask": mask, "limits": limits,
+        "package": getattr(sys.modules["__main__"], "__package__", None), "environment": environment, "mask": mask, "limits": limits,
     }  # fmt: skip
 
 

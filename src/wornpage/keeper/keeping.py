@@ -37,13 +37,15 @@ class Keeper:
         self._used = time.monotonic()
         self._files: dict[str, tuple[int, int]] = {}
         """Files that were imported, with what they were."""
-        self._known: set[str] = set()
+        self._number = 0
+        """That of the socket among files."""
 
     def run(self) -> None:
         """Serve until it is time to go."""
         listener = self._listening()
         if listener is None:
             return
+        signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
         try:
             self._have(self._first)
             signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # who has done a command is nobody's worry
@@ -51,8 +53,8 @@ class Keeper:
             while self._serve(listener):
                 pass
         finally:
-            with suppress(OSError):
-                self._address.unlink()
+            if self._is_ours():
+                self._address.unlink(missing_ok=True)
 
     def _listening(self) -> socket.socket | None:
         """The socket; None where a keeper is at it already, or nobody can be asked safely."""
@@ -70,6 +72,7 @@ class Keeper:
             listener.bind(str(part))
             part.chmod(0o600)
             listener.listen(16)
+            self._number = part.stat().st_ino
             part.replace(self._address)
         except OSError:
             return None
@@ -142,7 +145,10 @@ class Keeper:
 
     def _is_ours(self) -> bool:
         """Whether others still find this one at its place."""
-        return self._address.exists()
+        try:
+            return self._address.stat().st_ino == self._number
+        except OSError:
+            return False
 
 
 def _may_be_had(name: str) -> bool:

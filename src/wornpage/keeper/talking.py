@@ -6,6 +6,7 @@ import json
 import os
 import socket
 import struct
+from pathlib import Path
 from typing import Any
 
 _LENGTH = struct.Struct("!I")
@@ -37,6 +38,15 @@ def receive(channel: socket.socket, handles: int = 0) -> tuple[dict[str, Any] | 
             return None, found
         data += piece
     return json.loads(data[_LENGTH.size :]), found
+
+
+def reach(channel: socket.socket, where: Path) -> None:
+    """Connect to a socket; one that nobody is at any more is taken away. Raises `OSError`."""
+    try:
+        channel.connect(str(where))
+    except ConnectionRefusedError:
+        where.unlink(missing_ok=True)
+        raise
 
 
 def is_of_this_user(channel: socket.socket) -> bool:

@@ -68,6 +68,7 @@ def _settle(told: dict[str, Any], handles: list[int]) -> None:
     signal.signal(signal.SIGINT, signal.default_int_handler)
     for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGCHLD):
         signal.signal(number, signal.SIG_DFL)
+    sys.modules["__main__"].__package__ = told["package"]  # by which help calls the program
     sys.argv = [os.fsdecode(bytes.fromhex(one)) for one in told["arguments"]]
     for stream, number, mode in (("stdin", 0, "r"), ("stdout", 1, "w"), ("stderr", 2, "w")):
         setattr(sys, stream, _opened(number, mode, getattr(sys, f"__{stream}__")))

@@ -11,6 +11,7 @@ from __future__ import annotations
 import json
 import os
 import select
+import signal
 import socket
 import subprocess
 import sys
@@ -25,8 +26,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.keeper.keeping import IDLE, is_scarce
-from wornpage.keeper.place import folder, is_own, wanted
-from wornpage.keeper.talking import is_of_this_user, receive, send
+from wornpage.keeper.place import address, folder, is_own, wanted
+from wornpage.keeper.talking import is_of_this_user, reach, receive, send
 from wornpage.session.environment import session_environment
 from wornpage.session.messages import Message
 from wornpage.session.piped import Ends
@@ -67,7 +68,7 @@ def cradle_for(environment: Environment) -> Path:
     """Where the cradle for a page's sessions is asked."""
     python = current()
     kept = {name: value for name, value in session_environment(environment.threads).items() if name not in _FLEETING}
-    places = [(place, _moment(place)) for place in (python.folders or sys.path)]
+    places = [(place, _moment(place)) for place in python.folders or sys.path if place.endswith("-packages")]
     own = (__file__, _moment(__file__), python.program, python.identity, os.getuid(), sorted(kept.items()), places)
     told = msgspec.json.encode(replace(environment, given={}), enc_hook=str) + repr(own).encode(
         "utf-8", "surrogateescape"
@@ -95,7 +96,7 @@ def warm_session(environment: Environment, imported: set[str]) -> ProcessSession
         socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as channel,
     ):
         channel.settimeout(_PATIENCE)
-        channel.connect(str(where))
+        reach(channel, where)
         if not is_of_this_user(channel):
             return None
         told, _ = receive(channel)
@@ -139,7 +140,8 @@ class _Distant:
 
 def wish_for(wish: Wish) -> None:
     """Have a cradle, if the user wants such, and there is none that is as good."""
-    if wanted() != "yes" or not wish.modules or not hasattr(os, "fork"):
+    is_wanted = wanted() == "yes" or (wanted() != "no" and address().exists())
+    if not is_wanted or not wish.modules or not hasattr(os, "fork"):
         return
     known = modules_in(cradle_for(wish.environment))
     if known is not None and set(known) == set(wish.modules):
@@ -168,6 +170,7 @@ class _Cradle:
 
     def run(self) -> None:
         """Serve until it is time to go."""
+        signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(1))
         try:
             self._session.open(self._wish.environment)
             self._session.hold(self._wish.position)
@@ -235,7 +238,12 @@ def imported_by(modules: Sequence[str]) -> tuple[str, ...]:
         root = module.partition(".")[0]
         if root in sys.stdlib_module_names or version_of(distribution_of(root)) != "absent":
             found.append(module)
-    return tuple(found) if any(one.partition(".")[0] not in sys.stdlib_module_names for one in found) else ()
+    return tuple(found) if not all(map(_comes_with_python, found)) else ()
+
+
+def _comes_with_python(module: str) -> bool:
+    """Whether it is there at once: for such alone a cradle is not worth it."""
+    return module.partition(".")[0] in sys.stdlib_module_names
 
 
 def _decoded(kind: type, value: object) -> object:
