@@ -91,8 +91,9 @@ class Cradles(FolderCase):
         self.wait()
         for number, code in enumerate(CODES):
             text, least = on_error.replace("CODE", code), 3 + number % 3
-            self.press(text, least)
-            self.press(text, least, warm=False)
+            with patch.dict(os.environ, {"OLDPWD": f"/elsewhere/{number}"}):  # as in another terminal
+                self.press(text, least)
+                self.press(text, least, warm=False)
             made, wanted = ((self.folder / name).read_text() for name in ("page.html", "cold/page.html"))
             self.assertEqual(made, wanted, code)
         self.assertGreaterEqual(self.warm, len(CODES) - 2)

@@ -69,7 +69,16 @@ def cradle_for(environment: Environment) -> Path:
     python = current()
     kept = {name: value for name, value in session_environment(environment.threads).items() if name not in _FLEETING}
     places = [(place, _moment(place)) for place in python.folders or sys.path if place.endswith("-packages")]
-    own = (__file__, _moment(__file__), python.program, python.identity, os.getuid(), sorted(kept.items()), places)
+    own = (
+        __file__,
+        _moment(__file__),
+        _number(environment.folder),
+        python.program,
+        python.identity,
+        os.getuid(),
+        sorted(kept.items()),
+        places,
+    )
     told = msgspec.json.encode(replace(environment, given={}), enc_hook=str) + repr(own).encode(
         "utf-8", "surrogateescape"
     )
@@ -79,6 +88,14 @@ def cradle_for(environment: Environment) -> Path:
 def _moment(path: str) -> int:
     try:
         return Path(path).stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
+def _number(folder: Path) -> int:
+    """Which folder it is: one made anew at the same place is another."""
+    try:
+        return folder.stat().st_ino
     except OSError:
         return 0
 

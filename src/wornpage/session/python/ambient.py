@@ -444,6 +444,16 @@ def _changed_rc() -> dict[str, str]:
 _environment: dict[str, str] = dict(os.environ)
 
 
+def begin_with(variables: dict[str, str | None]) -> None:
+    """Variables of the environment as they are from the beginning in a session that was forked; None for those that are not."""
+    for name, value in variables.items():
+        if value is None:
+            os.environ.pop(name, None)
+            _environment.pop(name, None)
+        else:
+            os.environ[name] = _environment[name] = value
+
+
 def _changed_environment() -> dict[str, str]:
     variables: Any = os.environ
     now, decode = variables._data, variables.decodevalue

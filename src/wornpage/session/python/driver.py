@@ -147,11 +147,7 @@ class Driver:
         self._open(inbound, outbound)
         os.close(self.channel)
         self.channel = None
-        for name, value in message["variables"].items():
-            if value is None:
-                os.environ.pop(name, None)
-            else:
-                os.environ[name] = value
+        ambient.begin_with(message["variables"])
         self.watcher.renew()
         self.given._replace(message["given"])
 
