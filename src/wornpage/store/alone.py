@@ -23,6 +23,20 @@ def alone(folder: Path | None, name: str) -> Iterator[None]:
             handle.close()
 
 
+def is_held(folder: Path, name: str) -> bool:
+    """Whether somebody holds a lock at this moment."""
+    try:
+        import fcntl
+
+        with (folder / "running" / name).open("rb") as handle:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except (ImportError, FileNotFoundError):
+        return False
+    except OSError:
+        return True
+    return False
+
+
 def _locked(path: Path) -> IO[bytes] | None:
     """The lock file, held; None where the system or the folder has no locks."""
     try:

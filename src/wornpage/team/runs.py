@@ -34,6 +34,8 @@ from wornpage.tree.span import Span
 
 _PATIENCE = 4.0
 """Seconds that a question may take before the shelf counts as away."""
+_AHEAD = 64
+"""Codes that are looked up with the first of them."""
 _LET_BE = 60.0
 """Seconds for which a shelf that was away is not asked again."""
 _MOST = 200_000_000
@@ -127,7 +129,9 @@ class Team:
 
     def _listing(self, code: str) -> dict[str, int]:
         if code not in self._listings:
-            wanted = dict.fromkeys([code, *(self._expected() if self._expected and not self._listings else ())])
+            expected = list(self._expected()) if self._expected else []
+            following = expected[expected.index(code) :] if code in expected else []
+            wanted = list(dict.fromkeys([code, *(one for one in following if one not in self._listings)]))[:_AHEAD]
             asks = [partial(self._shelf.names, runs_of(one)) for one in wanted]
             told = all_of(asks, time.monotonic() + _PATIENCE)
             self._listings |= dict(zip(wanted, told, strict=True))

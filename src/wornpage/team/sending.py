@@ -15,7 +15,7 @@ from msgspec import Struct
 
 from wornpage.settings.models import TeamStore
 from wornpage.store.addresses import digest
-from wornpage.store.alone import alone
+from wornpage.store.alone import alone, is_held
 from wornpage.store.blobs import Blobs
 from wornpage.store.care import runs_in_use
 from wornpage.store.place import files_in, write_whole
@@ -28,6 +28,7 @@ from wornpage.team.shelf import Away
 from wornpage.team.shelves import open_shelf
 from wornpage.team.signed import signed
 
+_LOCK = "sending"
 _OLD = 7 * 24 * 3600.0
 """Seconds after which what could not be sent is let go."""
 LEAST = 0.2
@@ -68,7 +69,7 @@ def note(store: Path, to: TeamStore, project: Path, trace: Trace) -> bool:
 
 def send_aside(store: Path) -> None:
     """Send what is noted, if anything is, in a process that goes on when this one ends."""
-    if next(files_in(_folder(store), ".note"), None) is None:
+    if next(files_in(_folder(store), ".note"), None) is None or is_held(store, _LOCK):
         return
     with suppress(OSError):
         subprocess.Popen(
@@ -80,23 +81,22 @@ def send_aside(store: Path) -> None:
 def send(store: Path) -> Sent:
     """Send what is noted and what pages still go by. What cannot be sent now waits, and is let go after a week."""
     runs = size = 0
-    gone_by = runs_in_use(store)
     troubles: dict[str, str] = {}
-    with alone(store, "sending"):
-        for path in files_in(_folder(store), ".note"):
-            one = _read(path)
-            if one is None or time.time() - path.stat().st_mtime > _OLD:
-                _drop(path)
-                continue
-            where = one.to.at
-            if where in troubles:
-                continue
-            try:
-                sent = _send(store, one, gone_by)
-                size, runs = size + sent, runs + (sent > 0)
-                _drop(path)
-            except Away as away:
-                troubles[where] = str(away)
+    done: set[Path] = set()
+    with alone(store, _LOCK):
+        while waiting := [one for one in _waiting(store) if one.path not in done and one.note.to.at not in troubles]:
+            gone_by = runs_in_use(store)
+            for one in waiting:  # more may be noted meanwhile
+                if one.note.to.at in troubles:
+                    continue
+                try:
+                    sent = _send(store, one.note, gone_by) if one.age < _OLD else 0
+                    size, runs = size + sent, runs + (sent > 0)
+                except Away as away:
+                    troubles[one.note.to.at] = str(away)
+                    continue
+                done.add(one.path)
+                _drop(one.path)
     left = sum(1 for _ in files_in(_folder(store), ".note"))
     return Sent(runs, size, left, "; ".join(f"{where}: {why}" for where, why in troubles.items()))
 
@@ -140,11 +140,23 @@ def _folder(store: Path) -> Path:
     return store / "team" / "to-send"
 
 
-def _read(path: Path) -> Note | None:
+class _Waiting(Struct, frozen=True):
+    path: Path
+    note: Note
+    age: float
+    """Seconds."""
+
+
+def _waiting(store: Path) -> list[_Waiting]:
+    return [_read(path) for path in files_in(_folder(store), ".note")]
+
+
+def _read(path: Path) -> _Waiting:
+    """A note; one that is damaged is as old as can be."""
     try:
-        return msgspec.json.decode(path.read_bytes(), type=Note)
+        return _Waiting(path, msgspec.json.decode(path.read_bytes(), type=Note), time.time() - path.stat().st_mtime)
     except (OSError, msgspec.MsgspecError):
-        return None
+        return _Waiting(path, Note("", "", "", TeamStore(), ""), _OLD)
 
 
 def _drop(path: Path) -> None:
