@@ -9,6 +9,7 @@ import json
 import os
 import subprocess
 import sys
+import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -35,14 +36,14 @@ def run_here(name: str) -> int:
 
 def run_apart(name: str) -> dict[str, int]:
     """Run one file of tests in a process of its own, and tell of it when it is done."""
-    command = [sys.executable, "-m", "tests", name]
+    command, begun = [sys.executable, "-m", "tests", name], time.monotonic()
     done = subprocess.run(command, check=False, capture_output=True, text=True, cwd=ROOT.parent)
     said = done.stdout.rstrip().splitlines()
     try:
         sums: dict[str, int] = json.loads(said[-1])
     except (IndexError, ValueError):
         sums = {"run": 1, "failed": 1, "skipped": 0}
-    told = f"{name}: {sums['run']} run" + (f", {sums['failed']} failed" if sums["failed"] else "")
+    told = f"{name}: {sums['run']} run in {time.monotonic() - begun:.0f} s" + (f", {sums['failed']} failed" if sums["failed"] else "")
     print(told if not sums["failed"] else f"{told}\n{done.stdout}{done.stderr}", flush=True)
     return sums
 
