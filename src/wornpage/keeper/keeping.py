@@ -14,7 +14,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from wornpage.keeper.place import folder, is_own
+from wornpage.keeper.door import Door
 from wornpage.keeper.talking import is_of_this_user, receive
 from wornpage.keeper.working import work
 
@@ -37,56 +37,33 @@ class Keeper:
         self._used = time.monotonic()
         self._files: dict[str, tuple[int, int]] = {}
         """Files that were imported, with what they were."""
-        self._number = 0
-        """That of the socket among files."""
 
     def run(self) -> None:
         """Serve until it is time to go."""
-        listener = self._listening()
-        if listener is None:
+        if _answers(self._address):
             return
         signal.signal(signal.SIGTERM, lambda number, frame: sys.exit(0))
+        self._have(self._first)
         try:
-            self._have(self._first)
+            door = Door(self._address).open()
+        except OSError:
+            return
+        try:
             signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # who has done a command is nobody's worry
             os.set_blocking(self._asked, False)
-            while self._serve(listener):
+            while self._serve(door):
                 pass
         finally:
-            if self._is_ours():
-                self._address.unlink(missing_ok=True)
+            door.close()
 
-    def _listening(self) -> socket.socket | None:
-        """The socket; None where a keeper is at it already, or nobody can be asked safely."""
-        place = folder()
-        with suppress(OSError):
-            place.mkdir(mode=0o700, parents=True, exist_ok=True)
-            place.chmod(0o700)
-        if not is_own(place):
-            return None
-        listener = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-        part = self._address.with_name(f"{self._address.name}.{os.getpid()}")
-        try:
-            if _answers(self._address):
-                return None
-            listener.bind(str(part))
-            part.chmod(0o600)
-            listener.listen(16)
-            self._number = part.stat().st_ino
-            part.replace(self._address)
-        except OSError:
-            return None
-        return listener
-
-    def _serve(self, listener: socket.socket) -> bool:
+    def _serve(self, door: Door) -> bool:
         """One command, or one look round; False when it is time to go."""
-        ready = set(select.select([listener.fileno(), self._asked], [], [], _LOOK)[0])
+        ready = set(select.select([door.handle, self._asked], [], [], _LOOK)[0])
         if not ready:
-            return time.monotonic() - self._used < IDLE and not is_scarce() and self._is_ours()
+            return time.monotonic() - self._used < IDLE and not is_scarce() and door.is_there
         if self._asked in ready:
             self._learn()
-        if listener.fileno() in ready:
-            channel, _ = listener.accept()
+        if door.handle in ready and (channel := door.next(0)) is not None:
             with channel:
                 return self._answer(channel)
         return True
@@ -142,13 +119,6 @@ class Keeper:
     def _is_old(self) -> bool:
         """Whether a file that was imported, or a folder of packages, is another now."""
         return any(_looks(path) != held for path, held in self._files.items())
-
-    def _is_ours(self) -> bool:
-        """Whether others still find this one at its place."""
-        try:
-            return self._address.stat().st_ino == self._number
-        except OSError:
-            return False
 
 
 def _may_be_had(name: str) -> bool:

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import json
 import os
-import select
 import signal
 import socket
 import subprocess
@@ -25,6 +24,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from wornpage.keeper.door import Door
 from wornpage.keeper.keeping import IDLE, is_scarce
 from wornpage.keeper.place import address, folder, is_own, wanted
 from wornpage.keeper.talking import is_of_this_user, reach, receive, send
@@ -126,10 +126,15 @@ def warm_session(environment: Environment, imported: set[str]) -> ProcessSession
 def modules_in(where: Path) -> list[str] | None:
     """What the cradle at a place has imported; None where there is none."""
     try:
-        found = json.loads(where.with_suffix(".modules").read_bytes()) if where.exists() else None
+        found = json.loads(_told_of(where).read_bytes()) if where.exists() else None
     except (OSError, ValueError):
         return None
     return found if isinstance(found, list) else None
+
+
+def _told_of(where: Path) -> Path:
+    """The file that says what a cradle has imported."""
+    return where.with_suffix(".modules")
 
 
 class _Distant:
@@ -191,45 +196,33 @@ class _Cradle:
         try:
             self._session.open(self._wish.environment)
             self._session.hold(self._wish.position)
-            listener = self._listening()
-            used = time.monotonic()
-            while self._is_wanted(used):
-                if select.select([listener.fileno()], [], [], _LOOK)[0]:
-                    channel, _ = listener.accept()
-                    used = time.monotonic()
-                    with channel:
-                        self._answer(channel)
+            door = Door(self._address)
+            try:
+                self._serve(door)
+            finally:
+                if door.is_there:
+                    _told_of(self._address).unlink(missing_ok=True)
+                door.close()
         finally:
             self._session.close()
-            if self._is_at_place():
-                for path in (self._address, self._address.with_suffix(".modules")):
-                    path.unlink(missing_ok=True)
 
-    def _listening(self) -> socket.socket:
-        place = folder()
-        place.mkdir(mode=0o700, parents=True, exist_ok=True)
-        place.chmod(0o700)
-        listener = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
-        part = self._address.with_name(f"{self._address.name}.{os.getpid()}")
-        listener.bind(str(part))
-        part.chmod(0o600)
-        listener.listen(16)
-        self._number = part.stat().st_ino
-        told = part.with_suffix(".told")
-        told.write_text(json.dumps(self._wish.modules))
-        told.replace(self._address.with_suffix(".modules"))
-        part.replace(self._address)  # one that was there before sees that it is there no longer, and ends
-        return listener
+    def _serve(self, door: Door) -> None:
+        told = _told_of(self._address)
+        part = told.with_name(f"{told.name}.{os.getpid()}")
+        part.write_text(json.dumps(self._wish.modules))
+        part.replace(told)
+        door.open()
+        used = time.monotonic()
+        while self._is_wanted(door, used):
+            channel = door.next(_LOOK)
+            if channel is not None:
+                used = time.monotonic()
+                with channel:
+                    self._answer(channel)
 
-    def _is_at_place(self) -> bool:
-        try:
-            return self._address.stat().st_ino == self._number
-        except (OSError, AttributeError):
-            return False
-
-    def _is_wanted(self, used: float) -> bool:
+    def _is_wanted(self, door: Door, used: float) -> bool:
         is_new = cradle_for(self._wish.environment) == self._address  # packages and program are as they were
-        return is_new and self._is_at_place() and time.monotonic() - used < IDLE and not is_scarce()
+        return is_new and door.is_there and time.monotonic() - used < IDLE and not is_scarce()
 
     def _answer(self, channel: socket.socket) -> None:
         handles: list[int] = []
