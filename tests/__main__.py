@@ -43,7 +43,9 @@ def run_apart(name: str) -> dict[str, int]:
         sums: dict[str, int] = json.loads(said[-1])
     except (IndexError, ValueError):
         sums = {"run": 1, "failed": 1, "skipped": 0}
-    told = f"{name}: {sums['run']} run in {time.monotonic() - begun:.0f} s" + (f", {sums['failed']} failed" if sums["failed"] else "")
+    told = f"{name}: {sums['run']} run in {time.monotonic() - begun:.0f} s" + (
+        f", {sums['failed']} failed" if sums["failed"] else ""
+    )
     print(told if not sums["failed"] else f"{told}\n{done.stdout}{done.stderr}", flush=True)
     return sums
 

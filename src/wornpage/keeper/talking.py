@@ -24,20 +24,30 @@ def send(channel: socket.socket, message: dict[str, Any], handles: tuple[int, ..
 
 
 def receive(channel: socket.socket, handles: int = 0) -> tuple[dict[str, Any] | None, list[int]]:
-    """A message and the files with it; None where the other end has gone. Raises `OSError`, `ValueError`."""
+    """The next message and the files with it; None where the other end has gone. Raises `OSError`, `ValueError`."""
     found: list[int] = []
+    first = b""
+    if handles:
+        first, found, _, _ = socket.recv_fds(channel, _LENGTH.size, handles)
+    length = first + _exactly(channel, _LENGTH.size - len(first))
+    if len(length) < _LENGTH.size:
+        return None, found
+    size = _LENGTH.unpack(length)[0]
+    if size > MOST:
+        raise ValueError("the message is too long")
+    data = _exactly(channel, size)
+    return (json.loads(data) if len(data) == size else None), found
+
+
+def _exactly(channel: socket.socket, size: int) -> bytes:
+    """So many bytes; fewer where the other end has gone. What comes behind them is another message's."""
     data = b""
-    while len(data) < _LENGTH.size or len(data) < _LENGTH.size + _LENGTH.unpack(data[:4])[0]:
-        if len(data) >= _LENGTH.size and _LENGTH.unpack(data[:4])[0] > MOST:
-            raise ValueError("the message is too long")
-        if handles and not found:
-            piece, found, _, _ = socket.recv_fds(channel, 65_536, handles)
-        else:
-            piece = channel.recv(65_536)
+    while len(data) < size:
+        piece = channel.recv(min(size - len(data), 65_536))
         if not piece:
-            return None, found
+            break
         data += piece
-    return json.loads(data[_LENGTH.size :]), found
+    return data
 
 
 def reach(channel: socket.socket, where: Path) -> None:
