@@ -17,6 +17,8 @@ SLOW = "```python run #a\nimport time\nopen('begun', 'w').close()\ntime.sleep(60
 
 
 class Keepers(FolderCase):
+    maxDiff = None
+
     def setUp(self) -> None:
         super().setUp()
         self.env = {**os.environ, "NO_COLOR": "1", "XDG_RUNTIME_DIR": str(self.folder / "r"), "XDG_CONFIG_HOME": str(self.folder / "c")}  # fmt: skip
@@ -48,13 +50,14 @@ class Keepers(FolderCase):
     def test_words_files_and_statuses_are_the_same(self) -> None:
         self.begin()
         (self.folder / "p" / "bad.md").write_text("Of {= nothing}.\n")
+        here = [path.stat().st_ino for path in self.sockets]
         for arguments in (["press", "page.md"], ["press", "page.md", "--json", "--afresh"], ["status", "page.md"], ["press", "bad.md"], ["press", "none.md"], ["press"], ["run", "page.md"], ["press", "page.md", "--as", "nothing"]):  # fmt: skip
             warm = self.worn(*arguments)
             cold = self.worn(*arguments, WORN_WARM="no")
             self.assertEqual(warm.returncode, cold.returncode, arguments)
             for one, other in ((warm.stdout, cold.stdout), (warm.stderr, cold.stderr)):
                 self.assertEqual([self.plain(line) for line in one.splitlines()], [self.plain(line) for line in other.splitlines()])  # fmt: skip
-        self.assertEqual(len(self.sockets), 1)
+        self.assertEqual([path.stat().st_ino for path in self.sockets], here, "it is the same keeper all the time")
 
     def plain(self, line: str) -> str:
         """A line without how long it took, and whether the file was there."""

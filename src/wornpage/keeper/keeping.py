@@ -82,8 +82,11 @@ class Keeper:
                 return False  # whoever asks sees that nobody answers, and does the work
             channel.settimeout(None)
             if os.fork() == 0:
-                signal.signal(signal.SIGCHLD, signal.SIG_DFL)
-                work(channel, told, handles, self._told, self._command)
+                try:
+                    signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+                    work(channel, told, handles, self._told, self._command)
+                finally:
+                    os._exit(1)  # whatever happens, a copy never goes on as the keeper
         except (OSError, ValueError, KeyError):
             return True
         finally:

@@ -26,7 +26,9 @@ def work(
         _settle(told, handles)
         _end_with(channel)
         status = _status_of(command, bool(told["looked"]))
+        _await_threads()
     finally:
+        signal.signal(signal.SIGTERM, signal.SIG_IGN)  # whoever asked goes as soon as the status is there
         with suppress(Exception):
             sys.stdout.flush()
             sys.stderr.flush()
@@ -48,6 +50,13 @@ def _status_of(command: Callable[[bool], None], looked: bool) -> int:
     except KeyboardInterrupt:
         return 1
     return 0
+
+
+def _await_threads() -> None:
+    """Wait for what goes on aside, such as the closing of sessions, as Python does when it ends."""
+    for thread in threading.enumerate():
+        if thread is not threading.main_thread() and not thread.daemon:
+            thread.join()
 
 
 def _settle(told: dict[str, Any], handles: list[int]) -> None:
