@@ -7,6 +7,7 @@ import os
 import random
 import shutil
 import socket
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -83,6 +84,13 @@ class TeamCase(FolderCase):
 
     def html(self, who: str) -> bytes:
         return (self.folder / who / "page.html").read_bytes()
+
+
+def press_alone(case: TeamCase) -> Pressing:
+    """Press as Zoe, who has no key."""
+    with case.being("zoe"), patch("wornpage.press.story.send_aside"):
+        page = case.write("zoe/page.md", PAGE.format(store=case.shelf))
+        return press(page, ["html"], given={"rooms": 20})
 
 
 class Runs(TeamCase):
@@ -164,6 +172,13 @@ class Runs(TeamCase):
         self.assertIn("was not asked", str(self.press_as("zoe", store=where, given=23).warnings[0]))
         self.assertLess(time.monotonic() - begun, 5)
         self.assertEqual(self.send_as("zoe").left > 0, True, "it is sent another time")
+
+    def test_without_the_package_for_signatures_pages_are_pressed_as_ever(self) -> None:
+        self.trust_as("zoe", "imke")
+        missing = {name: None for name in sys.modules if name.startswith("cryptography.hazmat.primitives.asymmetric")}
+        with patch.dict(sys.modules, missing):
+            (told,) = press_alone(self).warnings
+        self.assertIn("extra `team`", str(told))
 
     def test_a_large_thing_that_comes_by_drops_is_given_up(self) -> None:
         self.trust_as("zoe", "imke")

@@ -9,11 +9,12 @@ def main() -> None:
 
     _make_ready()
     from wornpage.cli.plain import nothing_to_do, plain_press
-    from wornpage.keeper.asking import done_by_keeper, start_if_wanted
 
     plain = plain_press(sys.argv[1:])
     if plain is not None and nothing_to_do(plain[0], plain[1], None, as_json=False):
         return
+    from wornpage.keeper.asking import done_by_keeper, start_if_wanted
+
     status = done_by_keeper(sys.argv[1:], looked=plain is not None)
     if status is None:
         start_if_wanted()

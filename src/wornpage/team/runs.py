@@ -86,7 +86,9 @@ class Team:
             return self._bring(code, now)
         except Away as away:
             self._leave(str(away))
-            return ""
+        except ImportError as error:
+            self._leave(f"the package {error.name} is missing; install Worn Page with its extra `team`")
+        return ""
 
     def share(self, trace: Trace) -> None:
         """Note a run for the team, if it is worth it: it is sent once the page has been pressed."""
