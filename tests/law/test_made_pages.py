@@ -25,9 +25,9 @@ class MadePages(unittest.TestCase):
 
     def test_whoever_has_only_what_is_shared_publishes_the_same(self) -> None:
         with ProcessPoolExecutor(os.cpu_count()) as pool:
-            trials = list(pool.map(partial(try_seed, team=True), range(7_000, 7_008)))
+            trials = list(pool.map(partial(try_seed, team=True), range(7_000, 7_005)))
         self.assertEqual([f"{trial.seed}: {trial.fault}" for trial in trials if trial.fault], [])
-        self.assertGreater(sum(trial.had for trial in trials), 20)
+        self.assertGreater(sum(trial.had for trial in trials), 10)
 
     def test_a_seed_makes_the_same_page_each_time(self) -> None:
         for seed in range(20):
