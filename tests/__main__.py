@@ -16,7 +16,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent
 # Files that take longest begin first, so that no processor waits for one of them at the end.
-LONGEST = ("plan", "languages", "pages", "law", "collate", "session", "output", "proof", "desk")
+LONGEST = ("law", "pages", "plan", "languages", "volume", "collate", "session", "output", "proof", "desk")
 
 
 def modules() -> list[str]:
