@@ -140,18 +140,27 @@ class Delivering(FolderCase):
 
     def test_where_one_file_cannot_be_put_in_place_all_are_as_they_were(self) -> None:
         folder = Folder(self.folder / "out")
-        folder.put({"a.html": b"1", "b.html": b"1"})
-        replace = Path.replace
+        folder.put({"a.html": b"1", "b.html": b"1", "y.html": b"1", "z.html": b"1"})
+        replace, unlink = Path.replace, Path.unlink
 
         def stuck(part: Path, target: Path) -> Path:
             if target.name == "b.html":
                 raise OSError(5, "no")
             return replace(part, target)
 
-        with patch.object(Path, "replace", stuck), self.assertRaises(UsageError):
-            folder.put({"a.html": b"2", "b.html": b"2", "0.html": b"2"})
-        held = {path.name: path.read_bytes() for path in (self.folder / "out").iterdir() if path.name != LIST}
-        self.assertEqual(held, {"a.html": b"1", "b.html": b"1"})
+        def kept(path: Path, missing_ok: bool = False) -> None:
+            if path.name == "z.html":
+                raise OSError(1, "no")
+            unlink(path, missing_ok=missing_ok)
+
+        def held() -> dict[str, bytes]:
+            return {path.name: path.read_bytes() for path in (self.folder / "out").iterdir()}
+
+        was = held()
+        for name, act in (("replace", stuck), ("unlink", kept)):
+            with patch.object(Path, name, act), self.assertRaises(UsageError):
+                folder.put({"a.html": b"2", "b.html": b"2", "0.html": b"2"})
+            self.assertEqual(held(), was, name)
 
     def test_keys_in_what_readers_get_are_told(self) -> None:
         self.write("project/one.md", '```python run #a show=all\napi_key = "a1b2c3d4e5f6g7h8"\n```\n')

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 from pathlib import Path
 from unittest.mock import patch
 
@@ -12,8 +13,21 @@ from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption,
 from tests.served import free_port, serve
 from tests.support import FolderCase, worn
 from wornpage.deliver.places import LIST
-from wornpage.deliver.server import PASSWORD, Server
+from wornpage.deliver.server import PASSWORD, Server, _way
 from wornpage.tree.problem import UsageError
+
+RELAY = """
+import os, socket, sys, threading
+there = socket.create_connection(("127.0.0.1", int(sys.argv[1])))
+open(sys.argv[2], "w").close()
+def back():
+    while data := there.recv(65536):
+        os.write(1, data)
+    os._exit(0)
+threading.Thread(target=back, daemon=True).start()
+while data := os.read(0, 65536):
+    there.sendall(data)
+"""
 
 
 def make_key(path: Path) -> None:
@@ -74,9 +88,9 @@ class Servers(FolderCase):
         self.assertFalse([name for name in self.files() if name.endswith(".part")])
 
     def test_a_connection_that_breaks_leaves_all_as_it_was(self) -> None:
-        Server(self.address).put({"a.html": b"1", "b.html": b"1"})
+        Server(self.address).put({"a.html": b"1", "b.html": b"1", "y.html": b"1", "z.html": b"1"})
         server = Server(self.address)
-        writes = server._write
+        writes, removes = server._write, server._remove
 
         def broken(path: str, data: bytes) -> None:
             if "b.html" in path:
@@ -88,13 +102,16 @@ class Servers(FolderCase):
                 raise OSError("no")
             renames(part, path)
 
-        renames = server._rename
-        for name, act in (("_write", broken), ("_rename", stuck)):
+        def kept(name: str) -> None:
+            if name == "z.html":
+                raise OSError("no")
+            removes(name)
+
+        renames, was = server._rename, self.files()
+        for name, act in (("_write", broken), ("_rename", stuck), ("_remove", kept)):
             with patch.object(server, name, act), self.assertRaises(UsageError):
                 server.put({"a.html": b"2", "b.html": b"2", "c.html": b"2"})
-        self.assertEqual(
-            {name: data for name, data in self.files().items() if name != LIST}, {"a.html": b"1", "b.html": b"1"}
-        )
+            self.assertEqual(self.files(), was, name)
 
     def test_strangers_and_mistakes_are_told(self) -> None:
         for address, words in (
@@ -127,3 +144,13 @@ class Servers(FolderCase):
         done = worn("deliver", "web", folder=Path(self.folder / "p"))
         self.assertEqual((done.returncode, done.stdout), (0, "+ one.html\n"), done.stderr)
         self.assertEqual(self.files()["one.html"], (self.folder / "p" / "one.html").read_bytes())
+
+    def test_a_host_behind_another_is_reached_as_the_configuration_says(self) -> None:
+        relay = self.write("relay.py", RELAY)
+        (self.home / ".ssh" / "config").write_text(
+            f"Host 127.0.0.1\n  ProxyCommand {sys.executable} '{relay}' {self.port} '{self.folder / 'used'}'\n"
+        )
+        Server(self.address).put({"a.html": b"1"})
+        self.assertEqual((self.files()["a.html"], (self.folder / "used").exists()), (b"1", True))
+        self.assertEqual(_way({"proxyjump": "door.example"}, "h", 22), "ssh -W h:22 door.example")
+        self.assertEqual(_way({"proxycommand": "none"}, "h", 22), "")

@@ -8,7 +8,8 @@ from pathlib import Path
 from unittest.mock import patch
 
 from tests.support import FolderCase
-from wornpage.press import Pressing, press
+from wornpage.press import Order, Pressing, press
+from wornpage.press.story import run_of
 from wornpage.session import cradle
 from wornpage.session.process import ProcessSession
 
@@ -97,6 +98,25 @@ class Cradles(FolderCase):
             made, wanted = ((self.folder / name).read_text() for name in ("page.html", "cold/page.html"))
             self.assertEqual(made, wanted, code)
         self.assertGreaterEqual(self.warm, len(CODES) - 2)
+
+    def test_there_are_few_of_them_and_none_for_pages_of_many(self) -> None:
+        self.run.mkdir(parents=True, mode=0o700)
+        for number in range(6):
+            path = self.run / f"{number}.cradle"
+            path.touch()
+            os.utime(path, (number, number))
+        cradle._make_room()
+        self.assertEqual(sorted(path.name for path in self.run.iterdir()), [f"{n}.cradle" for n in range(6 - cradle.MOST + 1, 6)])  # fmt: skip
+        wishes: list[cradle.Wish] = []
+        self.write("volume.yaml", "title: Rooms\npages: [page.md]\n")
+        page = self.write("page.md", TOP.replace("CODE", "print(0)"))
+        with patch("wornpage.plan.standing.wish_for", wishes.append):
+            for order, count in ((Order(page, "page.md", volume=page.with_name("volume.yaml")), 0), (Order(page, "page.md", together="a"), 0), (Order(page, "page.md"), 1)):  # fmt: skip
+                self.write(
+                    "page.md", TOP.replace("CODE", f"print({len(wishes)}, '{order.together}', '{order.volume}')")
+                )
+                run_of(order)
+                self.assertEqual(len(wishes), count)
 
     def test_it_is_left_alone_where_it_would_not_be_lawful(self) -> None:
         self.press(TOP.replace("CODE", "print(0)"))

@@ -128,7 +128,7 @@ class Keepers(FolderCase):
             ("warm: yes", "yes"),
             ("a: b\nwarm:  'no' # x", "no"),
             ("warmer: yes", ""),
-            ("warm: maybe", ""),
+            ("warm: maybe # x", "maybe"),
             ("", ""),
         ):
             self.write("c/wornpage/settings.yaml", text)

@@ -8,7 +8,8 @@ from __future__ import annotations
 import csv
 import re
 import subprocess
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
+from contextlib import suppress
 from pathlib import Path, PurePath
 
 from wornpage.check.finding import KEYS, SHARING, Finding
@@ -71,7 +72,7 @@ def before_sharing(path: Path, name: str) -> list[Finding]:
 
 def keys_in_output(name: str, data: bytes) -> list[Finding]:
     """What in a file that readers get looks like a key or a password: in what it says, and in what it is written with."""
-    found = [] if b"\0" in data[:_MUCH] else list(_keys_in(name, data.decode("utf-8", "replace")))
+    found = list(_keys_in(name, _as_text(data)))
     said = "\n".join(_said(name, data))
     told = {one.problem.what for one in found}
     return found + [
@@ -79,6 +80,11 @@ def keys_in_output(name: str, data: bytes) -> list[Finding]:
         for one in _keys_in(name, said)
         if one.problem.what not in told
     ]
+
+
+def _as_text(data: bytes) -> str:
+    """A file as text; nothing for one that is none."""
+    return "" if b"\0" in data[:_MUCH] else data.decode("utf-8", "replace")
 
 
 def _said(name: str, data: bytes) -> list[str]:
@@ -120,16 +126,21 @@ def _shown(path: Path, page: Path) -> str:
 
 def _in_file(path: Path, name: str) -> Iterator[Finding]:
     """What stands in a file of text; others are not looked into."""
+    data = yield from _data_of(path, name)
+    with suppress(UnicodeDecodeError):
+        yield from _in_text(name, data.decode("utf-8"))
+
+
+def _data_of(path: Path, name: str) -> Generator[Finding, None, bytes]:
+    """What is in a file; of one that is too large only that is told."""
     try:
-        if path.stat().st_size > _LARGEST:
-            yield _finding(
-                Span(name, 1), f"this file has {path.stat().st_size / 1e6:,.0f} MB and was not looked through."
-            )
-            return
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError):
-        return
-    yield from _in_text(name, text)
+        size = path.stat().st_size
+        if size <= _LARGEST:
+            return path.read_bytes()
+    except OSError:
+        return b""
+    yield _finding(Span(name, 1), f"this file has {size / 1e6:,.0f} MB and was not looked through.")
+    return b""
 
 
 def _in_text(name: str, text: str) -> Iterator[Finding]:
@@ -148,12 +159,9 @@ def _paths_in(name: str, text: str) -> Iterator[Finding]:
 
 def _in_output(path: Path, name: str) -> Iterator[Finding]:
     """What an output holds: also one of another kind than text, such as a document."""
-    try:
-        data = path.read_bytes() if path.stat().st_size <= _LARGEST else b""
-    except OSError:
-        return
+    data = yield from _data_of(path, name)
     yield from keys_in_output(name, data)
-    yield from _paths_in(name, "" if b"\0" in data[:_MUCH] else _unpacked(data.decode("utf-8", "replace")))
+    yield from _paths_in(name, _unpacked(_as_text(data)))
 
 
 # --- what pages hide --------------------------------------------------------------------------

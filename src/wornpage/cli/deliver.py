@@ -14,8 +14,7 @@ from wornpage.tree.project import PROJECT_FILE
 if TYPE_CHECKING:
     from wornpage.deliver.places import Change, Place
     from wornpage.settings.models import Delivery
-    from wornpage.volume.reading import Entry
-    from wornpage.volume.work import DraftReport
+    from wornpage.volume.binding import Wish
 
 
 def deliver(
@@ -62,15 +61,13 @@ def _places(path: Path) -> dict[str, Delivery]:
 
 def _one(name: str, delivery: Delivery, project: Path, dry: bool) -> None:
     from wornpage.cli.progress import TerminalReporter
-    from wornpage.deliver.staging import pages_of, staged, volumes_of
+    from wornpage.deliver.staging import pages_of, staged, together, volumes_of
 
-    pages, volumes = pages_of(delivery, project, name), volumes_of(delivery, project, name)
-    called = [*(page.name for page in pages), *(file.absolute().parent.name for file in volumes)]
+    pages, wishes = pages_of(delivery, project, name), volumes_of(delivery, project, name)
+    called = [*(page.name for page in pages), *(wish.file.absolute().parent.name for wish in wishes)]
     place = _place(name, delivery, project, called)
     _check(pages)
-    files = staged(pages, delivery, project, TerminalReporter())
-    if volumes:
-        files = _with_volumes(files, volumes, delivery)
+    files = together([staged(pages, delivery, project, TerminalReporter()), *map(_bound, wishes)])
     _tell_keys(files)
     change = place.change(files)
     if not dry and not change.is_empty:
@@ -78,18 +75,16 @@ def _one(name: str, delivery: Delivery, project: Path, dry: bool) -> None:
     _tell(name, change, dry)
 
 
-def _with_volumes(files: dict[str, bytes], volumes: list[Path], delivery: Delivery) -> dict[str, bytes]:
+def _bound(wish: Wish) -> dict[str, bytes]:
+    """A volume, bound before the eyes of who is at the terminal."""
     from wornpage.cli.binding import called
     from wornpage.cli.edition_progress import Progress
-    from wornpage.deliver.staging import bound, together
-    from wornpage.volume.reading import sound_volume
+    from wornpage.deliver.staging import bound
+    from wornpage.volume.binding import volume_of
 
-    with Progress(sum(len(sound_volume(file).entries) for file in volumes), silent=False, noun="page") as progress:
-
-        def told(entry: Entry, report: DraftReport) -> None:
-            progress.done(called(entry), report)
-
-        return together(files, bound(volumes, delivery, progress.at, told))
+    volume = volume_of(wish)
+    with Progress(len(volume.entries), silent=False, noun="page") as progress:
+        return bound(volume, wish, progress.at, lambda entry, report: progress.done(called(entry), report))
 
 
 def _place(name: str, delivery: Delivery, project: Path, pages: list[str]) -> Place:

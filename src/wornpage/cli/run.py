@@ -49,10 +49,22 @@ def run(
     last = _known(only or up_to, source)
     above = source.chunks if last is None else source.chunks[: last + 1]
     chosen = _needed(source, only.removeprefix("#"), edition) if only else above
-    record = run_page(replace(source, chunks=chosen, blocks=chosen), settings, (), TerminalReporter(), edition=edition)
+    record = run_page(
+        replace(source, chunks=chosen, blocks=chosen),
+        settings,
+        (),
+        TerminalReporter(),
+        edition=edition,
+        is_at_work=True,
+    )
     if record.problems and len(chosen) < len(above):  # what it needs cannot always be told from its code
         record = run_page(
-            replace(source, chunks=above, blocks=above), settings, (), TerminalReporter(), edition=edition
+            replace(source, chunks=above, blocks=above),
+            settings,
+            (),
+            TerminalReporter(),
+            edition=edition,
+            is_at_work=True,
         )
     _tell(record, only, page)
 
@@ -65,7 +77,7 @@ def _run_with_inserts(
     from wornpage.plan.walk import run_page
 
     until = (only or up_to or "").removeprefix("#")
-    record = run_page(source, settings, (), TerminalReporter(), until=until, edition=edition)
+    record = run_page(source, settings, (), TerminalReporter(), until=until, edition=edition, is_at_work=True)
     if until and until not in record.chunks:
         raise UsageError(f"no chunk is labelled {until!r}. {near_miss(until, record.chunks)}")
     _tell(record, only, page)

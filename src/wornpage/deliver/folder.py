@@ -27,8 +27,7 @@ class Folder:
         change = self.change(files)
         whole = {**files, LIST: listing(files)}
         parts: list[tuple[Path, Path]] = []
-        before: list[tuple[Path, bytes | None]] = []
-        done = 0
+        before: dict[Path, bytes | None] = {}
         if folder := next((name for name in whole if self._target(name).is_dir()), ""):
             raise UsageError(f"{self.path / folder} is a folder, and {folder!r} is to be put there.")
         try:
@@ -40,14 +39,15 @@ class Folder:
                 part = target.with_name(f".{target.name}.{os.getpid()}.part")
                 parts.append((part, target))
                 part.write_bytes(data)
-            before = [(target, target.read_bytes() if target.exists() else None) for _, target in parts]
+            gone = [self._target(name) for name in change.went]
+            targets = [*(target for _, target in parts), *gone]
+            before = {target: target.read_bytes() if target.exists() else None for target in targets}
             for part, target in parts:
-                done += 1
                 part.replace(target)
-            for name in change.went:
-                self._target(name).unlink(missing_ok=True)
+            for target in gone:
+                target.unlink(missing_ok=True)
         except OSError as error:
-            _put_back(before[:done])
+            _put_back(before)
             raise UsageError(f"{self.path} cannot be written: {error.strerror or error}.") from None
         finally:
             for part, _ in parts:
@@ -69,11 +69,11 @@ class Folder:
             raise UsageError(f"{self.path / name} cannot be read: {error.strerror}.") from None
 
 
-def _put_back(before: list[tuple[Path, bytes | None]]) -> None:
+def _put_back(before: dict[Path, bytes | None]) -> None:
     """Files as they were."""
-    for target, data in before:
+    for target, data in before.items():
         with suppress(OSError):
             if data is None:
                 target.unlink(missing_ok=True)
-            elif target.read_bytes() != data:
+            elif not target.exists() or target.read_bytes() != data:
                 target.write_bytes(data)

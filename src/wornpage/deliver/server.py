@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import posixpath
 import re
+import shlex
 import stat
 from collections.abc import Callable
 from contextlib import suppress
@@ -17,7 +18,7 @@ from wornpage.deliver.places import LIST, Change, changes, listed, listing
 from wornpage.tree.problem import UsageError
 
 if TYPE_CHECKING:
-    from paramiko import MissingHostKeyPolicy, PKey, SFTPClient, SSHClient
+    from paramiko import MissingHostKeyPolicy, PKey, SFTPAttributes, SFTPClient, SSHClient
 
 T = TypeVar("T")
 _PATIENCE = 15.0
@@ -50,8 +51,7 @@ class Server:
             shown = address.replace(f":{parts.password}@", "@")
             raise UsageError(f"{shown}: a password has no place in a file. Put it into the variable {PASSWORD}.")
         self._host, self._user = parts.hostname, unquote(parts.username or "")
-        self._folder = unquote(parts.path).removeprefix("/~/") if parts.path.startswith("/~/") else unquote(parts.path)
-        self._address = address
+        self._folder = unquote(parts.path).removeprefix("/~/")
 
     def change(self, files: dict[str, bytes]) -> Change:
         """As `Place` has it."""
@@ -66,21 +66,22 @@ class Server:
         if folder:
             raise UsageError(f"{self._address}: {folder!r} is a folder there, and a file is to be put in its place.")
         parts = {name: self._part(name) for name in whole}
-        before = {name: self._told(partial(self._read, name)) for name in whole}
+        before = {name: self._told(partial(self._read, name)) for name in (*whole, *change.went)}
         done: list[str] = []
         try:
             for name, data in whole.items():
                 self._told(partial(self._write, parts[name], data))
             for name in whole:
-                self._told(partial(self._rename, parts[name], self._path(name)))
                 done.append(name)
+                self._told(partial(self._rename, parts[name], self._path(name)))
             for name in change.went:
+                done.append(name)
                 self._told(partial(self._remove, name))
         except UsageError:
             self._put_back({name: before[name] for name in done})
             raise
         finally:
-            self._sweep([part for name, part in parts.items() if name not in done])
+            self._sweep(list(parts.values()))
 
     # --- files --------------------------------------------------------------------------------
 
@@ -88,10 +89,13 @@ class Server:
         before = listed(self._read(LIST))
         there: dict[str, bytes] = {}
         for name in {*files, *before}:
-            size = self._size(name)
-            if size is not None:  # one of another size need not be read in order to know that it differs
-                same = name in files and size == len(files[name])
-                there[name] = self._read(name) or b"" if same else b"\0" * (len(files.get(name, b"")) + 1)
+            told = self._stat(self._path(name))
+            if told is None or stat.S_ISDIR(told.st_mode or 0):
+                continue
+            wanted = files.get(name, b"")
+            is_likely_same = name in files and told.st_size == len(wanted)
+            # One of another size need not be read in order to know that it differs.
+            there[name] = self._read(name) or b"" if is_likely_same else wanted + b"another"
         return changes(files, there, before)
 
     def _read(self, name: str) -> bytes | None:
@@ -102,19 +106,16 @@ class Server:
         except FileNotFoundError:
             return None
 
-    def _size(self, name: str) -> int | None:
+    def _stat(self, path: str) -> SFTPAttributes | None:
+        """What the server tells of a path; None if nothing is there."""
         try:
-            told = self._client.stat(self._path(name))
+            return self._client.stat(path)
         except FileNotFoundError:
             return None
-        return None if told.st_mode is not None and stat.S_ISDIR(told.st_mode) else told.st_size
 
     def _is_folder(self, name: str) -> bool:
-        try:
-            mode = self._client.stat(self._path(name)).st_mode
-        except FileNotFoundError:
-            return False
-        return mode is not None and stat.S_ISDIR(mode)
+        told = self._stat(self._path(name))
+        return told is not None and stat.S_ISDIR(told.st_mode or 0)
 
     def _write(self, path: str, data: bytes) -> None:
         self._make(posixpath.dirname(path))
@@ -126,9 +127,7 @@ class Server:
         """Make a folder, and those above it."""
         if not folder or folder == "/":
             return
-        try:
-            self._client.stat(folder)
-        except FileNotFoundError:
+        if self._stat(folder) is None:
             self._make(posixpath.dirname(folder))
             self._client.mkdir(folder)
 
@@ -136,7 +135,7 @@ class Server:
         try:
             self._client.posix_rename(part, path)
         except OSError:  # servers without that extension do not rename onto a file
-            if self._stands(path):
+            if self._stat(path) is not None:
                 self._client.remove(path)
             self._client.rename(part, path)
 
@@ -152,13 +151,6 @@ class Server:
 
     def _remove(self, name: str) -> None:
         self._client.remove(self._path(name))
-
-    def _stands(self, path: str) -> bool:
-        try:
-            self._client.stat(path)
-        except FileNotFoundError:
-            return False
-        return True
 
     def _sweep(self, parts: list[str]) -> None:
         """Take away what was not put in place, as far as the server still answers."""
@@ -186,17 +178,18 @@ class Server:
         import paramiko
 
         told = self._said_in_config()
+        host, port = str(told.get("hostname", self._host)), self._port or int(told.get("port", 22))
         client = paramiko.SSHClient()
-        known = Path("~/.ssh/known_hosts").expanduser()
         client.load_system_host_keys()
-        for path in map(Path, str(told.get("userknownhostsfile", known)).split()):
-            if path.expanduser().is_file():
-                client.load_host_keys(str(path.expanduser()))
+        for path in (Path(one).expanduser() for one in str(told.get("userknownhostsfile", "")).split()):
+            if path.is_file():
+                client.load_system_host_keys(str(path))
         client.set_missing_host_key_policy(_refusing())
+        way = _way(told, host, port)
         try:
             client.connect(
-                str(told.get("hostname", self._host)), self._port or int(told.get("port", 22)), self._user or told.get("user"),
-                password=os.environ.get(PASSWORD), key_filename=told.get("identityfile"), timeout=_PATIENCE,
+                host, port, self._user or told.get("user"), password=os.environ.get(PASSWORD), timeout=_PATIENCE,
+                key_filename=told.get("identityfile"), sock=paramiko.ProxyCommand(way) if way else None,
                 banner_timeout=_PATIENCE, auth_timeout=_PATIENCE,
             )  # fmt: skip
         except paramiko.SSHException as error:
@@ -237,6 +230,14 @@ class Server:
         except Exception as error:
             said = getattr(error, "strerror", None) or str(error) or type(error).__name__
             raise UsageError(f"{self._address}: {re.sub(r'^.*?] ', '', str(said)).rstrip('.')}.") from None
+
+
+def _way(told: dict[str, Any], host: str, port: int) -> str:
+    """The command through which a host is reached that cannot be reached at once; nothing for one that can."""
+    command, jump = str(told.get("proxycommand", "")), str(told.get("proxyjump", ""))
+    if command and command.lower() != "none":
+        return command
+    return shlex.join(["ssh", "-W", f"{host}:{port}", jump]) if jump and jump.lower() != "none" else ""
 
 
 def _refusing() -> MissingHostKeyPolicy:

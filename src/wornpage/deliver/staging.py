@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from wornpage.plan import manifest
@@ -14,8 +14,8 @@ from wornpage.settings.models import Delivery
 from wornpage.tree.hosts import usual_output
 from wornpage.tree.problem import UsageError, near_miss, stop_on_errors
 from wornpage.tree.project import VOLUME_FILE
-from wornpage.volume.binding import SITE, Wish, bind, folder_of, volume_of
-from wornpage.volume.reading import Entry
+from wornpage.volume.binding import SITE, Wish, bind, folder_of
+from wornpage.volume.reading import Entry, Volume
 from wornpage.volume.standing import kept_as
 from wornpage.volume.work import DraftReport
 
@@ -36,8 +36,8 @@ def pages_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
     return list(found)
 
 
-def volumes_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
-    """The lists of the volumes that a delivery names. Raises `UsageError`."""
+def volumes_of(delivery: Delivery, folder: Path, name: str) -> list[Wish]:
+    """What the volumes that a delivery names are to be bound to. Raises `UsageError`."""
     found = []
     for asked in delivery.volumes:
         _check_inside(asked, folder, name)
@@ -45,7 +45,7 @@ def volumes_of(delivery: Delivery, folder: Path, name: str) -> list[Path]:
         path = path / VOLUME_FILE if path.is_dir() else path
         if not path.is_file():
             raise UsageError(f"deliver: {name}: there is no volume {asked!r}.")
-        found.append(path)
+        found.append(Wish(path, tuple(delivery.outputs) or (SITE,)))
     return found
 
 
@@ -55,32 +55,25 @@ def _check_inside(asked: str, folder: Path, name: str) -> None:
 
 
 def bound(
-    volumes: Sequence[Path], delivery: Delivery, watching: Watching, told: Callable[[Entry, DraftReport], None]
+    volume: Volume, wish: Wish, watching: Watching, told: Callable[[Entry, DraftReport], None]
 ) -> dict[str, bytes]:
-    """What volumes are bound to, by paths from their folders. Raises `PageError` where a page of one fails: then nothing is delivered."""
-    files: dict[str, bytes] = {}
-    for file in volumes:
-        wish = Wish(file, tuple(delivery.outputs) or (SITE,))
-        made = bind(volume_of(wish), wish, watching, told)
-        stop_on_errors([*made.problems, *(one for _, report in made.reports for one in report.problems)])
-        top = folder_of(wish).resolve()
-        for kind, path, _ in manifest.files_of(file, kept_as(folder_of(wish))):
-            if kind in wish.outputs:
-                _add(files, os.path.relpath(path, top), Path(path).read_bytes())
-    return files
+    """What a volume is bound to, by paths from its folder. Raises `PageError` where a page of it fails: then nothing is delivered."""
+    made = bind(volume, wish, watching, told)
+    stop_on_errors([*made.problems, *(one for _, report in made.reports for one in report.problems)])
+    top = folder_of(wish).resolve()
+    kept = manifest.files_of(wish.file, kept_as(folder_of(wish)))
+    return {os.path.relpath(path, top): Path(path).read_bytes() for kind, path, _ in kept if kind in wish.outputs}
 
 
-def _add(files: dict[str, bytes], name: str, data: bytes) -> None:
-    """Raise `UsageError` if something else has the name already."""
-    if files.setdefault(name, data) != data:
-        raise UsageError(f"two files of what is delivered are called {name!r}; deliver them to places of their own.")
-
-
-def together(files: dict[str, bytes], others: dict[str, bytes]) -> dict[str, bytes]:
-    """Both. Raises `UsageError` where two differ and have one name."""
-    found = dict(files)
-    for name, data in others.items():
-        _add(found, name, data)
+def together(several: Iterable[Mapping[str, bytes]]) -> dict[str, bytes]:
+    """All files by name. Raises `UsageError` where two differ and have one name."""
+    found: dict[str, bytes] = {}
+    for files in several:
+        for name, data in files.items():
+            if found.setdefault(name, data) != data:
+                raise UsageError(
+                    f"two files of what is delivered are called {name!r}; deliver them to places of their own."
+                )
     return dict(sorted(found.items()))
 
 

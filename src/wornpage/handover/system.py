@@ -10,14 +10,15 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from wornpage.handover.needs import Needs
+from wornpage.store.packages import normal
 
 _PATIENCE = 120
 _LOADED = r"""
-import importlib, json, os, sys
+import importlib, json, os, re, sys
 from importlib.metadata import packages_distributions
 wanted = set(sys.argv[1:])
 for package, owners in packages_distributions().items():
-    if wanted & {owner.lower().replace("_", "-").replace(".", "-") for owner in owners} and package.isidentifier():
+    if wanted & {re.sub(r"[-_.]+", "-", owner).lower() for owner in owners} and package.isidentifier():
         try:
             importlib.import_module(package)
         except BaseException:
@@ -40,7 +41,7 @@ _NAME = re.compile(r"(?P<name>.+?)(?:[-.](?P<first>\d[\d.]*))?\.so(?:\.(?P<versi
 
 def libraries_of(needs: Needs) -> dict[str, str]:
     """Versions of the libraries of the system that the page's packages load, by name; nothing where the system does not tell."""
-    wanted = [one.name.lower().replace("_", "-").replace(".", "-") for one in needs.packages if one.used_by]
+    wanted = [normal(one.name) for one in needs.packages if one.used_by]
     found: dict[str, str] = {}
     try:
         files, libc = json.loads(_said([needs.program, "-I", "-c", _LOADED, *wanted]))

@@ -7,7 +7,7 @@ import sys
 from contextlib import suppress
 from pathlib import Path
 
-from wornpage.keeper.place import address, folder, is_own, wanted
+from wornpage.keeper.place import SWITCH, address, folder, is_own, settings_file, wanted
 
 DONE_BY_KEEPERS = frozenset({"press", "run", "status"})
 """Commands that ask nothing of who is at the terminal."""
@@ -15,7 +15,7 @@ DONE_BY_KEEPERS = frozenset({"press", "run", "status"})
 
 def done_by_keeper(arguments: list[str], looked: bool) -> int | None:
     """The exit status of a command that a keeper has done; None if there is none, so that it must be done here."""
-    if arguments[:1] == [] or arguments[0] not in DONE_BY_KEEPERS or wanted() == "no" or not hasattr(os, "fork"):
+    if not arguments or arguments[0] not in DONE_BY_KEEPERS or wanted() == "no" or not hasattr(os, "fork"):
         return None
     where = address()
     if not where.exists() or not is_own(folder()):
@@ -25,7 +25,11 @@ def done_by_keeper(arguments: list[str], looked: bool) -> int | None:
 
 def start_if_wanted(asked: bool = False) -> None:
     """Have a keeper started for the commands to come, if the user wants one, or it is `asked` for and the user does not mind."""
-    if not hasattr(os, "fork") or wanted() == "no" or (wanted() != "yes" and not asked):
+    said = wanted()
+    if said not in {"yes", "no", ""}:
+        where = SWITCH if os.environ.get(SWITCH) else settings_file()
+        print(f"{where}: `warm` is `yes` or `no`, and not {said!r}; it is passed over.", file=sys.stderr)
+    if not hasattr(os, "fork") or said == "no" or (said != "yes" and not asked):
         return
     if not address().exists():
         start()

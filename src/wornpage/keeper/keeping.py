@@ -15,15 +15,9 @@ from contextlib import suppress
 from pathlib import Path
 
 from wornpage.keeper.door import Door
+from wornpage.keeper.staying import LOOK, is_wanted_still
 from wornpage.keeper.talking import is_of_this_user, receive
 from wornpage.keeper.working import work
-
-IDLE = 600.0
-"""Seconds without a command after which it ends."""
-_LOOK = 20.0
-"""Seconds between two looks at the machine."""
-_SCARCE = 0.08
-"""The share of memory that must be free."""
 
 
 class Keeper:
@@ -58,9 +52,9 @@ class Keeper:
 
     def _serve(self, door: Door) -> bool:
         """One command, or one look round; False when it is time to go."""
-        ready = set(select.select([door.handle, self._asked], [], [], _LOOK)[0])
+        ready = set(select.select([door.handle, self._asked], [], [], LOOK)[0])
         if not ready:
-            return time.monotonic() - self._used < IDLE and not is_scarce() and door.is_there
+            return door.is_there and is_wanted_still(self._used)
         if self._asked in ready:
             self._learn()
         if door.handle in ready and (channel := door.next(0)) is not None:
@@ -143,16 +137,6 @@ def _threads() -> int:
         return sum(1 for _ in Path("/proc/self/task").iterdir())
     except OSError:
         return 1
-
-
-def is_scarce() -> bool:
-    """Whether the machine is short of memory."""
-    try:
-        with Path("/proc/meminfo").open(encoding="ascii") as file:
-            told = {line.partition(":")[0]: int(line.split()[1]) for line in file}
-        return told["MemAvailable"] < _SCARCE * told["MemTotal"]
-    except (OSError, ValueError, KeyError, IndexError):
-        return False
 
 
 def _answers(where: Path) -> bool:

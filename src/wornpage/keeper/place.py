@@ -11,11 +11,12 @@ _STARTING = re.compile(r"PYTHON|LC_|LANG|TZ$|LD_|MALLOC_|GLIBC_")
 """Variables that a program goes by when it starts, and does not look at again."""
 SWITCH = "WORN_WARM"
 """The variable that says `yes` or `no` whatever the user's settings say."""
-_SETTING = re.compile(r"^warm[ \t]*:[ \t]*[\"']?(yes|no|true|false|on|off)\b", re.MULTILINE | re.IGNORECASE)
+_SETTING = re.compile(r"^warm[ \t]*:[ \t]*[\"']?([^\s\"'#]*)", re.MULTILINE)
+_SAID = {"yes": "yes", "true": "yes", "on": "yes", "no": "no", "false": "no", "off": "no"}
 
 
 def wanted() -> str:
-    """What the user's settings say of keepers: `yes`, `no`, or nothing."""
+    """What the user's settings say of keepers: `yes`, `no`, nothing, or something else that is a mistake."""
     said = os.environ.get(SWITCH, "")
     if not said:
         try:
@@ -24,7 +25,7 @@ def wanted() -> str:
         except (OSError, UnicodeDecodeError):
             return ""
         said = found[1] if found else ""
-    return {"yes": "yes", "true": "yes", "on": "yes", "no": "no", "false": "no", "off": "no"}.get(said.lower(), "")
+    return _SAID.get(said.lower(), said)
 
 
 def settings_file() -> Path:

@@ -1,4 +1,4 @@
-"""What goes between a command and its keeper: lines of JSON, and the three streams of the command."""
+"""What goes between a command and its keeper: messages in JSON, each behind its length, and the three streams of the command."""
 
 from __future__ import annotations
 

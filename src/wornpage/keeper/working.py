@@ -14,6 +14,9 @@ from typing import Any
 
 from wornpage.keeper.talking import send
 
+_REPORT = 60_000
+"""Bytes that are told of what was imported."""
+
 
 def work(
     channel: socket.socket, told: dict[str, Any], handles: list[int], report: int, command: Callable[[bool], None]
@@ -35,7 +38,7 @@ def work(
         with suppress(OSError):
             send(channel, {"status": status})
         with suppress(OSError):
-            os.write(report, ("\0".join(sorted(set(sys.modules) - before)) + "\n").encode()[:60_000])
+            os.write(report, "\0".join(sorted(set(sys.modules) - before)).encode()[:_REPORT] + b"\n")
         os._exit(status)
 
 

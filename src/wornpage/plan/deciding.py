@@ -115,8 +115,7 @@ class Decider:
         self.sight = sight_of([*codes, *((self.asked_in(mark), mark.expression) for mark in marks)], page.path.parent)
         layouts = {chunk.label: layout(chunk.code) for chunk in growing.chunks}
         settings = growing.settings
-        self.team = Team(settings.page.store, project_of(page.path), folder, settings.place("store"))
-        self.team.expect(self._likely)
+        self.team = Team(settings.page.store, project_of(page.path), folder, settings.place("store"), self._likely)
         self.first = State(page.path.parent.resolve(), settings.given, settings.page.threads, layouts, self.sight)
         self._seen = Counter[str]()
         self._done: set[str] = set()

@@ -208,7 +208,7 @@ class Sessions:
     def wish_warm(self) -> None:
         """Ask for a session that has the libraries imported which the page has where its author is at work."""
         first = self._first_ran
-        if first is None or self._nursery is not None:
+        if first is None:
             return
         world = self.progress.state_before(first).world("python")
         modules = imported_by([one.bound.provider.module for one in world.names.values() if one.bound.provider.module])

@@ -52,9 +52,11 @@ def run_page(
     nursery: Nursery | None = None,
     stopper: Stopper | None = None,
     together: str = "",
+    is_at_work: bool = False,
 ) -> Record:
     """Bring every chunk and mark of `page` up to date, or those down to the chunk `until`; `afresh` reuses nothing.
 
+    `is_at_work` says that somebody works on this page, and will soon want the same again.
     Code at fault is told in `Record.problems`. Raises `PageError` when the user breaks off.
     """
     growing = Growing(page, settings, front_marks)
@@ -65,7 +67,9 @@ def run_page(
     writable = make_store(folder)
     try:
         decider = Decider(growing, folder, edition, afresh, together, asks_team=writable)
-        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(early, nursery)
+        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(
+            early, nursery, is_at_work
+        )
     except Unrepeatable:
         # A chunk that had to run again made something else this time: only a run from the top keeps all in step.
         growing = Growing(page, settings, front_marks)
@@ -92,7 +96,7 @@ class _Walk:
 
     # --- the walk -----------------------------------------------------------------------------
 
-    def run(self, early: Early | None, nursery: Nursery | None) -> Record:
+    def run(self, early: Early | None, nursery: Nursery | None, is_at_work: bool = False) -> Record:
         """All steps, or up to the first that fails."""
         progress = self.progress
         self.sessions = Sessions(progress, self.growing, self._environment(), self.writable, early, nursery)
@@ -111,7 +115,8 @@ class _Walk:
             else:
                 self.sessions.wish()
         finally:
-            self.sessions.wish_warm()
+            if is_at_work:
+                self.sessions.wish_warm()
             self.sessions.let_go()
             self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)

@@ -63,6 +63,12 @@ class Order:
         """Whether the next pressing may see at once that there is nothing to do."""
         return self.store is None and self.stationery is None and not self.python
 
+    @property
+    def is_at_work(self) -> bool:
+        """Whether somebody works on this very page, and will soon want the same again: it is none of many."""
+        is_one_of_many = self.volume is not None or self.together or self.kept_as
+        return self.is_remembered and self.nursery is None and not is_one_of_many
+
 
 @dataclass(frozen=True, slots=True)
 class Ran:

@@ -114,7 +114,7 @@ def run_of(
     asked = (*head.nodes(), *(headline.marks if headline else ()), *for_workbooks(settings).marks)
     record = run_page(
         source, settings, asked, reporter or SilentReporter(), order.afresh, order.store, early,
-        edition=order.memory, nursery=order.nursery, stopper=order.stopper, together=order.together,
+        edition=order.memory, nursery=order.nursery, stopper=order.stopper, together=order.together, is_at_work=order.is_at_work,
     )  # fmt: skip
     warnings += record.warnings
     stop_with(record.problems, warnings, tuple(record.chunks.values()))

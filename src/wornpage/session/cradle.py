@@ -25,8 +25,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from wornpage.keeper.door import Door
-from wornpage.keeper.keeping import IDLE, is_scarce
 from wornpage.keeper.place import address, folder, is_own, wanted
+from wornpage.keeper.staying import LOOK, is_wanted_still
 from wornpage.keeper.talking import is_of_this_user, reach, receive, send
 from wornpage.session.environment import session_environment
 from wornpage.session.messages import Message
@@ -49,7 +49,8 @@ _FLEETING = (
     "SSH_TTY",
 )
 """Variables that differ from terminal to terminal, and that no library goes by while it is imported."""
-_LOOK = 20.0
+MOST = 4
+"""Cradles of one user: pages that somebody is at work on."""
 _PATIENCE = 2.0
 """Seconds that a cradle may take to answer."""
 
@@ -69,19 +70,9 @@ def cradle_for(environment: Environment) -> Path:
     python = current()
     kept = {name: value for name, value in session_environment(environment.threads).items() if name not in _FLEETING}
     places = [(place, _moment(place)) for place in python.folders or sys.path if place.endswith("-packages")]
-    own = (
-        __file__,
-        _moment(__file__),
-        _number(environment.folder),
-        python.program,
-        python.identity,
-        os.getuid(),
-        sorted(kept.items()),
-        places,
-    )
-    told = msgspec.json.encode(replace(environment, given={}), enc_hook=str) + repr(own).encode(
-        "utf-8", "surrogateescape"
-    )
+    ours = __file__, _moment(__file__), os.getuid(), python.program, python.identity
+    own = repr((ours, _number(environment.folder), sorted(kept.items()), places))
+    told = msgspec.json.encode(replace(environment, given={}), enc_hook=str) + own.encode("utf-8", "surrogateescape")
     return folder() / f"{blake2b(told, digest_size=8).hexdigest()}.cradle"
 
 
@@ -168,6 +159,7 @@ def wish_for(wish: Wish) -> None:
     known = modules_in(cradle_for(wish.environment))
     if known is not None and set(known) == set(wish.modules):
         return
+    _make_room()
     with suppress(OSError):
         process = subprocess.Popen(
             [sys.executable, "-P", "-m", "wornpage.session.cradle"], stdin=subprocess.PIPE, stdout=subprocess.DEVNULL,
@@ -178,6 +170,14 @@ def wish_for(wish: Wish) -> None:
             inbound.write(
                 msgspec.msgpack.encode(replace(wish, environment=replace(wish.environment, given={})), enc_hook=str)
             )
+
+
+def _make_room() -> None:
+    """Have the oldest go where there are as many as there may be: one that is no longer found ends."""
+    with suppress(OSError):
+        there = sorted(folder().glob("*.cradle"), key=lambda path: path.stat().st_mtime)
+        for path in there[: len(there) + 1 - MOST]:
+            path.unlink(missing_ok=True)
 
 
 # --- the other end ----------------------------------------------------------------------------
@@ -214,7 +214,7 @@ class _Cradle:
         door.open()
         used = time.monotonic()
         while self._is_wanted(door, used):
-            channel = door.next(_LOOK)
+            channel = door.next(LOOK)
             if channel is not None:
                 used = time.monotonic()
                 with channel:
@@ -222,7 +222,7 @@ class _Cradle:
 
     def _is_wanted(self, door: Door, used: float) -> bool:
         is_new = cradle_for(self._wish.environment) == self._address  # packages and program are as they were
-        return is_new and door.is_there and time.monotonic() - used < IDLE and not is_scarce()
+        return is_new and door.is_there and is_wanted_still(used)
 
     def _answer(self, channel: socket.socket) -> None:
         handles: list[int] = []

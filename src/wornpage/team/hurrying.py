@@ -6,6 +6,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from typing import TypeVar
 
 from wornpage.team.shelf import Away
@@ -40,12 +41,16 @@ def all_of(acts: Sequence[Callable[[], T]], until: float) -> list[T]:
     for _ in range(min(AT_ONCE, len(acts))):
         threading.Thread(target=work, daemon=True).start()
     found: dict[int, T] = {}
-    while len(found) < len(acts):
-        try:
+    try:
+        while len(found) < len(acts):
             number, one = done.get(timeout=max(until - time.monotonic(), 0))
-        except queue.Empty:
-            raise Away("it does not answer in time") from None
-        if isinstance(one, Away):
-            raise one
-        found[number] = one
+            if isinstance(one, Away):
+                raise one
+            found[number] = one
+    except queue.Empty:
+        raise Away("it does not answer in time") from None
+    finally:
+        with suppress(queue.Empty):  # what nobody has begun, nobody need begin
+            while True:
+                left.get_nowait()
     return [found[number] for number in range(len(acts))]

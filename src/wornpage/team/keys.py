@@ -23,7 +23,7 @@ class Trusted(Struct, frozen=True):
     name: str
 
     def __str__(self) -> str:
-        return f"{_SIGN}{self.key}  {self.name}".rstrip()
+        return f"{said(self.key)}  {self.name}".rstrip()
 
 
 def _own_file() -> Path:
@@ -37,6 +37,11 @@ def _trusted_file() -> Path:
 def own_secret() -> bytes:
     """The secret that the user signs with, made at first use. Raises `WornError` for a file that holds none."""
     return secret_in(_own_file())
+
+
+def is_kept() -> bool:
+    """Whether the user's secret could be kept: what another signs each time is of use to nobody."""
+    return _own_file().exists()
 
 
 def own_key() -> str:
@@ -65,7 +70,7 @@ def trusted() -> dict[str, Trusted]:
 def whose_are_taken() -> dict[str, Trusted]:
     """Those whom the user trusts, and the user, who may work on several machines."""
     try:
-        own = {own_key(): Trusted(own_key(), "you")} if _own_file().exists() else {}
+        own = {own_key(): Trusted(own_key(), "you")} if is_kept() else {}
     except ImportError:
         own = {}
     return own | trusted()
@@ -87,7 +92,8 @@ def distrust(who: str) -> Trusted:
     plain = who.strip().lower().removeprefix(_SIGN)
     found = [one for one in known.values() if plain in {one.key, one.name.lower()}]
     if len(found) != 1:
-        raise UsageError(f"{len(found) or 'none'} of those you trust is called {who!r}: `worn store trust` lists them.")
+        count = f"{len(found)} of those you trust are" if found else "nobody whom you trust is"
+        raise UsageError(f"{count} called {who!r}: `worn store trust` lists them with their keys.")
     _keep({key: one for key, one in known.items() if one is not found[0]})
     return found[0]
 

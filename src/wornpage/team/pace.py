@@ -22,7 +22,12 @@ _SMALL = 200_000
 
 def pace_of(store: Path, asked: TeamStore) -> Pace:
     """What is known of a shelf, for the store at hand."""
-    return Pace(store / "team" / f"{digest(asked.at)}.pace", "://" not in asked.at)
+    return Pace(known_of(store, asked, "pace"), "://" not in asked.at)
+
+
+def known_of(store: Path, asked: TeamStore, what: str) -> Path:
+    """Where something is kept that is known of a shelf: of one bucket on two servers it is two."""
+    return store / "team" / f"{digest(asked.at, asked.endpoint, asked.region)}.{what}"
 
 
 class Pace:

@@ -24,7 +24,7 @@ from wornpage.store.traces import Traces, address_in
 from wornpage.team.hurrying import all_of
 from wornpage.team.keys import Trusted, whose_are_taken
 from wornpage.team.names import blob_name, reads_name, run_name, runs_of
-from wornpage.team.pace import Pace, pace_of
+from wornpage.team.pace import Pace, known_of, pace_of
 from wornpage.team.sending import note
 from wornpage.team.shelf import Away, Shelf
 from wornpage.team.shelves import open_shelf
@@ -56,8 +56,11 @@ class Shared(Struct, frozen=True):
 class Team:
     """The shelf of a page, asked on behalf of one user."""
 
-    def __init__(self, asked: TeamStore, project: Path, store: Path, place: Span) -> None:
-        self.asked, self.place = asked, place
+    def __init__(
+        self, asked: TeamStore, project: Path, store: Path, place: Span, likely: Callable[[], Sequence[str]] = tuple
+    ) -> None:
+        """`likely` gives the codes that will be asked for, in their order: several are looked up with the first."""
+        self.asked, self.place, self._likely = asked, place, likely
         self.problems: list[Problem] = []
         """Warnings: nothing here keeps a page from being pressed."""
         self._project, self._store = project, store
@@ -71,12 +74,6 @@ class Team:
     def pace(self) -> Pace:
         """How fast this shelf is."""
         return pace_of(self._store, self.asked)
-
-    def expect(self, codes: Callable[[], Sequence[str]]) -> None:
-        """Which codes will be asked for, so that all can be looked up at once when the first is."""
-        self._expected = codes
-
-    _expected: Callable[[], Sequence[str]] | None = None
 
     def bring(self, code: str, now: Callable[[Item], str]) -> str:
         """Take a run of this code whose every read is equal now into the store; who signed it, or nothing."""
@@ -131,7 +128,7 @@ class Team:
 
     def _listing(self, code: str) -> dict[str, int]:
         if code not in self._listings:
-            expected = list(self._expected()) if self._expected else []
+            expected = list(self._likely())
             following = expected[expected.index(code) :] if code in expected else []
             wanted = list(dict.fromkeys([code, *(one for one in following if one not in self._listings)]))[:_AHEAD]
             asks = [partial(self._shelf.names, runs_of(one)) for one in wanted]
@@ -234,7 +231,7 @@ class Team:
 
     @property
     def _stamp(self) -> Path:
-        return self._store / "team" / f"{digest(self.asked.at)}.away"
+        return known_of(self._store, self.asked, "away")
 
     @cached_property
     def _was_away(self) -> bool:

@@ -21,7 +21,7 @@ from wornpage.store.care import runs_in_use
 from wornpage.store.place import files_in, write_whole
 from wornpage.store.trace import Trace, as_kept
 from wornpage.store.traces import Traces, address_in
-from wornpage.team.keys import own_key, own_secret, trusted
+from wornpage.team.keys import is_kept, own_key, own_secret, trusted
 from wornpage.team.names import blob_name, reads_name, run_name, runs_of
 from wornpage.team.pace import pace_of
 from wornpage.team.shelf import Away
@@ -108,6 +108,8 @@ def _send(store: Path, one: Note, gone_by: set[str]) -> int:
         return 0
     shelf = open_shelf(one.to, Path(one.project))
     key = own_key()
+    if not is_kept():
+        raise Away("the key that you sign with cannot be kept, so that nobody could trust what you send")
     place = f"{one.code}/{one.set_name}/{one.values}"
     there = shelf.names(runs_of(one.code))
     if any(f"{one.set_name}/{one.values}.{signer}" in there for signer in {key, *trusted()}):

@@ -25,6 +25,7 @@ from wornpage.store.addresses import digest
 from wornpage.store.blocks import keep_in, save_all
 from wornpage.store.files import content, listing
 from wornpage.store.place import store_of
+from wornpage.team.sending import send_aside
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
 from wornpage.tree.project import project_files_looked_for
@@ -129,6 +130,8 @@ def bind(
             break
     bound.reports = sorted(found.values(), key=lambda pair: order[pair[0].chapter.key])
     _finish(volume, wish, bound, today)
+    for store in {store_of(entry.path) for entry in volume.entries}:
+        send_aside(store)
     return bound
 
 
