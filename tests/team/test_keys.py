@@ -80,4 +80,4 @@ class Keys(FolderCase):
         done = worn("store", "send", "page.md", folder=self.folder)
         self.assertEqual((done.returncode, "No such file" in done.stderr, "Traceback" in done.stderr), (2, True, False))
         (self.folder / "shelf").mkdir()
-        self.assertIn("1 runs sent", worn("store", "send", "page.md", folder=self.folder).stderr)
+        self.assertIn("1 run sent", worn("store", "send", "page.md", folder=self.folder).stderr)

@@ -13,8 +13,13 @@ from wornpage.tree.problem import UsageError, WornError
 _BROKEN_OFF = 130
 
 
+_told_to_go: list[int] = []
+"""The signal that has asked us to end."""
+
+
 def _leave(number: int, frame: object) -> None:
     """Another program ends us: what we have started ends with us, as when the user breaks off."""
+    _told_to_go.append(number)
     sys.exit(128 + number)
 
 
@@ -40,6 +45,8 @@ def ended(act: Callable[[], int | None]) -> None:
         say("worn: broken off")
         sys.exit(1)
     except Exception as bug:
+        if _told_to_go:  # in the midst of something that could not bear it
+            sys.exit(128 + _told_to_go[0])
         what, hint = said_of(bug)
         say(f"worn: {what}")
         if hint:

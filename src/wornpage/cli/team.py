@@ -67,7 +67,10 @@ def send(page: PageArgument, given: GivenValues = None, edition: EditionName = "
     for trace in status_of(source, settings, edition).runs:
         note(store, asked, project_of(page), trace)
     sent = _signing(lambda: send_all(store))
-    say(f"{sent.runs:,} runs sent, {megabytes(sent.size)}" + (f"; {sent.left:,} wait" if sent.left else ""))
+    say(
+        f"{sent.runs:,} run{'s' * (sent.runs != 1)} sent, {megabytes(sent.size)}"
+        + (f"; {sent.left:,} wait" if sent.left else "")
+    )
     if sent.trouble:
         raise UsageError(f"the team's store {sent.trouble}.")
 
