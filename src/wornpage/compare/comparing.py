@@ -266,8 +266,12 @@ def _framed(words: Words) -> str:
 
 
 def _around(text: str, begins: int, ends: int) -> tuple[str, int]:
-    """The text around a place, in one line, and where in it the place begins."""
+    """The text around a place, in one line of whole words, and where in it the place begins."""
     first, last = max(0, begins - _AROUND), min(len(text), ends + _AROUND)
+    if first > 0:
+        first = next((at + 1 for at in range(first - 1, begins) if text[at].isspace()), first)
+    if last < len(text):
+        last = next((at for at in range(last, ends, -1) if text[at].isspace()), last)
     before = _SPACES.sub(" ", "…" * (first > 0) + text[first:begins]).lstrip()
     behind = _SPACES.sub(" ", text[ends:last] + "…" * (last < len(text))).rstrip()
     return before + text[begins:ends] + behind, len(before)

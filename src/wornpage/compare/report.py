@@ -129,7 +129,7 @@ def _number(change: NumberChange) -> _Shown:
     at, ends = change.at, change.at + len(change.after)
     swap = Markup("<del>{}</del> <ins>{}</ins>").format(change.before, change.after)
     if not change.is_seen:
-        swap = Markup("<ins>{}</ins> <span class='alike'>alike as shown</span>").format(change.after)
+        swap = Markup("<ins>{}</ins> <span class='alike'>looks the same</span>").format(change.after)
     body = escape(change.around[:at]) + swap + escape(change.around[ends:])
     return _Shown(
         "number", body, change.place, change.expression, difference(change.was, change.now), share(change.was, change.now),
