@@ -15,8 +15,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from tests.beside import side_by_side
 from wornpage.press import press
 from wornpage.tree.problem import PageError
+
+_AT_ONCE = 3
+"""How many chunks run at once where a page is pressed with its store."""
 
 
 @dataclass
@@ -30,6 +34,8 @@ class Report:
     """Chunks that had to run and did not."""
     needless: list[str] = field(default_factory=list)
     """Chunks that ran though nothing they depend on changed."""
+    ahead: list[str] = field(default_factory=list)
+    """Chunks of which what they came to before their turn was taken."""
 
 
 def page_text(step: dict[str, Any]) -> str:
@@ -96,8 +102,11 @@ def try_case(case: dict[str, Any]) -> Report:
             for name, data in files_in(folder).items():
                 (clean / name).parent.mkdir(parents=True, exist_ok=True)
                 (clean / name).write_bytes(data)
-            made, ran = pressed(folder, text)
-            wanted, _ = pressed(clean, text)
+            with side_by_side(_AT_ONCE) as taken:
+                made, ran = pressed(folder, text)
+            report.ahead += taken
+            with side_by_side(1):
+                wanted, _ = pressed(clean, text)
             if made != wanted:
                 report.broken.append(f"step {number}: {difference(made, wanted)}")
             report.missed += [f"{number}:{label}" for label in step.get("must_run", []) if label not in ran]

@@ -102,10 +102,10 @@ class AbacusSession:
     def give(self, name: str, at: Position) -> Handed:
         return Handed(trouble="beads stay where they are")
 
-    def hold(self, at: Position) -> None:
+    def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
         self._stand(at)
 
-    def fork(self, given: Mapping[str, Any]) -> Session:
+    def fork(self, given: Mapping[str, Any], ahead: bool = False) -> Session:
         child = AbacusSession()
         child.open(self.environment)
         child.names, child.table = dict(self.names), dict(self.table)

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 from unittest.mock import patch
 
+from tests.beside import side_by_side
 from tests.hazards import difference
 from tests.law.package import install
 from tests.law.pages import Maker, PageState
@@ -44,22 +45,29 @@ class Trial:
     which: list[str] = field(default_factory=list)
     had: int = 0
     """Chunks that were had from the team."""
+    ahead: int = 0
+    """Chunks of which what they came to before their turn was taken."""
 
 
-def try_seed(seed: int, team: bool = False) -> Trial:
-    """Make the page of a seed and try it; with a `team`, also as somebody who has only what is shared."""
+def try_seed(seed: int, team: bool = False, at_once: int = 1) -> Trial:
+    """Make the page of a seed and try it; with a `team`, also as somebody who has only what is shared.
+
+    Where the page is pressed with its store, `at_once` chunks may run side by side.
+    """
     maker = Maker(seed)
     try:
-        return try_steps(maker.steps(), seed, apart=maker.islands > 1, team=team)
+        return try_steps(maker.steps(), seed, apart=maker.islands > 1, team=team, at_once=at_once)
     except Exception as fault:  # one of ours breaks the law too
         return Trial(seed, f"{type(fault).__name__}: {fault}")
 
 
-def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False, team: bool = False) -> Trial:
+def try_steps(
+    steps: Sequence[PageState], seed: int = 0, apart: bool = False, team: bool = False, at_once: int = 1
+) -> Trial:
     """Press every step both ways. `apart` tells that names of other letters have nothing to do with each other."""
     trial = Trial(seed)
     with tempfile.TemporaryDirectory(prefix="law", dir=MEMORY if MEMORY.is_dir() else None) as place:
-        bench = _Bench(Path(place), team)
+        bench = _Bench(Path(place), team, at_once)
         for number, step in enumerate(steps):
             bench.lay(step)
             stale = bench.first_stale() if number else None
@@ -78,6 +86,7 @@ def try_steps(steps: Sequence[PageState], seed: int = 0, apart: bool = False, te
                 if number and not edition:
                     _count(trial, made.ran, step, steps[number - 1], apart)
             bench.nursery.close()
+        trial.ahead = bench.ahead
     return trial
 
 
@@ -119,8 +128,8 @@ class Pressed(NamedTuple):
 class _Bench:
     """A folder in which a page is pressed again and again with its store, and copies of it without."""
 
-    def __init__(self, place: Path, team: bool = False) -> None:
-        self.place = place
+    def __init__(self, place: Path, team: bool = False, at_once: int = 1) -> None:
+        self.place, self.at_once, self.ahead = place, at_once, 0
         self.shelf = place / "shelf"
         if team:
             self.shelf.mkdir()
@@ -156,8 +165,11 @@ class _Bench:
         shutil.copytree(
             self.folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html", "worn.yaml")
         )
-        made = _pressed(self.folder, edition, self.nursery)
-        wanted = _pressed(clean, edition, None)
+        with side_by_side(self.at_once) as taken:
+            made = _pressed(self.folder, edition, self.nursery)
+        self.ahead += len(taken)
+        with side_by_side(1):
+            wanted = _pressed(clean, edition, None)
         shutil.rmtree(clean.parent)
         return made, wanted
 

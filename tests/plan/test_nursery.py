@@ -16,7 +16,7 @@ class FakeSession:
     def __init__(self, can_fork: bool = True) -> None:
         self.can_fork, self.forks, self.is_closed = can_fork, 0, False
 
-    def fork(self, given: dict[str, object]) -> "FakeSession":
+    def fork(self, given: dict[str, object], ahead: bool = False) -> "FakeSession":
         if not self.can_fork:
             raise CannotFork
         self.forks += 1

@@ -69,12 +69,12 @@ def desk(
     door = _door(listen, users, named_by, proxy)
     from wornpage.desk.results import Results
     from wornpage.desk.server import DeskServer
-    from wornpage.press.crew import cores
+    from wornpage.tree.machine import processors
 
     if new_address:
         Results(pages[0]).new_key()
     with at_port(port, listen):
-        server = DeskServer(pages, door, jobs or cores(), port, listen, _tell)
+        server = DeskServer(pages, door, jobs or processors(), port, listen, _tell)
 
     def ready(address: str) -> None:
         print(address, flush=True)

@@ -33,7 +33,7 @@ class Hands:
     """All of them."""
 
     def __init__(self, line: Line, shelf: Shelf, results: Results, count: int, heard: Heard) -> None:
-        self._hands = [_Hand(line, shelf, results, heard) for _ in range(count)]
+        self._hands = [_Hand(line, shelf, results, heard, count) for _ in range(count)]
         self._over = threading.Event()
         threading.Thread(target=self._look, name="the time", daemon=True).start()
 
@@ -52,9 +52,10 @@ class Hands:
 class _Hand:
     """One thread and its process."""
 
-    def __init__(self, line: Line, shelf: Shelf, results: Results, heard: Heard) -> None:
+    def __init__(self, line: Line, shelf: Shelf, results: Results, heard: Heard, count: int) -> None:
         self._line, self._shelf, self._results, self._heard = line, shelf, results, heard
         self._worker: Worker[Task, Report] | None = None
+        self._count = count
         self._late_at = self._ends_at = _NEVER
         """When what is pressed takes too long, and when its process is ended."""
         self._is_too_long = False
@@ -115,7 +116,7 @@ class _Hand:
             self._worker.close()
             self._worker = None
         if self._worker is None:
-            self._worker = Worker(trade())
+            self._worker = Worker(trade(), self._count)
         for said in self._worker.press(task):
             if not isinstance(said, str):
                 return said

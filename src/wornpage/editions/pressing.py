@@ -13,12 +13,13 @@ from wornpage.choices.sets import Edition, chosen, editions_of
 from wornpage.editions.work import Job, Made, Report, Task, order_of, trade_of
 from wornpage.plan import manifest, together
 from wornpage.press import as_chosen, prepare
-from wornpage.press.crew import Trade, Watching, cores, press_side_by_side
+from wornpage.press.crew import Trade, Watching, press_side_by_side
 from wornpage.settings import Settings
 from wornpage.showing.keeping import Kept
 from wornpage.source import Page, read_page
 from wornpage.store.files import content
 from wornpage.store.place import store_of
+from wornpage.tree.machine import processors
 from wornpage.tree.version import VERSION
 
 
@@ -110,7 +111,7 @@ def press_editions(
         if missing and elsewhere is not None:
             yield from elsewhere(trade_of(job), missing)
         elif missing:
-            yield from press_side_by_side(trade_of(job), missing, jobs or cores(), watching)
+            yield from press_side_by_side(trade_of(job), missing, jobs or processors(), watching)
     finally:
         together.forget(store_of(edited.page.path), job.pressing)
 

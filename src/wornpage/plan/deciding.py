@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from copy import copy
 from functools import cached_property
 from pathlib import Path
 
@@ -124,6 +125,12 @@ class Decider:
     def marks(self) -> MarkStore:
         """Answers of value marks."""
         return MarkStore(self._folder / "marks", self._own, use=not self.afresh)
+
+    def foreseeing(self) -> Decider:
+        """One that goes on from here by itself, to be asked what is likely below; it asks nobody else."""
+        other = copy(self)
+        other._seen, other._done, other.asks_team = self._seen.copy(), self._done.copy(), False
+        return other
 
     def question(self, chunk: n.Chunk, state: State) -> Question:
         """Where `chunk` stands. To be asked once for each, in page order: seeds hang on that."""

@@ -16,7 +16,7 @@ from wornpage.plan.languages import spoken
 from wornpage.store.trace import Last
 from wornpage.tree.nodes import Chunk
 
-_WRITERS = ("to_", "write", "save", "dump", "makedirs", "mkdir", "copy", "rename", "unlink", "remove", "open")
+WRITERS = ("to_", "write", "save", "dump", "makedirs", "mkdir", "copy", "rename", "unlink", "remove", "open")
 """How functions begin that write files."""
 _SETTERS = ("set", "use", "seed", "regist", "filter", "simplefilter", "option", "rc", "update", "config", "basic", "chdir",
             "append", "insert", "put", "add", "patch", "reset", "enable", "disable", "activate")  # fmt: skip
@@ -39,7 +39,7 @@ def needed_by(label: str, chunks: Sequence[Chunk], last: Mapping[str, Last]) -> 
     """The chunk `label` and those above it that it needs, in page order. `last` tells of each chunk's last run."""
     at = next(index for index, chunk in enumerate(chunks) if chunk.label == label)
     definitions = Definitions(chunks[: at + 1])
-    libraries = {name for chunk in chunks[: at + 1] for name in _imported(chunk.code)}
+    libraries = {name for chunk in chunks[: at + 1] for name in imported_names(chunk.code)}
     wanted = [chunks[at]]
     names = _mentions(chunks[at], definitions, last)
     for chunk in reversed(chunks[:at]):
@@ -60,7 +60,7 @@ def _of_last_run(last: Last) -> _Does:
     return _Does(frozenset(last.names), bool(last.written), bool(last.effects or last.ambient))
 
 
-def _imported(code: str) -> set[str]:
+def imported_names(code: str) -> set[str]:
     """Names that code binds to libraries and what is in them."""
     try:
         tree = ast.parse(code)
@@ -82,26 +82,26 @@ def _of_code(code: str, libraries: set[str]) -> _Does:
             case ast.Name(id=name, ctx=ast.Store() | ast.Del()):
                 names.add(name)
             case ast.Attribute(ctx=ast.Store() | ast.Del()) | ast.Subscript(ctx=ast.Store() | ast.Del()):
-                names |= _roots(node)
-                effects |= bool(_roots(node) & libraries)
+                names |= roots_in(node)
+                effects |= bool(roots_in(node) & libraries)
             case ast.FunctionDef(name=name) | ast.AsyncFunctionDef(name=name) | ast.ClassDef(name=name):
                 names.add(name)
             case ast.alias(name=name, asname=known_as):
                 names.add(known_as or name.partition(".")[0])
             case ast.Expr(value=value):
-                names |= _roots(value) - _HARMLESS
-                effects |= bool(_roots(value) & libraries) and _sets(value)
-            case ast.Call(func=ast.Name(id=name) | ast.Attribute(attr=name)) if name.startswith(_WRITERS):
+                names |= roots_in(value) - _HARMLESS
+                effects |= bool(roots_in(value) & libraries) and sets_something(value)
+            case ast.Call(func=ast.Name(id=name) | ast.Attribute(attr=name)) if name.startswith(WRITERS):
                 files = True
     return _Does(frozenset(names), files, effects or "*" in names)
 
 
-def _roots(expression: ast.AST) -> set[str]:
+def roots_in(expression: ast.AST) -> set[str]:
     """Every name in an expression: whatever it calls might change each of them in place."""
     return {node.id for node in ast.walk(expression) if isinstance(node, ast.Name)}
 
 
-def _sets(expression: ast.AST) -> bool:
+def sets_something(expression: ast.AST) -> bool:
     """Whether an expression calls something whose name says that it sets something."""
     calls = (node.func for node in ast.walk(expression) if isinstance(node, ast.Call))
     names = (func.attr if isinstance(func, ast.Attribute) else getattr(func, "id", "") for func in calls)

@@ -27,7 +27,7 @@ from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
 from wornpage.session.python.environments import current
-from wornpage.session.tasks import ChunkTask, Environment, Handed, Position, Ran, Standing
+from wornpage.session.tasks import CannotFork, ChunkTask, Environment, Handed, Position, Ran, SessionOver, Standing
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
 from wornpage.store.trace import Trace, as_kept
@@ -93,7 +93,7 @@ class Sessions:
         self._forced |= _live_writers(state, language, names)
         for _ in range(len(self.progress.steps) + 2):
             live = self._prepared(index, language, with_files)
-            made, needs = act(live.session, _position(live, state, language))
+            made, needs = act(live.session, position(live, state, language))
             if not needs:
                 return made
             self._force(state, language, needs)
@@ -106,13 +106,30 @@ class Sessions:
             self._first_ran = index
         live = self._live[language]
         live.executed.append(index)
-        _note_sent(live, ran, run)
+        note_sent(live, ran, run)
 
-    def task(self, index: int, chunk: Chunk, run: str) -> ChunkTask:
+    def offshoot(self, index: int, language: str, names: set[str]) -> Live:
+        """A session that is as the one at hand, for chunks below `index` ahead of their turn. Raises `CannotFork`.
+
+        What `names` stand for is loaded before, so that both have it in the same memory.
+        """
+        live = self._live.get(language)
+        if live is None or not self._effects(language, index) <= set(live.executed):
+            raise CannotFork
+        state = self.progress.state_before(index)
+        there = [name for name in names if name in state.world(language).names]
+        try:
+            if there:
+                live.session.hold(position(Live(live.session), state, language), there)
+        except SessionOver:
+            raise CannotFork from None
+        return Live(live.session.fork(self.environment.given, ahead=True), list(live.executed))
+
+    def task(self, index: int, chunk: Chunk, run: str, seed: int) -> ChunkTask:
         """A chunk as its session needs to know it."""
         options = self.growing.settings.of(chunk).options
         return ChunkTask(
-            chunk.label, chunk.code, self.progress.seeds[index], options.timeout, options.width or 0, options.height or 0,
+            chunk.label, chunk.code, seed, options.timeout, options.width or 0, options.height or 0,
             options.dpi, run, options.keep != "no" and self.may_keep, chunk.binds, self._handed(index, chunk),
             query_of(chunk, options, self.growing.settings),
         )  # fmt: skip
@@ -247,7 +264,7 @@ class Sessions:
             needed = self._needed(shared, language, with_files)
             needed = [step for step in needed if self.progress.language(step) == language]
             if all(self._replay(step, renamed) for step in needed):
-                live.session.hold(_position(live, self.progress.state_before(shared), language))
+                live.session.hold(position(live, self.progress.state_before(shared), language))
                 del self._live[language]
                 return Common(live.session, live.executed, live.sent, renamed)
         raise Unrepeatable
@@ -298,11 +315,11 @@ class Sessions:
         chunk, trace, before = self.progress.steps[index].chunk, self.progress.kept[index], self.progress.before[index]
         assert chunk is not None
         run = secrets.token_hex(8)
-        task = self.task(index, chunk, run)
+        task = self.task(index, chunk, run, self.progress.seeds[index])
         live = self._live.get(spoken(chunk))
         if live is None:
             return False
-        ran = live.session.run(task, _position(live, before, spoken(chunk)))
+        ran = live.session.run(task, position(live, before, spoken(chunk)))
         if ran.needs:
             self._force(before, spoken(chunk), ran.needs)
             return False
@@ -324,7 +341,7 @@ class Sessions:
         if renamed is not None:
             renamed.append((trace.run, run, names))
         self.progress.rename(trace.run, run, names)
-        _note_sent(live, ran, run)
+        note_sent(live, ran, run)
         return True
 
     def _force(self, state: State, language: str, name: str) -> None:
@@ -347,7 +364,7 @@ def _live_writers(state: State, language: str, names: set[str]) -> set[int]:
     return {step for name in names if name in held and held[name].is_live for step in held[name].writers}
 
 
-def _note_sent(live: Live, ran: Ran, run: str) -> None:
+def note_sent(live: Live, ran: Ran, run: str) -> None:
     """What the session knows of names after it has run a chunk."""
     for name, bound in ran.found.names.items():
         live.sent[name] = (run, bound.print)
@@ -355,7 +372,7 @@ def _note_sent(live: Live, ran: Ran, run: str) -> None:
         live.sent.pop(name, None)
 
 
-def _position(live: Live, state: State, language: str) -> Position:
+def position(live: Live, state: State, language: str) -> Position:
     """What the session must be told to stand where `state` holds."""
     world = state.world(language)
     table = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 
 from msgspec import Struct, field
@@ -166,13 +167,18 @@ class State(Struct):
         if _lasts(trace.effects):  # what it left behind hangs on all that it read
             world.effects = digest(world.effects, trace.key, [read.value for read in trace.reads])
 
+    def expect_names(self, label: str, names: Iterable[str], language: str, step: int) -> None:
+        """These are names that a stale chunk will write anew."""
+        held = self.world(language).names
+        for name in names:
+            held[name] = Entry("", Bound(f"{PENDING}{label}", Provider(live=True)), (step,))
+
     def expect(self, label: str, last: Last, step: int) -> None:
         """Move on over a stale chunk: what it wrote when it last ran it will write anew, as far as is known."""
         world = self.world(last.language)
         world.ambient |= {item: value for item, value in last.ambient.items() if value}
         world.modules |= last.modules
-        for name in last.names:
-            world.names[name] = Entry("", Bound(f"{PENDING}{label}", Provider(live=True)), (step,))
+        self.expect_names(label, last.names, last.language, step)
         for path, _ in last.written:
             self.files[path] = (f"{PENDING}{label}", step)
         if _lasts(last.effects):

@@ -11,6 +11,7 @@ import secrets
 from functools import partial
 from pathlib import Path
 
+from wornpage.plan.ahead import Ahead, Made
 from wornpage.plan.asking import Asking
 from wornpage.plan.codes import Definitions, layout
 from wornpage.plan.deciding import Decider, Fresh, LeftOut, Question, Stale
@@ -36,6 +37,7 @@ from wornpage.store.blobs import Blobs
 from wornpage.store.place import make_store, store_of
 from wornpage.store.trace import Trace
 from wornpage.tree import nodes as n
+from wornpage.tree.machine import own_share
 from wornpage.tree.problem import PageError, Problem, Severity
 
 
@@ -67,7 +69,8 @@ def run_page(
     writable = make_store(folder)
     try:
         decider = Decider(growing, folder, edition, afresh, together, asks_team=writable)
-        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper).run(
+        at_once = settings.page.chunks_at_once or own_share()
+        return _Walk(growing, reporter, folder if writable else None, decider, until, stopper, at_once).run(
             early, nursery, is_at_work
         )
     except Unrepeatable:
@@ -79,10 +82,19 @@ def run_page(
 
 class _Walk:
     def __init__(
-        self, growing: Growing, reporter: Reporter, store: Path | None, decider: Decider, until: str, stopper: Stopper
+        self,
+        growing: Growing,
+        reporter: Reporter,
+        store: Path | None,
+        decider: Decider,
+        until: str,
+        stopper: Stopper,
+        at_once: int = 1,
     ) -> None:
         page = growing.page
         self.growing, self.reporter, self.until, self.stopper = growing, reporter, until, stopper
+        self.at_once = at_once
+        """How many chunks may run at the same time."""
         self.locks, self.writable = store, store is not None
         self.decider = decider
         self.reasons, self.blobs = self.decider.reasons, self.decider.blobs
@@ -101,6 +113,9 @@ class _Walk:
         progress = self.progress
         self.sessions = Sessions(progress, self.growing, self._environment(), self.writable, early, nursery)
         self.asking = Asking(self.decider.marks, self.decider, progress, self.sessions, self.definitions, self.places)
+        blobs = self.blobs if self.writable else Blobs(None)
+        at_once = self.at_once if self.writable else 1  # what another session has made comes by the store
+        self.ahead = Ahead(progress, self.sessions, self.decider, blobs, at_once, self.until)
         try:
             for index, step in enumerate(progress.steps):  # which become more on the way
                 progress.begin()
@@ -117,6 +132,8 @@ class _Walk:
         finally:
             if is_at_work:
                 self.sessions.wish_warm()
+            for trace in self.ahead.close():
+                self._keep(trace)
             self.sessions.let_go()
             self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)
@@ -136,6 +153,8 @@ class _Walk:
         question = self.decider.question(chunk, self.progress.state)
         self.progress.seeds[index] = question.seed
         decision = self.decider.decide(question)
+        if isinstance(decision, Stale):
+            self.ahead.begin(index, question)
         if isinstance(decision, Stale) and self.decider.may_reuse(question):
             return self._run_alone(index, question)
         return self._settle(index, question, decision)
@@ -173,6 +192,7 @@ class _Walk:
         self.reasons.note(chunk.label, trace)
         self.decider.pass_over(chunk)
         self.progress.take(index, trace)
+        self.ahead.passed(index, trace)
 
     def _grow(self, index: int) -> bool:
         """Go on with what an insert turned out to stand for; False if that cannot be."""
@@ -200,7 +220,8 @@ class _Walk:
         globs = {pattern: question.here.now(("glob", pattern)) for pattern in options.reads}
         if fault := missing(chunk, options.uses, self.progress.state):
             raise fault
-        ran = self._ran(index, chunk, run)
+        made = self._made_ahead(index, question)
+        ran = made.ran if made is not None else self._ran(index, chunk, run)
         result = ran.result
         failed = result.failure is not None and (options.on_error == "stop" or result.failure.kind in _ENDS)
         outcome = ChunkOutcome(chunk.label, Outcome.FAILED if failed else Outcome.RAN, result.seconds, why, result)
@@ -209,17 +230,31 @@ class _Walk:
         if failed and result.failure is not None:
             self.problems.append(chunk_problem(result.failure, chunk, self.places))
             return False
-        self.sessions.note(index, ran, run)
-        blobs = self.blobs if self.writable else Blobs(None)
-        handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
-        trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
-        if self.writable and _may_keep(trace):
-            self.decider.traces.put(question.key, trace)
-            self.decider.team.share(trace)
+        if made is not None:
+            trace = made.trace
+        else:
+            self.sessions.note(index, ran, run)
+            blobs = self.blobs if self.writable else Blobs(None)
+            handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
+            trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
+        self._keep(trace)
         self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)
         self._look_back(question, trace)
         return True
+
+    def _keep(self, trace: Trace) -> None:
+        """Have a run for the next time, here and for the team."""
+        if self.writable and _may_keep(trace):
+            self.decider.traces.put(trace.key, trace)
+            self.decider.team.share(trace)
+
+    def _made_ahead(self, index: int, question: Question) -> Made | None:
+        """What came of a chunk that was begun before its turn; None if it is to run now."""
+        try:
+            return self.ahead.take(index, question, self.stopper)
+        except Interrupted as broken:
+            raise PageError([chunk_problem(broken.failure, question.chunk, self.places)]) from None
 
     def _tell_fleeting(self, chunk: n.Chunk, rerun: str, why: str) -> None:
         """Of a chunk of which nobody can know whether it would do the same again."""
@@ -247,14 +282,16 @@ class _Walk:
 
         def act(session: Session, at: Position) -> tuple[Ran, str]:
             session.on_tally = partial(self.reporter.tallied, chunk)
+            self.ahead.beside(index)
             self.stopper.begin(chunk, session)
             try:
                 made = session.run(task, at)
             finally:
+                self.ahead.ended()
                 self.stopper.end()
             return made, made.needs
 
-        task = self.sessions.task(index, chunk, run)
+        task = self.sessions.task(index, chunk, run, self.progress.seeds[index])
         names = self.definitions.reachable(chunk.code, chunk.language)
         try:
             return self.sessions.ask(index, spoken(chunk), names, act)

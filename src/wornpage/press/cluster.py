@@ -17,6 +17,7 @@ import msgspec
 
 from wornpage.press.crew import ATTEMPTS, Report, Task, Trade, Worker, WorkerDied, died_again
 from wornpage.press.wire import unwired, wired
+from wornpage.tree.machine import processors
 from wornpage.tree.problem import UsageError
 
 _PATIENCE = 20
@@ -90,7 +91,7 @@ def _press_there(home: str, known: bytes, asked: bytes) -> bytes:
         try:
             worker = idle.get_nowait()
         except queue.Empty:
-            worker = Worker(trade)
+            worker = Worker(trade, processors())
         last: Any = None
         try:
             *_, last = worker.press(task)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import queue
 import subprocess
 import sys
@@ -54,10 +53,11 @@ class Trade(msgspec.Struct, Generic[Task, Report]):
 class Worker(Generic[Task, Report]):
     """The near end of one process."""
 
-    def __init__(self, trade: Trade[Task, Report]) -> None:
+    def __init__(self, trade: Trade[Task, Report], beside: int) -> None:
+        """`beside` is how many do the same on this machine at the same time, this one among them."""
         self._trade = trade
         self._process = subprocess.Popen(
-            [sys.executable, "-P", "-m", trade.module],
+            [sys.executable, "-P", "-m", trade.module, str(beside)],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
@@ -132,11 +132,6 @@ def died_again(end: str) -> str:
     return f"died {ATTEMPTS} times: {end}."
 
 
-def cores() -> int:
-    """How many processors this process may use."""
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
-
-
 def press_side_by_side(
     trade: Trade[Task, Report], tasks: Sequence[Task], jobs: int, watching: Watching
 ) -> Iterator[Report]:
@@ -160,7 +155,7 @@ class _Crew(Generic[Task, Report]):
 
     def __init__(self, trade: Trade[Task, Report], tasks: Iterator[Task], count: int) -> None:
         self.said: queue.Queue[tuple[int, str, str] | Report | Exception] = queue.Queue()
-        self._trade, self._tasks = trade, tasks
+        self._trade, self._tasks, self._count = trade, tasks, count
         self._lock = threading.Lock()
         self._over = False
         self._workers: dict[int, Worker[Task, Report]] = {}
@@ -207,7 +202,7 @@ class _Crew(Generic[Task, Report]):
             worker.close()
             worker = None
         if worker is None:
-            worker = self._workers[place] = Worker(self._trade)
+            worker = self._workers[place] = Worker(self._trade, self._count)
         return worker
 
     def end(self, broken_off: bool) -> None:

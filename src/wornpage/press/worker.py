@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import queue
 import signal
+import sys
 import threading
 from collections.abc import Callable
 from types import FrameType
@@ -15,6 +16,7 @@ import msgspec
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.stopping import Stopper
 from wornpage.press.wire import unwired, wired
+from wornpage.tree.machine import share_with
 
 Job = TypeVar("Job", bound=msgspec.Struct)
 Task = TypeVar("Task", bound=msgspec.Struct)
@@ -48,6 +50,7 @@ Press = Callable[[Job, Task, Hands], msgspec.Struct]
 
 def run(job: type[Job], task: type[Task], press: Press[Job, Task]) -> None:
     """Be such a process; what libraries print goes nowhere. All tasks share what is imported, and a nursery."""
+    share_with(int(sys.argv[1]) if sys.argv[1:] else 1)
     signal.signal(signal.SIGTERM, _leave)
     if hasattr(signal, "SIGALRM"):
         signal.signal(signal.SIGALRM, _leave)

@@ -134,14 +134,14 @@ class _Distant:
     def __init__(self, channel: socket.socket, sentinel: bytes) -> None:
         self._channel, self.sentinel = channel, sentinel
 
-    def born(self, ends: Ends, given: Message) -> Forked:
+    def born(self, ends: Ends, given: Message, *, ahead: bool = False) -> Forked:
         """As `ProcessSession` has it. Raises `CannotFork`."""
         fleeting = {name: os.environ.get(name) for name in _FLEETING}
         try:
             send(
                 self._channel,
                 {"given": given, "fleeting": fleeting},
-                (ends.ask, ends.tell, ends.fault, ends.out, ends.err),
+                tuple(ends.numbers),
             )
             told, _ = receive(self._channel)
         except (OSError, ValueError):
@@ -231,8 +231,8 @@ class _Cradle:
             if not is_of_this_user(channel):
                 return
             send(channel, {"modules": self._wish.modules, "sentinel": self._session.sentinel.hex()})
-            told, handles = receive(channel, 5)
-            if told is not None and len(handles) == 5:
+            told, handles = receive(channel, 6)
+            if told is not None and len(handles) == 6:
                 born = self._session.born(Ends(*handles), told["given"], told["fleeting"])
                 send(channel, {"pid": born.pid})
         for handle in handles:

@@ -46,11 +46,15 @@ class Session(Protocol):
     def give(self, name: str, at: Position) -> Handed:
         """What a name stands for, as it goes to another language. Raises `SessionOver`."""
 
-    def hold(self, at: Position) -> None:
-        """Load what the names of the page stand for, so that forked sessions have it. Raises `SessionOver`."""
+    def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
+        """Load what the names of the page stand for, or some of them, so that forked sessions have it. Raises `SessionOver`."""
 
-    def fork(self, given: Mapping[str, object]) -> Session:
-        """A session that is as this one is now, with other given values. Raises `CannotFork`."""
+    def fork(self, given: Mapping[str, object], ahead: bool = False) -> Session:
+        """A session that is as this one is now, with other given values. Raises `CannotFork`.
+
+        One that is to run chunks `ahead` of their turn ends where a chunk would do what others can see, and none is had
+        where it would share with this one what either may change.
+        """
 
     def interrupt(self) -> None:
         """Interrupt the chunk that is running; from another thread."""

@@ -133,10 +133,10 @@ class OnceSession:
         """There are no values to give."""
         return Handed(trouble="its language has no values that could go to another")
 
-    def hold(self, at: Position) -> None:
+    def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
         """There is nothing to hold."""
 
-    def fork(self, given: Mapping[str, object]) -> Session:
+    def fork(self, given: Mapping[str, object], ahead: bool = False) -> Session:
         """Raises `CannotFork`: a new one costs nothing."""
         raise CannotFork
 

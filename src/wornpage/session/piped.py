@@ -43,6 +43,13 @@ class Ends(Struct, frozen=True):
     """Where last words may be left."""
     out: int
     err: int
+    channel: int = -1
+    """Over which it is handed the ends of one that is forked from it; -1 for none."""
+
+    @property
+    def numbers(self) -> list[int]:
+        """All of them."""
+        return [self.ask, self.tell, self.fault, self.out, self.err, self.channel]
 
 
 class Running(Protocol):

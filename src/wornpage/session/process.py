@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Protocol
 
 import msgspec
+from msgspec.structs import replace
 
 from wornpage.session import results
 from wornpage.session.bounds import bound
@@ -60,26 +61,43 @@ class Mother(Protocol):
     @property
     def sentinel(self) -> bytes: ...
 
-    def born(self, ends: Ends, given: Message) -> Forked:
-        """A new one, which goes on with `ends`. Raises `CannotFork`."""
+    def born(self, ends: Ends, given: Message, *, ahead: bool = False) -> Forked:
+        """A new one, which goes on with `ends`, to run chunks `ahead` of their turn. Raises `CannotFork`."""
 
 
 class ProcessSession(PipedSession):
     """A Python session of its own process."""
 
-    def __init__(self, threads: int | None = None, mother: Mother | None = None, given: Message | None = None) -> None:
+    def __init__(
+        self,
+        threads: int | None = None,
+        mother: Mother | None = None,
+        given: Message | None = None,
+        ahead: bool = False,
+    ) -> None:
         self._sentinel: bytes = mother.sentinel if mother else os.urandom(16)
         self._channel: socket.socket | None = None
         """Over what a forked session is handed its ends; there once somebody may fork this one."""
 
         def start(ends: Ends) -> Running:
-            return mother.born(ends, given or {}) if mother is not None else self._started(ends, threads)
+            return self._born(mother, ends, given or {}, ahead) if mother is not None else self._started(ends, threads)
 
         super().__init__(start, Inbox())
 
     @property
     def sentinel(self) -> bytes:
         return self._sentinel
+
+    def _born(self, mother: Mother, ends: Ends, given: Message, ahead: bool) -> Running:
+        ours, theirs = socket.socketpair()
+        try:
+            with theirs:
+                born = mother.born(replace(ends, channel=theirs.fileno()), given, ahead=ahead)
+        except BaseException:
+            ours.close()
+            raise
+        self._channel = ours
+        return born
 
     def _started(self, ends: Ends, threads: int | None) -> subprocess.Popen[bytes]:
         ours, theirs = socket.socketpair() if hasattr(socket, "send_fds") else (None, None)
@@ -112,22 +130,24 @@ class ProcessSession(PipedSession):
 
     # --- forking ------------------------------------------------------------------------------
 
-    def hold(self, at: Position) -> None:
-        """Load what the names of the page stand for at a place, so that forked sessions have it."""
-        self._send({"do": "hold", **_told(at)})
+    def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
+        """As `Session` has it."""
+        self._send({"do": "hold", "names": None if names is None else list(names), **_told(at)})
         self._receive({"held"}, None)
 
-    def fork(self, given: Mapping[str, object]) -> ProcessSession:
-        """A session that is as this one is now, with other given values. Raises `CannotFork`."""
-        return ProcessSession(mother=self, given={name: sent(value) for name, value in given.items()})
+    def fork(self, given: Mapping[str, object], ahead: bool = False) -> ProcessSession:
+        """As `Session` has it."""
+        return ProcessSession(mother=self, given={name: sent(value) for name, value in given.items()}, ahead=ahead)
 
-    def born(self, ends: Ends, given: Message, variables: Mapping[str, str | None] | None = None) -> Forked:
+    def born(
+        self, ends: Ends, given: Message, variables: Mapping[str, str | None] | None = None, *, ahead: bool = False
+    ) -> Forked:
         """As `Mother` has it; `variables` of its environment that are others there, None for those that are not."""
         if self._channel is None:
             raise CannotFork
         try:
-            self._send({"do": "fork", "given": given, "variables": dict(variables or {})})
-            socket.send_fds(self._channel, [b"ends"], [ends.ask, ends.tell, ends.fault, ends.out, ends.err])
+            self._send({"do": "fork", "given": given, "variables": dict(variables or {}), "ahead": ahead})
+            socket.send_fds(self._channel, [b"ends"], ends.numbers)
             message, _ = self._receive({"forked"}, PATIENCE * 6)
         except (SessionOver, OSError, TimeoutError):
             raise CannotFork from None
@@ -207,18 +227,21 @@ class Forked:
         """Its exit status as far as it is known: 1 once it has ended."""
         if self._handle < 0:
             return 1
-        ended, _, _ = select.select([self._handle], [], [], 0)
-        return 1 if ended else None
+        return 1 if self._has_ended(0) else None
 
     def wait(self, timeout: float | None = None) -> int:
         """Wait for its end. Raises `subprocess.TimeoutExpired`."""
         if self._handle >= 0:
-            ended, _, _ = select.select([self._handle], [], [], timeout)
-            if not ended:
+            if not self._has_ended(timeout):
                 raise subprocess.TimeoutExpired("session", timeout or 0)
             os.close(self._handle)
             self._handle = -1
         return 1
+
+    def _has_ended(self, timeout: float | None) -> bool:
+        waiting = select.poll()
+        waiting.register(self._handle, select.POLLIN)
+        return bool(waiting.poll(None if timeout is None else timeout * 1000))
 
 
 def _told(at: Position) -> Message:

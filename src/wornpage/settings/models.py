@@ -187,6 +187,10 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
     threads: Annotated[
         Annotated[Whole, Between(1, 1024)] | None, "Threads of numerical libraries; the machine's own number otherwise."
     ] = None
+    chunks_at_once: Annotated[
+        Annotated[Whole, Between(1, 1024)] | None,
+        "Chunks that may run side by side where none needs the other; `1` for one after the other, as many as there are processors otherwise.",
+    ] = None
     store: Annotated[
         TeamStore,
         Read(_at, _or_name),

@@ -20,6 +20,25 @@ def forked() -> int:
         return os.fork()
 
 
+def forked_apart() -> int:
+    """Fork a process that is nobody's child, so that no code ever sees one; returns its number, and 0 in it."""
+    told, tell = os.pipe()
+    between = forked()
+    if between == 0:
+        number = forked()
+        if number:
+            os.write(tell, str(number).encode())
+            os._exit(0)
+        os.close(told)
+        os.close(tell)
+        return 0
+    os.close(tell)
+    number = int(os.read(told, 20) or b"0")
+    os.close(told)
+    os.waitpid(between, 0)
+    return number
+
+
 class Blobs:
     """A folder of blobs; `None` keeps nothing and has nothing."""
 
@@ -91,6 +110,16 @@ class Blobs:
     def is_writing(self) -> bool:
         """Whether something may still be on its way to the disk."""
         return bool(self._writing)
+
+    @property
+    def writers(self) -> tuple[int, ...]:
+        """Descriptors that come to their end when what is being written is on the disk."""
+        return tuple(self._writing)
+
+    def forget_writers(self) -> None:
+        """Those that write were begun by the process that this one was forked from, which waits for them."""
+        while self._writing:
+            os.close(self._writing.pop())
 
     def settle(self) -> None:
         """Wait until everything is written."""

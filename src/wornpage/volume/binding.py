@@ -17,7 +17,7 @@ from wornpage.output.stationery import find_stationery
 from wornpage.output.writing import write_as
 from wornpage.plan import manifest
 from wornpage.press.abroad import BOUND
-from wornpage.press.crew import Watching, cores
+from wornpage.press.crew import Watching
 from wornpage.press.writing import check_outputs, check_target, put_file
 from wornpage.settings import PageSettings, Settings
 from wornpage.source.text import read_text
@@ -27,6 +27,7 @@ from wornpage.store.files import content, listing
 from wornpage.store.place import store_of
 from wornpage.team.sending import send_aside
 from wornpage.tree import nodes as n
+from wornpage.tree.machine import processors
 from wornpage.tree.problem import PageError, Problem, Severity, UsageError, near_miss
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.span import Span
@@ -120,7 +121,7 @@ def bind(
     for _ in range(_ROUNDS):
         last: list[Told] = []
         afresh = wish.afresh and not found
-        for one in draft_all(volume, entries, today, afresh, wish.jobs or cores(), watching, elsewhere):
+        for one in draft_all(volume, entries, today, afresh, wish.jobs or processors(), watching, elsewhere):
             last.append(one)
             told(one.entry, one.report)
         found |= {one.entry.chapter.key: (one.entry, one.report) for one in last}

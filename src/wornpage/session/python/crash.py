@@ -39,12 +39,18 @@ def install(fault: int) -> None:
     _die_with_parent()
 
 
-def move(fault: int) -> None:
+def fault() -> int:
+    """Where last words are left."""
+    return _fault
+
+
+def move(fault: int, is_child: bool) -> None:
     """Write them to another file, in a session that was forked."""
     global _fault, _session
     _fault, _session = fault, os.getpid()
     faulthandler.enable(fault)
-    _die_with_parent()
+    if is_child:
+        _die_with_parent()
 
 
 def _die_with_parent() -> None:

@@ -46,6 +46,9 @@ class Driver:
         """By name: values that the chunk takes over from other languages."""
         self.left_in_databases, self.fleeting = "", ""
         self.states: dict[str, str] = {}
+        self.is_ahead = False
+        """Whether it runs chunks before it is their turn."""
+        self._inherited: list[tuple[str, object]] = []
 
     def _open(self, inbound: int, outbound: int) -> None:
         # They end with the process: Python is not to warn the page of pipes that are let go of.
@@ -110,14 +113,18 @@ class Driver:
         self.send({"event": "ready"})
 
     def _do_hold(self, message: Message) -> None:
-        """Load every name, so that sessions forked from this one have it."""
+        """Load every name, or some, so that sessions forked from this one have it."""
         from wornpage.session.python.missing import MustReplay
 
         self._position(message)
         self.tracker.begin(watch=False)
-        for name in list(self.tracker.table):
-            with suppress(MustReplay):
+        names = message["names"]
+        for name in list(self.tracker.table) if names is None else names:
+            with suppress(MustReplay, KeyError):
                 self.tracker.hold(name)
+        if names is not None:
+            self.send({"event": "held"})
+            return
         self.tracker.begin()  # what the modules look like is found out once for all
         gc.collect()
         gc.freeze()  # or the first collection in a forked session would go through, and copy, everything there is
@@ -126,30 +133,54 @@ class Driver:
     def _do_fork(self, message: Message) -> None:
         """Become two: the new session goes on with ends of its own, this one as before."""
         from wornpage.session.python import forking
-        from wornpage.store.blobs import forked
+        from wornpage.store.blobs import forked, forked_apart
 
         assert self.channel is not None and self.blobs is not None
-        ends = forking.receive(self.channel)
+        ends, is_ahead = forking.receive(self.channel), message["ahead"]
         forking.forget_ended()
-        if not forking.is_safe():
+        if not forking.is_safe() or (is_ahead and not self._may_part(ends)):
             forking.close(ends)
             self.send({"event": "forked", "pid": 0})
             return
-        self.blobs.settle()
-        pid = forked()
+        if not is_ahead:
+            self.blobs.settle()
+        pid = forked_apart() if is_ahead else forked()
         if pid:
             forking.close(ends)
             self.send({"event": "forked", "pid": pid})
             return
-        inbound, outbound = forking.settle_in(ends, self.streams)
+        inbound, outbound, channel = forking.settle_in(ends, self.streams, is_child=not is_ahead)
         for end in (self._in, self._out):  # they are the mother's
             os.close(end.fileno())
         self._open(inbound, outbound)
         os.close(self.channel)
-        self.channel = None
+        self.channel = channel
         ambient.begin_with(message["variables"])
         self.watcher.renew()
         self.given._replace(message["given"])
+        if is_ahead:
+            self._wait_for_turns()
+
+    def _may_part(self, ends: list[int]) -> bool:
+        """Whether one forked from this session, with these ends, may run chunks ahead of their turn."""
+        from wornpage.session.python.turns import shares_nothing
+
+        assert self.channel is not None and self.blobs is not None
+        own = (self._in.fileno(), self._out.fileno(), self.channel, crash.fault(), self.watcher.handle)
+        own_copies = (*self.streams.copies, *self.blobs.writers)
+        return self.watcher.tells_who and shares_nothing((*ends, *own, *own_copies))
+
+    def _wait_for_turns(self) -> None:
+        """Run chunks ahead of their turn from now on. Nothing that was made before ends here: it is the mother's to end it."""
+        from wornpage.session.python.turns import end_with, wait_for_turns
+
+        assert self.blobs is not None and self.channel is not None
+        end_with(self.channel)
+        self.is_ahead = True
+        self._inherited = list(self.tracker.held.values())
+        gc.freeze()
+        self.blobs.forget_writers()
+        wait_for_turns(self.watcher)
 
     def _position(self, message: Message) -> None:
         """Take over what the near end knows of names and surroundings at this place of the page."""
@@ -223,6 +254,8 @@ class Driver:
             told = error["chain"][-1]
             told["message"] = f"a value does not let itself be looked at: {told['kind']}: {told['message']}"
         crash.end()
+        if self.is_ahead and self.blobs is not None:
+            self.blobs.settle()  # another session will ask for what has been made
         done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})

@@ -12,13 +12,13 @@ if TYPE_CHECKING:
     from wornpage.session.python.streams import Streams
 
 Ends = list[int]
-"""Descriptors of the new session: asked over, tells over, last words, standard output, standard error."""
+"""Descriptors of the new session: asked over, tells over, last words, standard output, standard error, and that over which it may be forked itself."""
 
 
 def receive(number: int) -> Ends:
     """The ends that the near end has handed over."""
     with socket.socket(fileno=os.dup(number)) as channel:
-        _, ends, _, _ = socket.recv_fds(channel, 16, 5)
+        _, ends, _, _ = socket.recv_fds(channel, 16, 6)
     return list(ends)
 
 
@@ -57,11 +57,11 @@ def _name_of(task: str) -> str:
         return name.read()
 
 
-def settle_in(ends: Ends, streams: Streams) -> tuple[int, int]:
-    """Take the ends as one's own, in the new session; returns the two to be asked and to tell over."""
+def settle_in(ends: Ends, streams: Streams, is_child: bool) -> tuple[int, int, int]:
+    """Take the ends as one's own, in the new session; returns those to be asked, to tell, and to be forked over."""
     from wornpage.session.python import crash
 
-    inbound, outbound, fault, out, err = ends
+    inbound, outbound, fault, out, err, channel = ends
     with suppress(OSError):
         os.setsid()
     os.dup2(out, 1)
@@ -69,8 +69,8 @@ def settle_in(ends: Ends, streams: Streams) -> tuple[int, int]:
     os.close(out)
     os.close(err)
     streams.renew()
-    for end in (inbound, outbound, fault):
+    for end in (inbound, outbound, fault, channel):
         os.set_inheritable(end, False)
-    crash.move(fault)
+    crash.move(fault, is_child)
     signal.signal(signal.SIGINT, signal.default_int_handler)
-    return inbound, outbound
+    return inbound, outbound, channel

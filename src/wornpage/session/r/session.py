@@ -147,13 +147,13 @@ class RSession(PipedSession):
             return Handed(needs=missing.name)
         return Handed(blobs[0] if blobs else b"", "", message["trouble"] or "")
 
-    def hold(self, at: Position) -> None:
+    def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
         """Stand there: packages are attached, which takes the longest."""
         self._known.begin("")
         self._send({"do": "hold", **self._stand(at)})
         self._until("held")
 
-    def fork(self, given: Mapping[str, object]) -> Session:
+    def fork(self, given: Mapping[str, object], ahead: bool = False) -> Session:
         """Raises `CannotFork`: a process of R hands its open files to all its children."""
         raise CannotFork
 
