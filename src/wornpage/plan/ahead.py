@@ -29,8 +29,10 @@ from wornpage.session.tasks import CannotFork, ChunkTask, Interrupted, Ran
 from wornpage.store.blobs import Blobs
 from wornpage.store.trace import Trace
 
-_WORTH = 0.1
-"""Seconds that chunks must promise to take before a session is forked for them."""
+_WORTH = 0.5
+"""Seconds that chunks must promise to take before a session is forked for them: what both then write is copied, page by page."""
+_UNKNOWN = 0.2
+"""Seconds that a chunk promises which has never run."""
 _BRIEFLY, _AT_LENGTH = 0.02, 2.0
 """Seconds for looking at what follows: while the walk waits for it, and beside it."""
 _NO_END = frozenset({"crash", "timeout", "interrupt", "SystemExit"})
@@ -216,9 +218,9 @@ class Ahead:
         return {name for name, count in counts.items() if count > 1}
 
     def _ready(self, patience: float) -> list[tuple[int, Likely]]:
-        """Steps that could be begun now, those first that take longest, as far as is known.
+        """Steps that could be begun now: those first that take longest, as far as is known, and that have their turn last.
 
-        Looks at steps that nobody has looked at yet for so many seconds at most, where some are found.
+        The walk comes from above meanwhile, and is seldom to wait for what has just been begun. Looks at steps that nobody has looked at yet for so many seconds at most, where some are found.
         """
         if self._foresight is None:
             return []
@@ -233,7 +235,7 @@ class Ahead:
                 found.append((index, likely))
             if likely.question.chunk.label == self._until:
                 break
-        return sorted(found, key=lambda one: -_known_seconds(one[1]))
+        return sorted(found, key=lambda one: (-_seconds(one[1]), -one[0]))
 
     def _has_what_it_waits_for(self, likely: Likely) -> bool:
         return all(step < self._front or self._is_done(step) for step in likely.waits_for)
@@ -326,13 +328,9 @@ class Ahead:
 
 
 def _seconds(likely: Likely) -> float:
-    """What a step will take; one that nobody knows of is worth a try."""
+    """What a step will take, as far as is known."""
     known = likely.guess.seconds if likely.guess is not None else 0.0
-    return _WORTH if known is None else known
-
-
-def _known_seconds(likely: Likely) -> float:
-    return (likely.guess.seconds if likely.guess is not None else None) or 0.0
+    return _UNKNOWN if known is None else known
 
 
 def _holds(trace: Trace, question: Question) -> bool:
