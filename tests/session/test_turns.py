@@ -89,6 +89,13 @@ class Turns(FolderCase):
                 self.assertIsNone(ran.result.failure)
                 self.assertEqual((ran.found.effects, ran.found.written), ("", ()))
 
+    def test_a_session_forked_from_a_forked_one_can_be_forked_so_too(self) -> None:
+        run(self.session, "import subprocess")
+        child = self.session.fork({})
+        self.addCleanup(child.close)
+        ran = run(child.fork({}, ahead=True), "import subprocess\nprint(len(held))")
+        self.assertEqual((ran.result.failure, ran.found.effects), (None, ""))
+
     def test_there_is_none_where_it_would_share_what_either_can_change(self) -> None:
         for code in SHARED:
             with self.subTest(code), ProcessSession() as session:

@@ -47,8 +47,9 @@ def fault() -> int:
 def move(fault: int, is_child: bool) -> None:
     """Write them to another file, in a session that was forked."""
     global _fault, _session
-    _fault, _session = fault, os.getpid()
+    earlier, _fault, _session = _fault, fault, os.getpid()
     faulthandler.enable(fault)
+    os.close(earlier)
     if is_child:
         _die_with_parent()
 

@@ -180,6 +180,11 @@ def begin_session() -> None:
     _first_state.update({words: _by_identity(held) for words, held in registries.state().items()})
 
 
+def take_as_it_is(module: str, name: str) -> None:
+    """What stands for a name in a module is of our own making, and no chunk's."""
+    _known.renew(module, name)
+
+
 def _by_identity(things: Iterable[object]) -> dict[int, object]:
     return {id(thing): thing for thing in things}
 

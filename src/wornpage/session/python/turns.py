@@ -14,6 +14,8 @@ from collections.abc import Iterable
 from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
+from wornpage.session.python.effects import take_as_it_is
+
 if TYPE_CHECKING:
     from wornpage.session.python.watching import Watcher
 
@@ -40,6 +42,7 @@ def wait_for_turns(watcher: Watcher) -> None:
         import _posixsubprocess
 
         vars(_posixsubprocess)["fork_exec"] = _end  # what starts processes by it is not always told of
+        take_as_it_is("_posixsubprocess", "fork_exec")
 
 
 def end_with(channel: int) -> None:

@@ -117,6 +117,7 @@ class Watcher:
 
     def renew(self) -> None:
         """Watch with eyes of its own, in a session that was forked."""
+        self._eyes.close()
         self._eyes = eyes_on(self.folder)
 
     @property
