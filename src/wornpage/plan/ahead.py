@@ -249,25 +249,26 @@ class Ahead:
 
     def _work(self, helper: _Helper) -> None:
         """What a session's thread does: one chunk after the other, as long as there are any."""
-        while (found := self._next(helper)) is not None:
-            job, task, state = found
-            try:
-                made, may_go_on = self._done(job, task, state)
-            except Exception:  # whatever it is will be told when the chunk runs in its place
-                made, may_go_on = None, False
+        may_go_on = True
+        try:
+            while may_go_on and (found := self._next(helper)) is not None:
+                job, task, state = found
+                try:
+                    made, may_go_on = self._done(job, task, state)
+                except Exception:  # whatever it is will be told when the chunk runs in its place
+                    made, may_go_on = None, False
+                with self._changed:
+                    job.made, job.is_over, helper.job = made, True, None
+                    self._changed.notify_all()
+        finally:
             with self._changed:
-                job.made, job.is_over, helper.job = made, True, None
-                if not may_go_on and helper in self._helpers:
-                    self._helpers.remove(helper)
-                self._changed.notify_all()
-            if not may_go_on:
-                break
-        helper.live.session.close()
+                self._helpers.remove(helper)
+            helper.live.session.close()
 
     def _next(self, helper: _Helper) -> tuple[_Job, ChunkTask, State] | None:
         """The next chunk for a session, with what holds before it; None if there is no use for the session any more."""
         with self._changed:
-            while helper in self._helpers and not helper.is_old and not self._is_over:
+            while not helper.is_old and not self._is_over:
                 ready = self._ready(_AT_LENGTH) if self._room() > 0 else []
                 for index, likely in ready:
                     state = self._state_before(index)
@@ -278,8 +279,6 @@ class Ahead:
                     job = helper.job = self._jobs[index] = _Job(question, helper)
                     return job, task, state
                 self._changed.wait()
-            if helper in self._helpers:
-                self._helpers.remove(helper)
         return None
 
     def _state_before(self, index: int) -> State:

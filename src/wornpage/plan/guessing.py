@@ -135,6 +135,8 @@ def _of_code(code: str, is_python: bool, imported: frozenset[str]) -> _Does:
             sets |= bool(roots_in(node.value) & imported) and sets_something(node.value)
             if _may_change(node, is_last=node is tree.body[-1]):
                 changes |= roots_in(node.value) - _HARMLESS
+        elif isinstance(node, ast.Name) and isinstance(node.ctx, ast.Del):
+            changes.add(node.id)
         elif isinstance(node, (ast.Global, ast.Nonlocal)):
             changes |= set(node.names)
     return _Does(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import warnings
+from _thread import get_ident
 from contextlib import suppress
 from typing import Any
 
@@ -80,7 +81,7 @@ class Blobs:
         return address
 
     def _write(self, path: str, data: Any) -> None:
-        part = f"{path}.{os.getpid()}.part"
+        part = f"{path}.{os.getpid()}.{get_ident()}.part"
         try:
             with open(part, "wb") as file:
                 file.write(data)
