@@ -16,6 +16,7 @@ from unittest import mock
 
 from benchmarks.deck import deck
 from benchmarks.editions import editions, memory
+from benchmarks.side import shared, side_by_side
 from benchmarks.volume import volume
 from wornpage.demo import write_demo
 from wornpage.press import press
@@ -187,7 +188,7 @@ def large(folder: Path) -> None:
 
 if __name__ == "__main__":
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    print("about nine minutes on two processors; every ratio is of two things measured in this run", flush=True)
+    print("about eleven minutes on two processors; every ratio is of two things measured in this run", flush=True)
     with tempfile.TemporaryDirectory() as place:
         demo(Path(place))
         many_chunks(Path(place))
@@ -197,6 +198,9 @@ if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as place:
         editions(Path(place))
         memory(Path(place))
+    with tempfile.TemporaryDirectory() as place:
+        side_by_side(Path(place))
+        shared(Path(place))
     with tempfile.TemporaryDirectory() as place:
         volume(Path(place), peak)
         deck(Path(place), peak)

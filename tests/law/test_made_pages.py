@@ -23,6 +23,12 @@ class MadePages(unittest.TestCase):
         self.assertGreater(chances, 50)
         self.assertLessEqual(needless, chances // 50, [trial.which for trial in trials if trial.needless])
 
+    def test_chunks_side_by_side_publish_what_they_would_one_after_the_other(self) -> None:
+        with ProcessPoolExecutor(os.cpu_count()) as pool:
+            trials = list(pool.map(partial(try_seed, at_once=3), range(8_000, 8_012)))
+        self.assertEqual([f"{trial.seed}: {trial.fault}" for trial in trials if trial.fault], [])
+        self.assertGreater(sum(trial.ahead for trial in trials), 10)
+
     def test_whoever_has_only_what_is_shared_publishes_the_same(self) -> None:
         with ProcessPoolExecutor(os.cpu_count()) as pool:
             trials = list(pool.map(partial(try_seed, team=True), range(7_000, 7_005)))

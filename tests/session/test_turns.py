@@ -89,6 +89,19 @@ class Turns(FolderCase):
                 self.assertIsNone(ran.result.failure)
                 self.assertEqual((ran.found.effects, ran.found.written), ("", ()))
 
+    def test_what_is_done_at_the_end_is_done_by_the_one_that_set_it_up(self) -> None:
+        made = "import tempfile, atexit, pathlib\nplace = tempfile.TemporaryDirectory()\natexit.register(pathlib.Path('ended').touch)\nprint(place.name)"
+        shown = run(self.session, made).result.shown[0]
+        place = Path(str(getattr(shown, "text", "")).strip())
+        for ahead in (False, True):
+            forked = self.session.fork({}, ahead=ahead)
+            run(forked, "print(1)")
+            forked.close()
+            self.assertTrue(place.is_dir())
+            self.assertFalse((self.folder / "ended").exists())
+        self.session.close()
+        self.assertFalse(place.exists())
+
     def test_a_session_forked_from_a_forked_one_can_be_forked_so_too(self) -> None:
         run(self.session, "import subprocess")
         child = self.session.fork({})

@@ -65,6 +65,10 @@ class Driver:
             getattr(self, f"_do_{message['do']}")(message)
         if self.blobs is not None:
             self.blobs.settle()
+        if self.is_ahead:
+            from wornpage.session.python.turns import end
+
+            end()  # what is to be done at the end is the mother's
 
     def send(self, message: Message, blobs: tuple[bytes, ...] = ()) -> None:
         """Tell the other end something."""
@@ -149,6 +153,7 @@ class Driver:
             forking.close(ends)
             self.send({"event": "forked", "pid": pid})
             return
+        forking.leave_the_end_to_the_mother()
         inbound, outbound, channel = forking.settle_in(ends, self.streams, is_child=not is_ahead)
         for end in (self._in, self._out):  # they are the mother's
             os.close(end.fileno())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import socket
+import weakref
 from contextlib import suppress
 from typing import TYPE_CHECKING
 
@@ -55,6 +56,15 @@ def is_safe() -> bool:
 def _name_of(task: str) -> str:
     with open(f"/proc/self/task/{task}/comm", encoding="utf-8", errors="replace") as name:
         return name.read()
+
+
+def leave_the_end_to_the_mother() -> None:
+    """What chunks above have set up to be done when the process ends is done once, where they ran: a folder for a while is taken away by it."""
+    import atexit
+
+    atexit._clear()
+    for one in list(getattr(weakref.finalize, "_registry", ())):
+        one.atexit = False
 
 
 def settle_in(ends: Ends, streams: Streams, is_child: bool) -> tuple[int, int, int]:

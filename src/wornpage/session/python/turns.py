@@ -41,7 +41,7 @@ def wait_for_turns(watcher: Watcher) -> None:
     with suppress(ImportError):
         import _posixsubprocess
 
-        vars(_posixsubprocess)["fork_exec"] = _end  # what starts processes by it is not always told of
+        vars(_posixsubprocess)["fork_exec"] = end  # what starts processes by it is not always told of
         take_as_it_is("_posixsubprocess", "fork_exec")
 
 
@@ -86,14 +86,14 @@ class _Guard:
         """Called for everything that Python tells of."""
         if event == "open":
             if self._watcher.on and _writes(*arguments) and self._watcher.is_the_authors(arguments[0]):
-                _end()
+                end()
         elif event in _ACTS:
             if self._watcher.on:
-                _end()
+                end()
         elif (
             event == "mmap.__new__" and self._watcher.on and arguments[0] != -1 and arguments[2] != 1
         ):  # not to read alone
-            _end()
+            end()
 
 
 def _writes(path: object, mode: object, flags: object) -> bool:
@@ -102,5 +102,6 @@ def _writes(path: object, mode: object, flags: object) -> bool:
     return isinstance(flags, int) and bool(flags & _WRITES)
 
 
-def _end(*_: object) -> None:
+def end(*_: object) -> None:
+    """Be gone at once: nothing more is done, nor can code of the page hinder it."""
     _leave(signal.SIGKILL)
