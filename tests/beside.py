@@ -25,6 +25,7 @@ def side_by_side(at_once: int) -> Iterator[list[str]]:
     with (
         patch("wornpage.plan.walk.own_share", lambda: at_once),
         patch("wornpage.plan.ahead._WORTH", 0.0),
+        patch("wornpage.plan.ahead._WORTH_ANEW", 0.0),
         patch.object(Ahead, "take", noted),
     ):
         yield taken

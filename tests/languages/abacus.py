@@ -105,6 +105,9 @@ class AbacusSession:
     def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
         self._stand(at)
 
+    def tells_who(self) -> bool:
+        return False
+
     def fork(self, given: Mapping[str, Any], ahead: bool = False) -> Session:
         child = AbacusSession()
         child.open(self.environment)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import threading
 import time
 import unittest
@@ -83,6 +84,28 @@ class AheadOfTurn(FolderCase):
         self.beside = {"rows.csv": "1\n2\n3\n4\n5\n9\n"}
         self.both(text)
         self.assertIn(b"179999 9", made.outputs[0].path.read_bytes())
+
+    @unittest.skipUnless(shutil.which("Rscript"), "R is not there")
+    def test_chunks_of_r_that_have_run_before_and_python_beside_them(self) -> None:
+        slow = "slow <- function(n) { total <- 0; for (i in 1:1500000) total <- total + i %% 7; total + rows[[n]] * 2 }"
+        text = (
+            chunk("tools", "rows <- as.numeric(readLines('rows.csv'))", slow).replace("python", "r")
+            + "".join(chunk(f"c{n}", f"made{n} <- slow({n})", f"made{n}").replace("python", "r") for n in range(1, 5))
+            + chunk("writes", "writeLines(format(made2), 'made.txt')", "readLines('made.txt')").replace("python", "r")
+            + chunk("last", "print(sum(range(2_000_000)))")
+            + "\n{r= made3} {r= made4}\n"
+        )  # fmt: skip
+        made = {}
+        for count in (1, 3):
+            page = self.write(f"{count}/page.md", text)
+            for rows in ("1 2 3 4", "1 2 3 9"):
+                (page.parent / "rows.csv").write_text("\n".join(rows.split()) + "\n")
+                with side_by_side(count) as taken:
+                    made[count, rows] = press(page).outputs[0].path.read_bytes()
+        self.assertEqual(made[1, "1 2 3 4"], made[3, "1 2 3 4"])
+        self.assertEqual(made[1, "1 2 3 9"].decode(), made[3, "1 2 3 9"].decode())
+        self.assertGreater(len([label for label in taken if label.startswith("c")]), 0)
+        self.assertNotIn("writes", taken)
 
     def test_what_is_changed_in_place_above_counts(self) -> None:
         text = (

@@ -25,12 +25,15 @@ from wornpage.plan.state import State
 from wornpage.plan.stopping import Stopper
 from wornpage.plan.traces import make_trace
 from wornpage.session.faults import interrupt_failure
+from wornpage.session.languages import known
 from wornpage.session.tasks import CannotFork, ChunkTask, Interrupted, Ran
 from wornpage.store.blobs import Blobs
 from wornpage.store.trace import Trace
 
 _WORTH = 0.5
 """Seconds that chunks must promise to take before a session is forked for them: what both then write is copied, page by page."""
+_WORTH_ANEW = 2.0
+"""The same where a session must be started, and packages attached in it."""
 _UNKNOWN = 0.2
 """Seconds that a chunk promises which has never run."""
 _BRIEFLY, _AT_LENGTH = 0.02, 2.0
@@ -58,8 +61,9 @@ class _Job:
 class _Helper:
     """A session for such chunks."""
 
-    def __init__(self, live: Live) -> None:
-        self.live = live
+    def __init__(self, language: str, live: Live | None) -> None:
+        self.language, self.live = language, live
+        """None as long as it is being started."""
         self.job: _Job | None = None
         self.is_old = False
         """Whether the walk has passed something since that it would have to be told by running it."""
@@ -140,7 +144,8 @@ class Ahead:
             return None
         if not job.is_over:
             if self._is_hopeless(index, job, question):
-                job.helper.live.session.kill()
+                if job.helper.live is not None:
+                    job.helper.live.session.kill()
                 return None
             self._have_helpers()
             self._wait_for(job, stopper)
@@ -159,6 +164,7 @@ class Ahead:
         return any((had[name].print if name in had else "") != has[name].print for name in reads if name in has)
 
     def _wait_for(self, job: _Job, stopper: Stopper) -> None:
+        assert job.helper.live is not None
         stopper.begin(job.question.chunk, job.helper.live.session)
         try:
             with self._changed:
@@ -177,7 +183,8 @@ class Ahead:
             made = [job.made for index, job in self._jobs.items() if job.made is not None and index >= self._front]
             self._changed.notify_all()
         for helper in helpers:  # whose threads then close them
-            helper.live.session.kill()
+            if helper.live is not None:
+                helper.live.session.kill()
         return [one.trace for one in made if one.ran.result.failure is None]
 
     # --- who runs what ------------------------------------------------------------------------
@@ -192,22 +199,36 @@ class Ahead:
 
     def _have_helpers(self) -> None:
         """Fork sessions, from one that nobody uses at the moment, for chunks that could be begun at once."""
-        while True:
-            with self._changed:
-                idle = sum(helper.job is None and not helper.is_old for helper in self._helpers)
-                ready = self._ready(_BRIEFLY)
-                worth = sum(_seconds(likely) for _, likely in ready)
-                wanted = min(self._room(), len(ready)) - idle
-                self._changed.notify_all()
-            if wanted <= 0 or worth < _WORTH or is_scarce():
-                return
-            try:
-                helper = _Helper(self._sessions.offshoot(self._front, "python", self._shared(ready)))
-            except CannotFork:
-                return
-            with self._changed:
-                self._helpers.append(helper)
-            Thread(target=copy_context().run, args=(self._work, helper), name="ahead of its turn", daemon=True).start()
+        with self._changed:
+            ready = self._ready(_BRIEFLY)
+            self._changed.notify_all()
+        for language in dict.fromkeys(likely.language for _, likely in ready):
+            own = [(index, likely) for index, likely in ready if likely.language == language]
+            while self._is_wanted(language, own) and (helper := self._helper(language, own)) is not None:
+                with self._changed:
+                    self._helpers.append(helper)
+                Thread(
+                    target=copy_context().run, args=(self._work, helper), name="ahead of its turn", daemon=True
+                ).start()
+
+    def _is_wanted(self, language: str, ready: list[tuple[int, Likely]]) -> bool:
+        """Whether one more session of a language is worth what it costs."""
+        worth = sum(_seconds(likely) for _, likely in ready)
+        with self._changed:
+            idle = [helper for helper in self._helpers if helper.job is None and not helper.is_old]
+            of_it = sum(helper.language == language for helper in idle)
+            room = min(self._room() - len(idle) + of_it, len(ready)) - of_it
+        needed = _WORTH if known(language).beforehand == "fork" else _WORTH_ANEW
+        return room > 0 and worth >= needed and not is_scarce()
+
+    def _helper(self, language: str, ready: list[tuple[int, Likely]]) -> _Helper | None:
+        """One more session, or one that is still to be started by its thread; None if there can be none."""
+        if known(language).beforehand != "fork":
+            return _Helper(language, None) if self._sessions.can_begin_anew(self._front, language) else None
+        try:
+            return _Helper(language, self._sessions.offshoot(self._front, language, self._shared(ready)))
+        except CannotFork:
+            return None
 
     def _shared(self, ready: list[tuple[int, Likely]]) -> set[str]:
         """Names that several sessions would load, each for itself: what the walk's chunk reads, and more than one of the others."""
@@ -251,6 +272,7 @@ class Ahead:
         """What a session's thread does: one chunk after the other, as long as there are any."""
         may_go_on = True
         try:
+            helper.live = helper.live or self._sessions.newcomer(helper.language)
             while may_go_on and (found := self._next(helper)) is not None:
                 job, task, state = found
                 try:
@@ -260,10 +282,13 @@ class Ahead:
                 with self._changed:
                     job.made, job.is_over, helper.job = made, True, None
                     self._changed.notify_all()
+        except Exception:
+            return  # it could not be started: then there is none
         finally:
             with self._changed:
                 self._helpers.remove(helper)
-            helper.live.session.close()
+            if helper.live is not None:
+                helper.live.session.close()
 
     def _next(self, helper: _Helper) -> tuple[_Job, ChunkTask, State] | None:
         """The next chunk for a session, with what holds before it; None if there is no use for the session any more."""
@@ -271,6 +296,8 @@ class Ahead:
             while not helper.is_old and not self._is_over:
                 ready = self._ready(_AT_LENGTH) if self._room() > 0 else []
                 for index, likely in ready:
+                    if likely.language != helper.language:
+                        continue
                     state = self._state_before(index)
                     question = self._asked_again(likely, state)
                     if question is None:
@@ -313,6 +340,7 @@ class Ahead:
     def _done(self, job: _Job, task: ChunkTask, state: State) -> tuple[Made | None, bool]:
         """Run a chunk. Returns what came of it, None for nothing that could be taken; and whether its session can go on."""
         chunk, live = job.question.chunk, job.helper.live
+        assert live is not None
         globs = {pattern: job.question.here.now(("glob", pattern)) for pattern in job.question.options.reads}
         ran = live.session.run(task, position(live, state, spoken(chunk)))
         found, failure = ran.found, ran.result.failure
@@ -328,8 +356,8 @@ class Ahead:
 
 def _seconds(likely: Likely) -> float:
     """What a step will take, as far as is known."""
-    known = likely.guess.seconds if likely.guess is not None else 0.0
-    return _UNKNOWN if known is None else known
+    told = likely.guess.seconds if likely.guess is not None else 0.0
+    return _UNKNOWN if told is None else told
 
 
 def _holds(trace: Trace, question: Question) -> bool:

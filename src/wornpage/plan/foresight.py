@@ -48,7 +48,16 @@ class Likely(Struct):
         language = known(chunk.language)
         is_quiet = self.guess is not None and not self.guess.acts and not self.guess.is_alone
         is_plain = not chunk.binds and not options.uses and options.rerun != "always" and options.keep != "no"
-        return is_quiet and is_plain and language.beforehand == "fork" and language.name == language.home
+        if not is_quiet or not is_plain or language.name != language.home:
+            return False
+        # Sessions that are forked end before they do what others see; of others, the last run of this code must tell.
+        is_known = self.last is not None and not self.last.read("program")
+        return language.beforehand == "fork" or (language.beforehand == "spare" and is_known)
+
+    @property
+    def language(self) -> str:
+        """In whose sessions it runs."""
+        return spoken(self.question.chunk)
 
 
 class Foresight:

@@ -125,6 +125,23 @@ class Sessions:
             raise CannotFork from None
         return Live(live.session.fork(self.environment.given, ahead=True), list(live.executed))
 
+    def newcomer(self, language: str) -> Live:
+        """A session with nothing in it, for such chunks in a language whose sessions cannot be forked. Raises `CannotFork`."""
+        session = known(language).start(self.environment.threads)
+        try:
+            session.open(self.environment)
+        except BaseException:
+            session.close()
+            raise
+        if not session.tells_who():
+            session.close()
+            raise CannotFork
+        return Live(session)
+
+    def can_begin_anew(self, index: int, language: str) -> bool:
+        """Whether a session with nothing in it could stand before a step."""
+        return not self._effects(language, index)
+
     def task(self, index: int, chunk: Chunk, run: str, seed: int) -> ChunkTask:
         """A chunk as its session needs to know it."""
         options = self.growing.settings.of(chunk).options

@@ -47,6 +47,11 @@ class Footprints:
         self._wanted: dict[str, None] = {}
         self._code, self._looks = "", False
 
+    @property
+    def tells_who(self) -> bool:
+        """Whether the system tells who did what."""
+        return self._eyes.tell_who
+
     def begin(self, code: str, guess: bool = True) -> None:
         """A program is about to run `code`: this is how things are before.
 

@@ -56,6 +56,9 @@ class Session(Protocol):
         where it would share with this one what either may change.
         """
 
+    def tells_who(self) -> bool:
+        """Whether it is known of all that is written in the project meanwhile whether this session did it."""
+
     def interrupt(self) -> None:
         """Interrupt the chunk that is running; from another thread."""
 

@@ -136,6 +136,9 @@ class OnceSession:
     def hold(self, at: Position, names: Sequence[str] | None = None) -> None:
         """There is nothing to hold."""
 
+    def tells_who(self) -> bool:
+        return False
+
     def fork(self, given: Mapping[str, object], ahead: bool = False) -> Session:
         """Raises `CannotFork`: a new one costs nothing."""
         raise CannotFork

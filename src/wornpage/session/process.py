@@ -135,6 +135,10 @@ class ProcessSession(PipedSession):
         self._send({"do": "hold", "names": None if names is None else list(names), **_told(at)})
         self._receive({"held"}, None)
 
+    def tells_who(self) -> bool:
+        """It has seen to that when it was forked."""
+        return True
+
     def fork(self, given: Mapping[str, object], ahead: bool = False) -> ProcessSession:
         """As `Session` has it."""
         return ProcessSession(mother=self, given={name: sent(value) for name, value in given.items()}, ahead=ahead)

@@ -153,6 +153,9 @@ class RSession(PipedSession):
         self._send({"do": "hold", **self._stand(at)})
         self._until("held")
 
+    def tells_who(self) -> bool:
+        return self._footprints is not None and self._footprints.tells_who
+
     def fork(self, given: Mapping[str, object], ahead: bool = False) -> Session:
         """Raises `CannotFork`: a process of R hands its open files to all its children."""
         raise CannotFork
