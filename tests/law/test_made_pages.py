@@ -6,9 +6,14 @@ from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 
 from tests.law.pages import Maker
-from tests.law.trying import try_seed
+from tests.law.trying import Trial, try_seed
 
 COUNT = 200
+
+
+def _tried(seed: int) -> Trial:
+    """A page, every eighth with several chunks at once."""
+    return try_seed(seed, at_once=1 if seed % 8 else 3)
 
 
 class MadePages(unittest.TestCase):
@@ -16,18 +21,13 @@ class MadePages(unittest.TestCase):
 
     def test_partial_runs_publish_what_full_runs_would(self) -> None:
         with ProcessPoolExecutor(os.cpu_count()) as pool:
-            trials = list(pool.map(try_seed, range(COUNT), chunksize=4))
+            trials = list(pool.map(_tried, range(COUNT), chunksize=4))
         faults = [f"python -m tests.law --show {trial.seed}: {trial.fault}" for trial in trials if trial.fault]
         self.assertEqual(faults, [])
+        self.assertGreater(sum(trial.ahead for trial in trials), 20)
         chances, needless = sum(trial.chances for trial in trials), sum(trial.needless for trial in trials)
         self.assertGreater(chances, 50)
         self.assertLessEqual(needless, chances // 50, [trial.which for trial in trials if trial.needless])
-
-    def test_chunks_side_by_side_publish_what_they_would_one_after_the_other(self) -> None:
-        with ProcessPoolExecutor(os.cpu_count()) as pool:
-            trials = list(pool.map(partial(try_seed, at_once=3), range(8_000, 8_012)))
-        self.assertEqual([f"{trial.seed}: {trial.fault}" for trial in trials if trial.fault], [])
-        self.assertGreater(sum(trial.ahead for trial in trials), 10)
 
     def test_whoever_has_only_what_is_shared_publishes_the_same(self) -> None:
         with ProcessPoolExecutor(os.cpu_count()) as pool:
