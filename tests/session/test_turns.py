@@ -26,6 +26,8 @@ ACTS = (
     "import numpy as np; np.memmap('page.md', mode='r+')",
     "import logging; logging.FileHandler('made.log')",
     "import sqlite3; sqlite3.connect(':memory:')",
+    "import duckdb; duckdb.connect('made.duckdb').execute('create table t (n int)')",
+    "import polars; polars.DataFrame({'a': [1]}).write_csv('made.csv')",
     "import subprocess; subprocess.run(['true'])",
     "import multiprocessing as m; m.get_context('spawn').Process(target=print).start()",
     "import multiprocessing.shared_memory as m; m.SharedMemory(create=True, size=10)",
@@ -39,7 +41,6 @@ ACTS = (
 QUIET = (
     "open('page.md').read()",
     "import io, os; io.open_code('page.md'); os.listdir('.'); os.path.exists('made.txt')",
-    "open('/dev/null', 'w').write('x')",
     "import mmap; mmap.mmap(-1, 100)",
     "from concurrent.futures import ThreadPoolExecutor as T\nwith T(2) as t: list(t.map(abs, [1, -2]))",
     "import os; os.environ['SHELF'] = 'high'",

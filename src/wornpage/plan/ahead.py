@@ -125,7 +125,9 @@ class Ahead:
             self._is_busy = self._is_quiet = False
 
     def passed(self, index: int, trace: Trace) -> None:
-        """The walk goes on behind a step."""
+        """The walk goes on behind a step. Raises `Unrepeatable` if nothing holds for certain any more."""
+        if self.has_acted:
+            raise Unrepeatable(trace.label)
         if self._is_over:
             return
         with self._changed:

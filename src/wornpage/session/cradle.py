@@ -110,7 +110,9 @@ def warm_session(environment: Environment, imported: set[str]) -> ProcessSession
         told, _ = receive(channel)
         if told is not None and set(told["modules"]) <= imported:
             given = {name: sent(value) for name, value in environment.given.items()}
-            return ProcessSession(mother=_Distant(channel, bytes.fromhex(told["sentinel"])), given=given)
+            return ProcessSession(
+                mother=_Distant(channel, bytes.fromhex(told["sentinel"])), given=given, store=environment.store
+            )
     return None
 
 

@@ -8,6 +8,7 @@ import select
 import socket
 import subprocess
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Protocol
 
@@ -33,6 +34,7 @@ from wornpage.session.tasks import (
     SessionOver,
 )
 from wornpage.session.told import Found
+from wornpage.store.blobs import Blobs
 from wornpage.store.hashes import PLAIN
 
 _START = (
@@ -74,8 +76,11 @@ class ProcessSession(PipedSession):
         mother: Mother | None = None,
         given: Message | None = None,
         ahead: bool = False,
+        store: str | None = None,
     ) -> None:
+        """One that begins with nothing, or is born of a `mother`; `store` is the folder of blobs that it was opened with."""
         self._sentinel: bytes = mother.sentinel if mother else os.urandom(16)
+        self._store = store
         self._channel: socket.socket | None = None
         """Over what a forked session is handed its ends; there once somebody may fork this one."""
 
@@ -141,7 +146,9 @@ class ProcessSession(PipedSession):
 
     def fork(self, given: Mapping[str, object], ahead: bool = False) -> ProcessSession:
         """As `Session` has it."""
-        return ProcessSession(mother=self, given={name: sent(value) for name, value in given.items()}, ahead=ahead)
+        return ProcessSession(
+            mother=self, given={name: sent(value) for name, value in given.items()}, ahead=ahead, store=self._store
+        )
 
     def born(
         self, ends: Ends, given: Message, variables: Mapping[str, str | None] | None = None, *, ahead: bool = False
@@ -159,11 +166,17 @@ class ProcessSession(PipedSession):
             raise CannotFork
         return Forked(message["pid"])
 
+    def _heard(self, message: Message, blobs: list[bytes], shown: list[tuple[int, results.Shown]]) -> None:
+        if message["event"] == "kept":
+            with suppress(OSError):  # then it must be made again
+                Blobs(self._store).put_as(message["address"], blobs[0])
+
     # --- what can be asked --------------------------------------------------------------------
 
     def open(self, environment: Environment) -> None:
         """Go to the page's folder and start with empty names. Call it once, first."""
         bound(self._process.pid, environment.memory)
+        self._store = environment.store
         self._send(
             {
                 "do": "open",

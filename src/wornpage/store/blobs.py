@@ -6,9 +6,12 @@ import os
 import warnings
 from _thread import get_ident
 from contextlib import suppress
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from wornpage.store.hashes import address_of, is_at_home
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
 
 LARGE = 16_000_000
 """Bytes from which on a blob is written aside."""
@@ -50,6 +53,8 @@ class Blobs:
         """Where they lie; None for nowhere."""
         self.used: set[str] = set()
         """Addresses put or got since the start."""
+        self.outlet: Callable[[str, memoryview], None] | None = None
+        """Who stores what is put here, where this process may not write."""
 
     @property
     def keeps(self) -> bool:
@@ -73,12 +78,22 @@ class Blobs:
             with suppress(OSError):
                 os.utime(path)
             return address
+        if self.outlet is not None:
+            self.outlet(address, data)
+            return address
         os.makedirs(os.path.dirname(path), exist_ok=True)
         if self._in_background and size >= LARGE:
             self._write_aside(path, data)
         else:
             self._write(path, data)
         return address
+
+    def put_as(self, address: str, data: bytes) -> None:
+        """Store bytes whose address another process has found. Raises `OSError`."""
+        path = self.path(address)
+        if self.folder is not None and not os.path.exists(path):
+            os.makedirs(os.path.dirname(path), exist_ok=True)
+            self._write(path, data)
 
     def _write(self, path: str, data: Any) -> None:
         part = f"{path}.{os.getpid()}.{get_ident()}.part"

@@ -32,6 +32,10 @@ if TYPE_CHECKING:
     from wornpage.store.blobs import Blobs
 
 
+_HANDED_OVER = 400_000_000
+"""Bytes of a value that may go through a pipe."""
+
+
 class Driver:
     """One session: its names, its streams and the loop over what it is asked."""
 
@@ -185,7 +189,16 @@ class Driver:
         self._inherited = list(self.tracker.held.values())
         gc.freeze()
         self.blobs.forget_writers()
+        self.blobs.outlet = self._hand_over
         wait_for_turns(self.watcher)
+
+    def _hand_over(self, address: str, data: memoryview) -> None:
+        """Have the other end store a blob: a session that runs ahead of its turn writes nothing itself."""
+        if data.nbytes > _HANDED_OVER:
+            from wornpage.session.python.turns import end
+
+            end()
+        self.send({"event": "kept", "address": address}, (bytes(data),))
 
     def _position(self, message: Message) -> None:
         """Take over what the near end knows of names and surroundings at this place of the page."""

@@ -15,6 +15,7 @@ from contextlib import suppress
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.python.effects import take_as_it_is
+from wornpage.session.python.sealing import seal
 
 if TYPE_CHECKING:
     from wornpage.session.python.watching import Watcher
@@ -36,7 +37,11 @@ _WRITES = os.O_WRONLY | os.O_RDWR | os.O_CREAT | os.O_TRUNC | os.O_APPEND
 
 
 def wait_for_turns(watcher: Watcher) -> None:
-    """From now on, end this process before a chunk does what others could see."""
+    """From now on, end this process before a chunk does what others could see: Python tells of most, the system of the rest."""
+    sys.dont_write_bytecode = True
+    take_as_it_is("sys", "dont_write_bytecode")
+    if not seal():
+        end()
     sys.addaudithook(_Guard(watcher).heard)
     with suppress(ImportError):
         import _posixsubprocess
