@@ -36,7 +36,7 @@ class Process:
 
     started: list[Process] = []
 
-    def __init__(self, trade: object) -> None:
+    def __init__(self, trade: object, beside: int) -> None:
         self.interrupted, self.killed, self.is_old = threading.Event(), threading.Event(), False
         Process.started.append(self)
 
