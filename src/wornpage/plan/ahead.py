@@ -229,7 +229,7 @@ class Ahead:
             return _Helper(language, None) if self._sessions.can_begin_anew(self._front, language) else None
         try:
             return _Helper(language, self._sessions.offshoot(self._front, language, self._shared(ready)))
-        except CannotFork:
+        except (CannotFork, OSError):
             return None
 
     def _shared(self, ready: list[tuple[int, Likely]]) -> set[str]:

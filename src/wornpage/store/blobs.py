@@ -75,8 +75,9 @@ class Blobs:
             return address
         path = self.path(address)
         if os.path.exists(path):
-            with suppress(OSError):
-                os.utime(path)
+            if self.outlet is None:
+                with suppress(OSError):
+                    os.utime(path)
             return address
         if self.outlet is not None:
             self.outlet(address, data)

@@ -17,18 +17,20 @@ _WRITES = os.O_WRONLY | os.O_RDWR | os.O_CREAT | os.O_TRUNC
 _THREAD = 0x10000
 _NO_NEW_RIGHTS, _FILTER_CALLS, _BY_PROGRAM = 38, 22, 2
 
-# Of each kind of processor: how it is called, `open` with its flags in the argument of that place, `clone`, and calls that end.
+# Of each kind of processor: how it is called, `open` with its flags in the argument of that place, `clone`, `fcntl`, and calls that end.
 _X86 = (
-    0xC000003E, {2: 1, 257: 2}, 56,
-    (41, 42, 44, 46, 49, 57, 58, 59, 62, 64, 68, 29, 76, 82, 83, 84, 85, 86, 87, 88, 90, 91, 92, 93, 94, 101, 133, 188, 189, 190,
-     197, 198, 199, 258, 259, 260, 263, 264, 265, 266, 268, 311, 316, 322, 437),
+    0xC000003E, {2: 1, 257: 2, 304: 2}, 56, 72,
+    (41, 42, 44, 46, 49, 57, 58, 59, 62, 64, 68, 29, 73, 76, 82, 83, 84, 85, 86, 87, 88, 90, 91, 92, 93, 94, 101, 133, 188, 189, 190,
+     129, 132, 197, 198, 199, 235, 258, 259, 260, 261, 263, 264, 265, 266, 268, 280, 307, 311, 316, 322, 424, 437),
 )  # fmt: skip
 _ARM = (
-    0xC00000B7, {56: 2}, 220,
-    (5, 6, 7, 14, 15, 16, 33, 34, 35, 36, 37, 38, 45, 52, 53, 54, 55, 117, 129, 186, 190, 194, 198, 200, 203, 206, 211, 221, 271,
+    0xC00000B7, {56: 2, 265: 2}, 220, 25,
+    (32, 88, 138, 269, 424, 5, 6, 7, 14, 15, 16, 33, 34, 35, 36, 37, 38, 45, 52, 53, 54, 55, 117, 129, 186, 190, 194, 198, 200, 203, 206, 211, 221, 271,
      276, 281, 437),
 )  # fmt: skip
 _MACHINES = {"x86_64": _X86, "aarch64": _ARM, "arm64": _ARM}
+_LOCKS = (6, 7, 37, 38)
+"""What `fcntl` is told to lock a part of a file: whoever else opens it would find that."""
 _CLONE_BY_STRUCT, _RING = 435, 425
 """Newer calls whose arguments cannot be looked at: the library goes back to the older ones where they are not there."""
 
@@ -47,12 +49,16 @@ def seal() -> bool:
     return bool(library.prctl(_FILTER_CALLS, _BY_PROGRAM, told, 0, 0) == 0)
 
 
-def _program(kind: int, opens: dict[int, int], clone: int, ending: tuple[int, ...]) -> bytes:
+def _program(kind: int, opens: dict[int, int], clone: int, control: int, ending: tuple[int, ...]) -> bytes:
     """The filter: a line is an instruction, how far to jump if it is so and if not, and a number."""
     lines = [(_LOAD, 0, 0, _KIND), (_IF_EQUAL, 1, 0, kind), (_RETURN, 0, 0, _END), (_LOAD, 0, 0, _NUMBER)]
     for number, place in opens.items():
         lines += _by_bits(number, place, _WRITES, if_set=_END, if_not=_ALLOW)
     lines += _by_bits(clone, 0, _THREAD, if_set=_ALLOW, if_not=_END)
+    lines += [(_IF_EQUAL, 0, 2 * len(_LOCKS) + 2, control), (_LOAD, 0, 0, _FIRST_ARGUMENT + 8)]
+    for command in _LOCKS:
+        lines += [(_IF_EQUAL, 0, 1, command), (_RETURN, 0, 0, _END)]
+    lines.append((_RETURN, 0, 0, _ALLOW))
     for number in (_CLONE_BY_STRUCT, _RING):
         lines += [(_IF_EQUAL, 0, 1, number), (_RETURN, 0, 0, _IS_NOT_THERE)]
     for number in ending:
