@@ -25,7 +25,7 @@ ACTS = (
     "import numpy as np; np.save('made.npy', np.ones(3))",
     "import numpy as np; np.memmap('page.md', mode='r+')",
     "import logging; logging.FileHandler('made.log')",
-    "import sqlite3; sqlite3.connect(':memory:')",
+    "import sqlite3; sqlite3.connect('made.sqlite')",
     "import duckdb; duckdb.connect('made.duckdb').execute('create table t (n int)')",
     "import polars; polars.DataFrame({'a': [1]}).write_csv('made.csv')",
     "import fcntl; fcntl.flock(open('page.md'), fcntl.LOCK_SH)",
@@ -37,11 +37,12 @@ ACTS = (
     "import os; os.fork()",
     "import os; os.kill(os.getppid(), 0)",
     "import socket; socket.create_connection(('127.0.0.1', 9))",
-    "import ctypes; ctypes.CDLL('libc.so.6')",
+    "import ctypes; ctypes.CDLL(None).creat(b'made.c', 0o600)",
     "try: open('made.txt', 'a')\nexcept BaseException: print('caught')",
 )
 """What others could see."""
 QUIET = (
+    "import sqlite3; sqlite3.connect(':memory:').execute('select 1')",
     "open('page.md').read()",
     "import io, os; io.open_code('page.md'); os.listdir('.'); os.path.exists('made.txt')",
     "import mmap; mmap.mmap(-1, 100)",

@@ -190,7 +190,7 @@ class Driver:
         gc.freeze()
         self.blobs.forget_writers()
         self.blobs.outlet = self._hand_over
-        wait_for_turns(self.watcher)
+        wait_for_turns()
 
     def _hand_over(self, address: str, data: memoryview) -> None:
         """Have the other end store a blob: a session that runs ahead of its turn writes nothing itself."""

@@ -130,12 +130,6 @@ class Watcher:
         """Whether all that is read and written is known to be this session's, though others work beside it."""
         return not self._is_blind()
 
-    def is_the_authors(self, path: object) -> bool:
-        """Whether a path that is being opened is neither the system's nor ours."""
-        if not isinstance(path, (str, bytes, os.PathLike)):
-            return not isinstance(path, int)  # a descriptor was opened before
-        return self._led or self._counts(self._full(path))
-
     def described(self) -> dict[str, Any]:
         """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
         found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "listing", *self.noted)}
