@@ -20,7 +20,7 @@ from wornpage.store.trace import Last
 from wornpage.tree.nodes import Chunk
 
 _CHANGES = ("append", "extend", "add", "insert", "update", "pop", "remove", "discard", "clear", "sort", "reverse", "fit",
-            "set", "put", "drop_inplace", "push", "write", "feed", "send", "setdefault", "partial_fit", "train", "step")  # fmt: skip
+            "set", "put", "push", "write", "feed", "send", "setdefault", "partial_fit", "train", "step")  # fmt: skip
 """How methods begin that change what they are called on."""
 _HARMLESS = frozenset(
     {"print", "page", "display", "len", "repr", "str", "sorted", "sum", "min", "max", "round", "type"}

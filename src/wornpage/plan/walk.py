@@ -98,6 +98,8 @@ class _Walk:
         self.locks, self.writable = store, store is not None
         self.decider = decider
         self.reasons, self.blobs = self.decider.reasons, self.decider.blobs
+        self.keeping = self.blobs if self.writable else Blobs(None)
+        """Where what chunks show is put."""
         self.progress = Progress(growing.steps, self.decider.first)
         self.definitions = Definitions(all_chunks(page))
         self.chunks = {chunk.label: chunk for chunk in growing.chunks}
@@ -113,9 +115,8 @@ class _Walk:
         progress = self.progress
         self.sessions = Sessions(progress, self.growing, self._environment(), self.writable, early, nursery)
         self.asking = Asking(self.decider.marks, self.decider, progress, self.sessions, self.definitions, self.places)
-        blobs = self.blobs if self.writable else Blobs(None)
         at_once = self.at_once if self.writable else 1  # what another session has made comes by the store
-        self.ahead = Ahead(progress, self.sessions, self.decider, blobs, at_once, self.until)
+        self.ahead = Ahead(progress, self.sessions, self.decider, self.keeping, at_once, self.until)
         try:
             for index, step in enumerate(progress.steps):  # which become more on the way
                 progress.begin()
@@ -234,9 +235,10 @@ class _Walk:
             trace = made.trace
         else:
             self.sessions.note(index, ran, run)
-            blobs = self.blobs if self.writable else Blobs(None)
             handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
-            trace = make_trace(ran, chunk, question.key, run, self.progress.state, question.seed, blobs, globs, handed)
+            trace = make_trace(
+                ran, chunk, question.key, run, self.progress.state, question.seed, self.keeping, globs, handed
+            )
         self._keep(trace)
         self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)

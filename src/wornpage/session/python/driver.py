@@ -272,8 +272,6 @@ class Driver:
             told = error["chain"][-1]
             told["message"] = f"a value does not let itself be looked at: {told['kind']}: {told['message']}"
         crash.end()
-        if self.is_ahead and self.blobs is not None:
-            self.blobs.settle()  # another session will ask for what has been made
         done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
                 "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
