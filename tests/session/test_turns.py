@@ -123,6 +123,16 @@ class Turns(FolderCase):
                 with self.assertRaises(CannotFork):
                     session.fork({}, ahead=True)
 
+    def test_where_there_is_no_room_for_one_the_session_goes_on(self) -> None:
+        no_room = "import errno, os\ndef no_fork():\n    raise OSError(errno.EAGAIN, 'no room')\nkept = os.fork\nos.fork = no_fork"
+        run(self.session, no_room)
+        for ahead in (False, True):
+            with self.assertRaises(CannotFork):
+                self.session.fork({}, ahead=ahead)
+        run(self.session, "os.fork = kept")
+        self.fork()
+        self.assertIsNone(run(self.session, "print(len(held))").result.failure)
+
     def test_it_is_nobodys_child_and_ends_with_whoever_asked_for_it(self) -> None:
         code = (
             "import os, sys, pathlib\nfrom wornpage.session.process import ProcessSession\n"

@@ -25,22 +25,35 @@ def forked() -> int:
 
 
 def forked_apart() -> int:
-    """Fork a process that is nobody's child, so that no code ever sees one; returns its number, and 0 in it."""
+    """Fork a process that is nobody's child, so that no code ever sees one; returns its number, and 0 in it. Raises `OSError`."""
     told, tell = os.pipe()
-    between = forked()
-    if between == 0:
-        number = forked()
-        if number:
-            os.write(tell, str(number).encode())
-            os._exit(0)
-        os.close(told)
+    try:
+        between = forked()
+        if between == 0:
+            _fork_on(tell)
+            return 0
         os.close(tell)
-        return 0
-    os.close(tell)
-    number = int(os.read(told, 20) or b"0")
-    os.close(told)
-    os.waitpid(between, 0)
-    return number
+        tell = -1
+        number = os.read(told, 20)
+        os.waitpid(between, 0)
+    finally:
+        for handle in (told, tell):
+            if handle >= 0:
+                os.close(handle)
+    if not number:
+        raise OSError("there is no room for another process")
+    return int(number)
+
+
+def _fork_on(tell: int) -> None:
+    """Fork once more, tell the number of the new process, and leave; only the new one returns."""
+    try:
+        number = forked()
+    except OSError:
+        os._exit(1)
+    if number:
+        os.write(tell, str(number).encode())
+        os._exit(0)
 
 
 class Blobs:

@@ -141,22 +141,36 @@ class Driver:
     def _do_fork(self, message: Message) -> None:
         """Become two: the new session goes on with ends of its own, this one as before."""
         from wornpage.session.python import forking
+
+        assert self.channel is not None
+        ends, is_ahead = forking.receive(self.channel), bool(message["ahead"])
+        forking.forget_ended()
+        pid = self._parted(is_ahead) if forking.is_safe() and (not is_ahead or self._may_part(ends)) else None
+        if pid != 0:
+            forking.close(ends)
+            self.send({"event": "forked", "pid": pid or 0})
+            return
+        self._begin_anew(ends, message)
+
+    def _parted(self, is_ahead: bool) -> int | None:
+        """The number of the new process, and 0 in it; None if there is no room for one."""
         from wornpage.store.blobs import forked, forked_apart
 
-        assert self.channel is not None and self.blobs is not None
-        ends, is_ahead = forking.receive(self.channel), message["ahead"]
-        forking.forget_ended()
-        if not forking.is_safe() or (is_ahead and not self._may_part(ends)):
-            forking.close(ends)
-            self.send({"event": "forked", "pid": 0})
-            return
-        if not is_ahead:
+        assert self.blobs is not None
+        try:
+            if is_ahead:
+                return forked_apart()
             self.blobs.settle()
-        pid = forked_apart() if is_ahead else forked()
-        if pid:
-            forking.close(ends)
-            self.send({"event": "forked", "pid": pid})
-            return
+            return forked()
+        except OSError:
+            return None
+
+    def _begin_anew(self, ends: list[int], message: Message) -> None:
+        """Be the new session."""
+        from wornpage.session.python import forking
+
+        assert self.channel is not None
+        is_ahead = bool(message["ahead"])
         forking.leave_the_end_to_the_mother()
         inbound, outbound, channel = forking.settle_in(ends, self.streams, is_child=not is_ahead)
         for end in (self._in, self._out):  # they are the mother's
