@@ -60,7 +60,7 @@ class Hooks(FolderCase):
         self.assertEqual(self.heard[2:], [f"{bad} 3"])
 
     def test_whose_a_module_is_is_known_before_it_is_loaded(self) -> None:
-        for name, before in (("_folder", modules._folder), ("_local", {}), ("_loaded", [[], []])):
+        for name, before in (("_folder", modules._folder), ("_local", {}), ("_looked_through", [None, []])):
             patch = mock.patch.object(modules, name, before)
             patch.start()
             self.addCleanup(patch.stop)

@@ -1,12 +1,16 @@
 """What modules look like: whether all is as it was, and what has moved, found out without a session."""
 
 import sys
+import textwrap
 import types
 import unittest
+from collections import OrderedDict
 from typing import Any
+from unittest.mock import patch
 
-from wornpage.session.python import effects
+from wornpage.session.python import effects, versions
 from wornpage.session.python.looks import Look, Looks
+from wornpage.session.python.registries import tables_of
 
 
 def module(name: str, **names: Any) -> Any:
@@ -67,6 +71,57 @@ class OneGo(unittest.TestCase):
         self.assertTrue(self.looks.unmoved())
         self.looks.forget()
         self.assertEqual(len(self.looks), 0)
+
+
+class Tables(unittest.TestCase):
+    """Tables within a module of the standard library."""
+
+    def setUp(self) -> None:
+        self.module = module("textwrap", plain={"a": 1}, row=[1], some={1}, ordered=OrderedDict(a=1, b=2), fixed=(1,))
+        self.addCleanup(sys.modules.__setitem__, "textwrap", textwrap)
+        self.looks = Looks()
+        self.looks["textwrap"] = self.module, Look(vars(self.module).copy(), [], tables_of("textwrap", self.module))
+
+    def test_each_way_of_changing_one_is_seen(self) -> None:
+        ways = {
+            "another value": lambda: self.module.plain.update(a=2),
+            "a new entry": lambda: self.module.plain.update(b=2),
+            "another item": lambda: self.module.row.append(2),
+            "another member": lambda: self.module.some.add(2),
+            "another order": lambda: self.module.ordered.move_to_end("a"),
+        }
+        for way, act in ways.items():
+            with self.subTest(way):
+                self.setUp()
+                self.assertEqual(self.looks.moved_tables(), [])
+                self.assertEqual(self.looks.moved_tables(), [])
+                act()
+                self.assertEqual(self.looks.moved_tables(), ["textwrap"])
+                self.assertEqual(self.looks.moved_tables(), ["textwrap"])
+
+    def test_what_is_set_back_has_not_moved(self) -> None:
+        self.assertEqual(self.looks.moved_tables(), [])
+        self.module.plain["a"] = 5
+        self.module.plain["a"] = 1
+        self.assertEqual(self.looks.moved_tables(), [])
+
+
+class _WithoutNumbers(unittest.TestCase):
+    """Where this Python numbers no changes."""
+
+    def setUp(self) -> None:
+        without = patch.object(versions, "are_told", lambda: False)
+        without.start()
+        self.addCleanup(without.stop)
+        super().setUp()
+
+
+class OneGoWithoutNumbers(_WithoutNumbers, OneGo):
+    """The same there."""
+
+
+class TablesWithoutNumbers(_WithoutNumbers, Tables):
+    """The same there."""
 
 
 class Effects(unittest.TestCase):

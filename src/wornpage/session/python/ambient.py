@@ -452,28 +452,41 @@ def begin_with(variables: dict[str, str | None]) -> None:
             _environment.pop(name, None)
         else:
             os.environ[name] = _environment[name] = value
+    _last_environment[0] = None
+
+
+_last_environment: list[Any] = [None, {}]
+"""The variables when they were last looked at, as the system has them, and what had changed of them."""
 
 
 def _changed_environment() -> dict[str, str]:
     variables: Any = os.environ
     now, decode = variables._data, variables.decodevalue
+    if now != _last_environment[0]:
+        _last_environment[:] = [dict(now), _differences(now, decode)]
+    found: dict[str, str] = _last_environment[1]
+    return found
+
+
+def _differences(now: dict[Any, Any], decode: Callable[[Any], str]) -> dict[str, str]:
+    """Variables that are not as they were first."""
     current = {decode(key): decode(value) for key, value in now.items()}
     found = {f"env:{k}": f"={v}" for k, v in current.items() if _environment.get(k) != v}
     return found | {f"env:{k}": "gone" for k in _environment if k not in current}
 
 
-def put(wanted: dict[str, str]) -> None:
-    """Bring every item to the state in `wanted`; what is not in it goes back to its first state."""
+def put(wanted: dict[str, str]) -> dict[str, str]:
+    """Bring every item to the state in `wanted`; what is not in it goes back to its first state. Returns what is changed then."""
     decimal = sys.modules.get("decimal")
     if decimal is not None:
         decimal.getcontext().clear_flags()
     now = changed()
-    for item in [item for item in now if item not in wanted]:
-        _set(item, None)
-    for item, value in wanted.items():
-        if now.get(item) != value:
-            _set(item, value)
+    other: dict[str, str | None] = {item: None for item in now if item not in wanted}
+    other |= {item: value for item, value in wanted.items() if now.get(item) != value}
+    for item, value in other.items():
+        _set(item, value)
     rc_reads.clear()
+    return changed() if other else now
 
 
 def _set(item: str, value: str | None) -> None:

@@ -214,27 +214,26 @@ class Driver:
             end()
         self.send({"event": "kept", "address": address}, (bytes(data),))
 
-    def _position(self, message: Message) -> None:
-        """Take over what the near end knows of names and surroundings at this place of the page."""
+    def _position(self, message: Message) -> dict[str, str]:
+        """Take over what the near end knows of names and surroundings at this place of the page; returns what of those is not as it was first."""
         for name in message["gone"]:
             self.tracker.table.pop(name, None)
         self.tracker.table.update(message["table"])
         if message["order"] is not None:
             known = self.tracker.table
             self.tracker.table = {name: known[name] for name in message["order"]}
-        ambient.put(message["ambient"])
+        return ambient.put(message["ambient"])
 
     def _do_run(self, message: Message) -> None:
         from wornpage.session.python import figures, notices, showing
         from wornpage.session.python.missing import MustReplay
 
         self.options = message["options"]
-        self._position(message)
+        before = self._position(message)
         crash.begin(message["label"])
         seeds.plant(message["seed"])
         self.tracker.begin()
         self.given._begin()
-        before = ambient.changed()
         notices.begin(self.show)
         figures.begin(self)
         self.watcher.begin()
@@ -405,11 +404,11 @@ class Driver:
         from wornpage.session.python.effects import Watch
         from wornpage.session.python.missing import MustReplay
 
-        self._position(message)
+        before = self._position(message)
         answers: list[Message] = []
         needs = ""
         with self.tracker.looking():
-            self.tracker.watch, before, effects = Watch(), ambient.changed(), ""
+            self.tracker.watch, effects = Watch(), ""
         loaded = len(sys.modules)
         for mark in message["marks"]:
             try:

@@ -20,7 +20,7 @@ from wornpage.session.python.atoms import NoFingerprint
 from wornpage.session.python.attributes import hung, noter
 from wornpage.session.python.fingerprint import fingerprint, module_token
 from wornpage.session.python.looks import Look, Looks
-from wornpage.session.python.modules import is_being_loaded, is_local, local_modules
+from wornpage.session.python.modules import is_being_loaded, is_local, loaded, local_modules
 from wornpage.session.python.names import identity_is_watched
 from wornpage.tree.older import STANDARD
 
@@ -121,7 +121,7 @@ class Watch:
         """The first change of a module; all names that were put into modules are remembered."""
         found = ""
         if _known.unmoved():
-            for name in _known.with_tables():
+            for name in _known.moved_tables():
                 module, look = _known[name]
                 found = found or _changed_table(name, module, look.tables, moved=False)
             return found
@@ -163,10 +163,17 @@ def roots(registered: dict[str, list[object]] | None = None) -> dict[str, object
         found[f"{name}, a module of the project"] = values
     for words, now in (registries.state() if registered is None else registered).items():
         first = _first_state.get(words, {})
-        new = [value for value in now if id(value) not in first]
+        new = [value for value in now if id(value) not in first and not _holds_nothing(value)]
         if new:
             found[words] = new
     return found
+
+
+def _holds_nothing(value: object) -> bool:
+    """Whether it is a number or a word, or a row of such: nothing of the page can be in it."""
+    if type(value) is tuple:
+        return all(map(_holds_nothing, value))
+    return value is None or type(value) in _PLAIN
 
 
 _first_state: dict[str, dict[int, object]] = {}
@@ -254,6 +261,9 @@ def _main_thread() -> int:
 
 def _snapshot() -> None:
     """What every module looks like. Those seen at the end of the last chunk are as they were then, or were told of."""
+    number = loaded.now()
+    if number is not None and number == _known.all_in:
+        return
     for name, module in list(sys.modules.items()):
         known = _known.get(name)
         if known is not None and known[0] is module:
@@ -264,9 +274,11 @@ def _snapshot() -> None:
             or name.startswith(("wornpage", "_cython", "matplotlib.backends."))
         ):
             continue
-        if is_being_loaded(name) or is_local(name):  # what the project's modules are is told by their tokens
-            continue  # it is not whole yet: what it looks like afterwards counts
-        _known[name] = (module, _state(name, module))
+        if is_being_loaded(name):
+            number = None  # it is not whole yet: what it looks like afterwards counts
+        elif not is_local(name):  # what the project's modules are is told by their tokens
+            _known[name] = (module, _state(name, module))
+    _known.all_in = number
 
 
 def _is_made_up(name: str) -> bool:
@@ -333,7 +345,7 @@ def _with_other_tables() -> list[str]:
 
 def _any_differs() -> bool:
     if _known.unmoved():
-        seen = ((name, *_known[name]) for name in _known.with_tables())
+        seen = ((name, *_known[name]) for name in _known.moved_tables())
         return any(registries.changed_table(name, module, look.tables, moved=False) for name, module, look in seen)
     return any(_differs(name, module, look) for name, (module, look) in list(_known.items()))
 

@@ -14,6 +14,7 @@ from types import ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import registries
+from wornpage.session.python.versions import Versions, differing
 
 
 class Look(NamedTuple):
@@ -25,6 +26,10 @@ class Look(NamedTuple):
     tables: registries.Tables
 
 
+_Of = tuple[str, registries.Table]
+"""A table, with the name of its module."""
+
+
 class _Whole(NamedTuple):
     """All that is compared, laid side by side."""
 
@@ -32,26 +37,34 @@ class _Whole(NamedTuple):
     modules: list[ModuleType]
     holders: list[Mapping[str, object]]
     """Dictionaries of modules and classes, as they change."""
-    lengths: list[int]
-    values: list[object]
-    last: list[str | None]
-    """The last name of each: what is renamed stands last."""
-    with_tables: list[str]
-    """Modules into whose tables is looked."""
+    held: list[Mapping[str, object]]
+    """What was in them."""
+    versions: Versions
+    """Of the loaded modules, and of those dictionaries."""
+    tables: list[_Of]
+    """Those within modules into whose tables is looked, but for dictionaries."""
+    dictionaries: list[_Of]
+    versions_of_dictionaries: Versions
 
 
 class Looks(dict[str, tuple[ModuleType, Look]]):
     """Modules, with their looks, by name."""
 
     _whole: _Whole | None = None
+    _settled: list[int] | None = None
+    """Numbers of the dictionaries when all of them were last found to be as they were."""
+    _settled_tables: list[int] | None = None
+    all_in: list[int] | None = None
+    """The number of the loaded modules when each of them was last among these."""
 
     def __setitem__(self, name: str, seen: tuple[ModuleType, Look]) -> None:
-        self._whole = None
+        self._lay_aside()
         super().__setitem__(name, seen)
 
     def forget(self, name: str | None = None) -> None:
         """Forget one of them, or all."""
-        self._whole = None
+        self._lay_aside()
+        self.all_in = None
         if name is None:
             self.clear()
         else:
@@ -66,16 +79,24 @@ class Looks(dict[str, tuple[ModuleType, Look]]):
     def unmoved(self) -> bool:
         """Whether every module is the one that it was, and its names and looked-at classes hold the very same things."""
         whole = self._laid_out()
-        return (
-            _are(map(sys.modules.get, whole.names), whole.modules)
-            and list(map(len, whole.holders)) == whole.lengths
-            and list(map(_last, whole.holders)) == whole.last
-            and _are(chain.from_iterable([holder.values() for holder in whole.holders]), whole.values)
-        )
+        now = whole.versions.now()
+        moved = differing(now, self._settled)
+        is_so = _all_are(whole) if moved is None else all(_is_as_it_was(whole, at) for at in moved)
+        self._settled = now if is_so else None
+        return is_so
 
-    def with_tables(self) -> list[str]:
-        """Names of the modules into whose tables is looked."""
-        return self._laid_out().with_tables
+    def moved_tables(self) -> list[str]:
+        """Names of the modules that may have something else in one of the tables into which is looked."""
+        whole = self._laid_out()
+        now = whole.versions_of_dictionaries.now()
+        moved = differing(now, self._settled_tables)
+        looked_at = whole.dictionaries if moved is None else [whole.dictionaries[at] for at in moved]
+        found = [name for name, table in (*looked_at, *whole.tables) if not registries.is_as_before(table)]
+        self._settled_tables = None if found else now
+        return list(dict.fromkeys(found))
+
+    def _lay_aside(self) -> None:
+        self._whole = self._settled = self._settled_tables = None
 
     def _laid_out(self) -> _Whole:
         if self._whole is None:
@@ -83,11 +104,32 @@ class Looks(dict[str, tuple[ModuleType, Look]]):
         return self._whole
 
 
+def _all_are(whole: _Whole) -> bool:
+    return (
+        _are(map(sys.modules.get, whole.names), whole.modules)
+        and list(map(len, whole.holders)) == list(map(len, whole.held))
+        and list(map(_last, whole.holders)) == list(map(_last, whole.held))
+        and _are(
+            chain.from_iterable([one.values() for one in whole.holders]),
+            chain.from_iterable([one.values() for one in whole.held]),
+        )
+    )
+
+
+def _is_as_it_was(whole: _Whole, at: int) -> bool:
+    """Whether the loaded modules, which come first, or one of the dictionaries are as they were."""
+    if at == 0:
+        return _are(map(sys.modules.get, whole.names), whole.modules)
+    now, before = whole.holders[at - 1], whole.held[at - 1]
+    return len(now) == len(before) and _last(now) == _last(before) and _are(now.values(), before.values())
+
+
 def _are(now: Iterable[object], before: Iterable[object]) -> bool:
     return all(map(operator.is_, now, before))
 
 
 def _last(names: Any) -> str | None:
+    """The last name: what is renamed stands last."""
     name: str | None = next(reversed(names), None)
     return name
 
@@ -98,7 +140,19 @@ def _lay_out(looks: Looks) -> _Whole:
     for module, look in looks.values():
         holders += [module.__dict__, *(kind.__dict__ for kind, _ in look.classes)]
         held += [look.names, *(attributes for _, attributes in look.classes)]
-    with_tables = [name for name, (_, look) in looks.items() if look.tables and registries.is_looked_into(name)]
-    values = list(chain.from_iterable(one.values() for one in held))
+    tables = [
+        (name, table)
+        for name, (_, look) in looks.items()
+        if registries.is_looked_into(name)
+        for table in look.tables.values()
+    ]
+    dictionaries = [(name, table) for name, table in tables if type(table.source) is dict]
+    others = [
+        (name, table)
+        for name, table in tables
+        if isinstance(table.source, registries.CHANGING) and type(table.source) is not dict
+    ]
     modules = [module for module, _ in looks.values()]
-    return _Whole(list(looks), modules, holders, list(map(len, held)), values, list(map(_last, held)), with_tables)
+    inner = Versions([table.source for _, table in dictionaries if isinstance(table.source, dict)])
+    versions = Versions([sys.modules, *holders])
+    return _Whole(list(looks), modules, holders, held, versions, others, dictionaries, inner)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-import operator
 import os
 import sys
 from importlib.util import find_spec
 from types import ModuleType
 from typing import Any
+
+from wornpage.session.python.versions import Versions
 
 _folder = ""
 _local: dict[str, tuple[object, bool]] = {}
@@ -19,7 +20,7 @@ def set_folder(folder: str) -> None:
     global _folder
     _folder = folder + os.sep
     _local.clear()
-    _loaded[:] = [[], []]
+    _looked_through[:] = [None, []]
 
 
 def is_nowhere(value: object) -> bool:
@@ -46,14 +47,16 @@ def is_being_loaded(name: str) -> bool:
 
 def local_modules() -> list[str]:
     """Names of all loaded modules that are the project's: found anew only when another set of modules is loaded."""
-    loaded = list(sys.modules.values())
-    if len(loaded) != len(_loaded[0]) or not all(map(operator.is_, loaded, _loaded[0])):
-        _loaded[:] = [loaded, [name for name in list(sys.modules) if is_local(name)]]
-    return list(_loaded[1])
+    now: object = loaded.now() or list(sys.modules.values())
+    if now != _looked_through[0]:
+        _looked_through[:] = [now, [name for name in list(sys.modules) if is_local(name)]]
+    return list(_looked_through[1])
 
 
-_loaded: list[list[Any]] = [[], []]
-"""All modules when they were last looked through, and the names of the project's among them."""
+loaded = Versions([sys.modules])
+"""Whether other modules are loaded than before."""
+_looked_through: list[Any] = [None, []]
+"""The loaded modules, or their number, when they were last looked through, and the names of the project's among them."""
 
 
 def is_of_project(name: str) -> bool:

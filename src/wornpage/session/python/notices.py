@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import sys
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from types import ModuleType
+from typing import Any, NamedTuple
+
+from wornpage.session.python.modules import loaded
+from wornpage.session.python.versions import Versions, differing
 
 _version = 0
 _OURS = str(Path(__file__).parents[2])
@@ -18,12 +22,41 @@ def asked() -> bool:
 
     A module's memory of warnings gets the filters' version when it is looked at (`already_warned` in Python/_warnings.c).
     """
-    for module in list(sys.modules.values()):
-        names = getattr(module, "__dict__", None)
-        memory = dict.get(names, "__warningregistry__") if isinstance(names, dict) else None
-        if memory and memory.get("version", -1) >= _version:
-            return True
-    return False
+    return any(memory.get("version", -1) >= _version for memory in _memories() if memory)
+
+
+class _Looked(NamedTuple):
+    """Where memories of warnings may be, and where they are."""
+
+    loaded: object
+    """All modules, or their number."""
+    places: list[dict[str, Any]]
+    versions: Versions
+    numbers: list[int] | None
+    memories: dict[int, dict[str, Any]]
+    """By place."""
+
+
+_looked: list[_Looked] = []
+
+
+def _memories() -> Collection[dict[str, Any]]:
+    """All modules' memories of warnings given."""
+    now: object = loaded.now() or list(sys.modules.values())
+    if not _looked or _looked[0].loaded != now:
+        places = [vars(one) for one in list(sys.modules.values()) if isinstance(one, ModuleType)]
+        _looked[:] = [_Looked(now, places, Versions(places), None, {})]
+    before = _looked[0]
+    numbers = before.versions.now()
+    moved = differing(numbers, before.numbers)
+    for place in range(len(before.places)) if moved is None else moved:
+        memory = before.places[place].get("__warningregistry__")
+        if memory is not None:
+            before.memories[place] = memory
+        else:
+            before.memories.pop(place, None)
+    _looked[:] = [before._replace(numbers=numbers)]
+    return before.memories.values()
 
 
 def _note_version() -> None:

@@ -308,5 +308,7 @@ def is_as_before(table: Table) -> bool:
 
 _PUBLIC = (dict, list, set)
 _FEW = 2_000
-_CONTAINERS = (dict, list, set, tuple)
+CHANGING = (dict, list, set)
+"""Tables that can be changed in place."""
+_CONTAINERS = (*CHANGING, tuple)
 _NONE = Table(None, [object()])

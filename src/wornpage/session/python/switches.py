@@ -19,7 +19,8 @@ from types import BuiltinFunctionType, FunctionType, ModuleType
 from typing import NamedTuple
 
 from wornpage.session.python.atoms import attributes_of, lasting_attributes
-from wornpage.session.python.modules import is_local
+from wornpage.session.python.modules import is_local, loaded
+from wornpage.session.python.versions import Versions
 from wornpage.tree.older import STANDARD
 
 _CARRIED = frozenset({"pandas", "matplotlib", "mpl_toolkits", "numpy", "polars", "wornpage", "__main__", "__mp_main__"})
@@ -55,21 +56,40 @@ _holders: dict[int, Holder] = {}
 """What they hold, by identity: some is imported into many modules."""
 
 
+_all_taken: list[int] | None = None
+"""The number of the loaded modules when all of them had been gone through."""
+_tables: Versions | None = None
+"""Those that are in the holders; None where that is not known."""
+_settled: list[int] | None = None
+"""Their numbers when all of them were taken, or found to hold the same."""
+
+
 def take() -> None:
     """From now on what is set now counts as before."""
-    for name, module in list(sys.modules.items()):
-        if _modules.get(name) is not module:
-            _modules[name] = module
-            _look_through(name, module)
-    for key, one in list(_holders.items()):
-        if not _holds_the_same(one):
-            _holders[key] = one._replace(values=_values_of(one.source), parts=_parts_of(one.source))
+    global _all_taken, _tables, _settled
+    number = loaded.now()
+    if number is None or number != _all_taken:
+        for name, module in list(sys.modules.items()):
+            if _modules.get(name) is not module:
+                _modules[name] = module
+                _look_through(name, module)
+        _all_taken, _tables = number, None
+    now = _tables.now() if _tables else None
+    for one in _moved(now):
+        parts = _parts_of(one.source)
+        _holders[id(one.source)] = one._replace(values=_values_of(one.source), parts=parts)
+        if one.parts or parts:
+            _tables = None
+    if _tables is None:
+        _tables = Versions([table for one in _holders.values() for table, _ in one.parts])
+        now = None  # they are compared once more before their numbers count
+    _settled = now
 
 
 def changed() -> str:
     """Words for the first setting that has been changed since; empty for none."""
-    for one in list(_holders.values()):
-        if _holds_the_same(one) or (now := _values_of(one.source)) == one.values:
+    for one in _moved(_tables.now() if _tables else None):
+        if (now := _values_of(one.source)) == one.values:
             continue
         for key, value in now.items():
             before = one.values.get(key, _ABSENT)
@@ -78,6 +98,13 @@ def changed() -> str:
             if before != value or type(before) is not type(value):
                 return f"{one.module.__name__}.{one.name}"
     return ""
+
+
+def _moved(numbers: list[int] | None) -> list[Holder]:
+    """Those that may not hold the very same things as when their values were taken; `numbers` of all tables as they are."""
+    if numbers is not None and numbers == _settled:
+        return [one for one in _holders.values() if not one.parts]
+    return [one for one in list(_holders.values()) if not _holds_the_same(one)]
 
 
 def _look_through(name: str, module: object) -> None:
