@@ -16,8 +16,8 @@ from typing import Any
 
 _PLACE = object.__basicsize__ + ctypes.sizeof(ctypes.c_ssize_t)
 """Bytes: a reference count and a type, and the length."""
-_WITHOUT = (3, 14)
-"""The first Python that numbers no changes any more."""
+_WITHOUT = (3, 13)
+"""The first Python that does not number every change: attributes of objects are set past their dictionaries there."""
 
 
 class Versions:
