@@ -1,5 +1,5 @@
 """`python -m tests.law N [FIRST] [--team] [--ahead]`: try N made-up pages on all processors, and print what they came to; with `--team`
-each also as somebody who has only what is shared, with `--ahead` several chunks at once.
+each also as somebody who has only what is shared, with `--ahead` each, and not only some, with several chunks at once.
 
 `python -m tests.law --show SEED` prints the smallest page of a seed that still breaks the law.
 """
@@ -21,7 +21,7 @@ def main(arguments: list[str]) -> int:
     """Exit status 1 if the law is broken anywhere."""
     if arguments[:1] == ["--show"]:
         return show(int(arguments[1]))
-    team, at_once = "--team" in arguments, 3 if "--ahead" in arguments else 1
+    team, at_once = "--team" in arguments, 3 if "--ahead" in arguments else None
     arguments = [one for one in arguments if one not in {"--team", "--ahead"}]
     count, first = int(arguments[0]), int(arguments[1]) if arguments[1:] else 0
     trials: list[Trial] = []
@@ -41,8 +41,7 @@ def main(arguments: list[str]) -> int:
     print(f"{len(trials)} cases, {len(faults)} faults, {sum(t.ran for t in trials)} chunks ran after edits;")
     if team:
         print(f"{sum(t.had for t in trials)} chunks were had from the team")
-    if at_once > 1:
-        print(f"{sum(t.ahead for t in trials)} chunks ran ahead of their turn")
+    print(f"{sum(t.ahead for t in trials)} chunks ran ahead of their turn")
     print(f"{needless} of {chances} chunks that the edit did not touch ran needlessly")
     if faults:
         print(f"the first: python -m tests.law --show {faults[0]}")

@@ -6,14 +6,9 @@ from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 
 from tests.law.pages import Maker
-from tests.law.trying import Trial, try_seed
+from tests.law.trying import try_seed
 
 COUNT = 200
-
-
-def _tried(seed: int) -> Trial:
-    """A page, every eighth with several chunks at once."""
-    return try_seed(seed, at_once=1 if seed % 8 else 3)
 
 
 class MadePages(unittest.TestCase):
@@ -21,7 +16,7 @@ class MadePages(unittest.TestCase):
 
     def test_partial_runs_publish_what_full_runs_would(self) -> None:
         with ProcessPoolExecutor(os.cpu_count()) as pool:
-            trials = list(pool.map(_tried, range(COUNT), chunksize=4))
+            trials = list(pool.map(try_seed, range(COUNT), chunksize=4))
         faults = [f"python -m tests.law --show {trial.seed}: {trial.fault}" for trial in trials if trial.fault]
         self.assertEqual(faults, [])
         self.assertGreater(sum(trial.ahead for trial in trials), 20)
