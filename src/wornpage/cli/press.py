@@ -59,7 +59,11 @@ def press(
     ] = None,
     workers_at: Annotated[
         str | None,
-        typer.Option("--workers-at", metavar="ADDRESS", help="Press editions on the workers of this Dask scheduler."),
+        typer.Option(
+            "--workers-at",
+            metavar="ADDRESS",
+            help="Press editions, or run chunks that say where=cluster, on the workers of this Dask scheduler.",
+        ),
     ] = None,
 ) -> None:
     """Run what must run of a page's chunks and write its outputs beside it.
@@ -78,14 +82,15 @@ def press(
         stationery=stationery,
         given=tuple(given or ()),
         given_file=given_file,
+        workers_at=workers_at or "",
     )
     if all_editions or edition or where:
         from wornpage.cli.pressing_editions import press_editions_wanted
 
         wish = Wish(tuple(edition or ()), tuple(where or ()), jobs, workers_at)
         status = press_editions_wanted(wanted, wish)
-    elif jobs is not None or workers_at is not None:
-        raise UsageError("--jobs and --workers-at go with --all-editions, --edition or --where.")
+    elif jobs is not None:
+        raise UsageError("--jobs goes with --all-editions, --edition or --where.")
     else:
         status = press_wanted(wanted)
     if status:

@@ -38,6 +38,7 @@ class Wanted:
     stationery: str | None = None
     given: tuple[str, ...] = ()
     given_file: Path | None = None
+    workers_at: str = ""
     looked: bool = False
     """It has been seen already that there is something to do."""
 
@@ -94,6 +95,7 @@ def press_wanted(wanted: Wanted) -> int:
             early=early,
             stationery=wanted.stationery,
             given=given_from(wanted.given, wanted.given_file),
+            workers_at=wanted.workers_at,
         )
     except PageError as error:
         failed = error if isinstance(error, PressingFailed) else PressingFailed(error.problems)

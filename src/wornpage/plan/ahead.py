@@ -20,10 +20,11 @@ from wornpage.plan.deciding import Decider, Fresh, Question
 from wornpage.plan.foresight import REACH, Foresight, Likely
 from wornpage.plan.languages import spoken
 from wornpage.plan.progress import Progress
-from wornpage.plan.standing import Live, Sessions, Unrepeatable, note_sent, position
+from wornpage.plan.standing import Live, Sessions, Unrepeatable, note_sent, position, whole_position
 from wornpage.plan.state import State
-from wornpage.plan.stopping import Stopper
+from wornpage.plan.stopping import Running, Stopper
 from wornpage.plan.traces import make_trace
+from wornpage.session.afar.cluster import AfarSession, Cluster, NotThere
 from wornpage.session.faults import interrupt_failure
 from wornpage.session.languages import known
 from wornpage.session.tasks import CannotFork, ChunkTask, Interrupted, Ran
@@ -61,12 +62,17 @@ class _Job:
 class _Helper:
     """A session for such chunks."""
 
-    def __init__(self, language: str, live: Live | None) -> None:
-        self.language, self.live = language, live
-        """None as long as it is being started."""
+    def __init__(self, language: str, live: Live | None, afar: AfarSession | None = None) -> None:
+        self.language, self.live, self.afar = language, live, afar
+        """None as long as it is being started; and one on the cluster, for a single chunk."""
         self.job: _Job | None = None
         self.is_old = False
         """Whether the walk has passed something since that it would have to be told by running it."""
+
+    @property
+    def running(self) -> Running | None:
+        """What can be ended; None as long as nothing has been started."""
+        return self.afar or (self.live.session if self.live is not None else None)
 
 
 class Ahead:
@@ -74,11 +80,14 @@ class Ahead:
 
     def __init__(
         self, progress: Progress, sessions: Sessions, decider: Decider, blobs: Blobs,
-        at_once: int, until: str,
+        at_once: int, until: str, cluster: Cluster | None = None,
     ) -> None:  # fmt: skip
-        """`at_once` chunks run at the same time at most, that of the walk among them; 1 for none but that."""
+        """`at_once` chunks run at the same time at most, that of the walk among them; 1 for none but that.
+
+        Those that are for the `cluster` do not count: they are as many as its workers have room for.
+        """
         self._progress, self._sessions, self._decider = progress, sessions, decider
-        self._blobs, self._at_once, self._until = blobs, at_once, until
+        self._blobs, self._at_once, self._until, self._cluster = blobs, at_once, until, cluster
         self._foresight: Foresight | None = None
         self._changed = Condition()
         """Held by whoever looks at what follows, or changes it."""
@@ -146,8 +155,8 @@ class Ahead:
             return None
         if not job.is_over:
             if self._is_hopeless(index, job, question):
-                if job.helper.live is not None:
-                    job.helper.live.session.kill()
+                if (running := job.helper.running) is not None:
+                    running.kill()
                 return None
             self._have_helpers()
             self._wait_for(job, stopper)
@@ -166,16 +175,14 @@ class Ahead:
         return any((had[name].print if name in had else "") != has[name].print for name in reads if name in has)
 
     def _wait_for(self, job: _Job, stopper: Stopper) -> None:
-        assert job.helper.live is not None
-        stopper.begin(job.question.chunk, job.helper.live.session)
+        running = job.helper.running
+        assert running is not None
         try:
-            with self._changed:
+            with stopper.at(job.question.chunk, running), self._changed:
                 while not job.is_over:
                     self._changed.wait()
         except KeyboardInterrupt:
             raise Interrupted(interrupt_failure(job.question.chunk.label, None)) from None
-        finally:
-            stopper.end()
 
     def close(self) -> list[Trace]:
         """Let go of all. Returns the runs that nobody has taken: they are as true as any."""
@@ -185,33 +192,59 @@ class Ahead:
             made = [job.made for index, job in self._jobs.items() if job.made is not None and index >= self._front]
             self._changed.notify_all()
         for helper in helpers:  # whose threads then close them
-            if helper.live is not None:
-                helper.live.session.kill()
+            if (running := helper.running) is not None:
+                running.kill()
         return [one.trace for one in made if one.ran.result.failure is None]
 
     # --- who runs what ------------------------------------------------------------------------
 
     @property
     def _running(self) -> int:
-        return sum(helper.job is not None for helper in self._helpers)
+        return sum(helper.job is not None and helper.afar is None for helper in self._helpers)
 
-    def _room(self) -> int:
-        """How many more chunks may be begun now."""
-        return self._at_once - self._is_busy - self._running if not self._is_quiet and not self._is_over else 0
+    def _room(self, afar: bool = False) -> int:
+        """How many more chunks may be begun now, here or on the cluster."""
+        if self._is_quiet or self._is_over:
+            return 0
+        if afar:
+            there = sum(helper.job is not None and helper.afar is not None for helper in self._helpers)
+            return self._cluster.room - there if self._cluster is not None else 0
+        return self._at_once - self._is_busy - self._running
 
     def _have_helpers(self) -> None:
         """Fork sessions, from one that nobody uses at the moment, for chunks that could be begun at once."""
         with self._changed:
             ready = self._ready(_BRIEFLY)
             self._changed.notify_all()
+        away = [(index, likely) for index, likely in ready if self._is_for_cluster(likely)]
+        for one in self._sent(away):
+            self._have_work(one)
+        ready = [one for one in ready if one not in away]
         for language in dict.fromkeys(likely.language for _, likely in ready):
             own = [(index, likely) for index, likely in ready if likely.language == language]
             while self._is_wanted(language, own) and (helper := self._helper(language, own)) is not None:
-                with self._changed:
-                    self._helpers.append(helper)
-                Thread(
-                    target=copy_context().run, args=(self._work, helper), name="ahead of its turn", daemon=True
-                ).start()
+                self._have_work(helper)
+
+    def _have_work(self, helper: _Helper) -> None:
+        with self._changed:
+            self._helpers.append(helper)
+        Thread(target=copy_context().run, args=(self._work, helper), name="ahead of its turn", daemon=True).start()
+
+    def _is_for_cluster(self, likely: Likely) -> bool:
+        return self._cluster is not None and is_for_cluster(likely.question)
+
+    def _sent(self, ready: list[tuple[int, Likely]]) -> list[_Helper]:
+        """Sessions on the cluster for chunks that could be begun there."""
+        if self._cluster is None or not ready:
+            return []
+        room = self._cluster.room  # which may ask for it, for the first time
+        with self._changed:
+            there = sum(helper.afar is not None for helper in self._helpers)
+        try:
+            count = min(room - there, len(ready))
+            return [_Helper("python", None, self._cluster.session(is_ahead=True)) for _ in range(count)]
+        except NotThere:
+            return []
 
     def _is_wanted(self, language: str, ready: list[tuple[int, Likely]]) -> bool:
         """Whether one more session of a language is worth what it costs."""
@@ -274,7 +307,8 @@ class Ahead:
         """What a session's thread does: one chunk after the other, as long as there are any."""
         may_go_on = True
         try:
-            helper.live = helper.live or self._sessions.newcomer(helper.language)
+            if helper.afar is None:
+                helper.live = helper.live or self._sessions.newcomer(helper.language)
             while may_go_on and (found := self._next(helper)) is not None:
                 job, task, state = found
                 try:
@@ -296,9 +330,12 @@ class Ahead:
         """The next chunk for a session, with what holds before it; None if there is no use for the session any more."""
         with self._changed:
             while not helper.is_old and not self._is_over:
-                ready = self._ready(_AT_LENGTH) if self._room() > 0 else []
+                is_afar = helper.afar is not None
+                ready = self._ready(_AT_LENGTH) if self._room(is_afar) > 0 else []
                 for index, likely in ready:
-                    if likely.language != helper.language:
+                    if likely.language != helper.language or self._is_for_cluster(likely) != is_afar:
+                        continue
+                    if is_afar and not self._sessions.can_begin_anew(index, helper.language):
                         continue
                     state = self._state_before(index)
                     question = self._asked_again(likely, state)
@@ -341,10 +378,13 @@ class Ahead:
 
     def _done(self, job: _Job, task: ChunkTask, state: State) -> tuple[Made | None, bool]:
         """Run a chunk. Returns what came of it, None for nothing that could be taken; and whether its session can go on."""
-        chunk, live = job.question.chunk, job.helper.live
-        assert live is not None
+        chunk, live, afar = job.question.chunk, job.helper.live, job.helper.afar
         globs = {pattern: job.question.here.now(("glob", pattern)) for pattern in job.question.options.reads}
-        ran = live.session.run(task, position(live, state, spoken(chunk)))
+        if afar is not None:
+            ran = afar.run(task, whole_position(state, spoken(chunk)))
+        else:
+            assert live is not None
+            ran = live.session.run(task, position(live, state, spoken(chunk)))
         found, failure = ran.found, ran.result.failure
         self.has_acted = self.has_acted or bool(found.written)
         if ran.needs or found.written or found.effects or found.fleeting or found.network or found.spawned:
@@ -352,8 +392,15 @@ class Ahead:
         if failure is not None and failure.kind in _NO_END:
             return None, False
         trace = make_trace(ran, chunk, job.question.key, task.version, state, task.seed, self._blobs, globs)
-        note_sent(live, ran, task.version)
+        if live is not None:
+            note_sent(live, ran, task.version)
         return Made(ran, trace), failure is None
+
+
+def is_for_cluster(question: Question) -> bool:
+    """Whether a chunk is to run on a cluster, where there is one."""
+    is_plain = not question.chunk.binds and not question.options.uses
+    return question.options.where == "cluster" and spoken(question.chunk) == "python" and is_plain
 
 
 def _seconds(likely: Likely) -> float:

@@ -22,6 +22,7 @@ from wornpage.plan.querying import query_of
 from wornpage.plan.state import Entry, State
 from wornpage.plan.traces import make_trace
 from wornpage.plan.wanted import Common, Wanted
+from wornpage.session.afar.cluster import NotThere
 from wornpage.session.cradle import Wish, imported_by, warm_session, wish_for
 from wornpage.session.early import Early
 from wornpage.session.language import Session
@@ -124,6 +125,15 @@ class Sessions:
         except SessionOver:
             raise CannotFork from None
         return Live(live.session.fork(self.environment.given, ahead=True), list(live.executed))
+
+    def place(self, index: int, language: str) -> Position:
+        """The place before a step, as a session that knows nothing yet is told of it. Raises `NotThere`."""
+        if kept := self._effects(language, index):
+            what = self.progress.kept[min(kept)]
+            raise NotThere(
+                f"what the chunk `{what.label}` leaves behind in its session cannot be sent ({what.effects})"
+            )
+        return whole_position(self.progress.state_before(index), language)
 
     def newcomer(self, language: str) -> Live:
         """A session with nothing in it, for such chunks in a language whose sessions cannot be forked. Raises `CannotFork`."""
@@ -401,6 +411,14 @@ def position(live: Live, state: State, language: str) -> Position:
     for name in gone:
         del live.sent[name]
     return Position(table, gone, world.ambient, tuple(world.names))
+
+
+def whole_position(state: State, language: str) -> Position:
+    """The same for one that knows nothing yet."""
+    world = state.world(language)
+    return Position(
+        {name: _standing(entry) for name, entry in world.names.items()}, (), world.ambient, tuple(world.names)
+    )
 
 
 def _standing(entry: Entry) -> Standing:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from threading import Lock, Timer
+from typing import Protocol
 
-from wornpage.session.language import Session
 from wornpage.tree.nodes import Chunk
 
 _PATIENCE = 2.0
@@ -15,6 +17,14 @@ class Stopped(Exception):
     """The pressing was ended; what had run by then is kept."""
 
 
+class Running(Protocol):
+    """A session, wherever it is, as far as it can be ended."""
+
+    def interrupt(self) -> None: ...
+
+    def kill(self) -> None: ...
+
+
 class Stopper:
     """Handed to a pressing, and kept by whoever may want to end it."""
 
@@ -22,7 +32,7 @@ class Stopper:
         self.stopped = False
         self._is_interrupted = False
         """Whether the chunk that was running was not let come to its end."""
-        self._session: Session | None = None
+        self._session: Running | None = None
         self._lock = Lock()
         self.running: Chunk | None = None
         """The chunk that is running now."""
@@ -38,12 +48,21 @@ class Stopper:
                 timer.daemon = True
                 timer.start()
 
-    def _kill(self, session: Session) -> None:
+    def _kill(self, session: Running) -> None:
         with self._lock:
             if self._session is session:
                 session.kill()
 
-    def begin(self, chunk: Chunk, session: Session) -> None:
+    @contextmanager
+    def at(self, chunk: Chunk, session: Running) -> Iterator[None]:
+        """While a chunk runs. Raises `Stopped`."""
+        self.begin(chunk, session)
+        try:
+            yield
+        finally:
+            self.end()
+
+    def begin(self, chunk: Chunk, session: Running) -> None:
         """A chunk begins to run. Raises `Stopped`."""
         with self._lock:
             if self.stopped:

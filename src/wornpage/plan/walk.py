@@ -11,7 +11,7 @@ import secrets
 from functools import partial
 from pathlib import Path
 
-from wornpage.plan.ahead import Ahead, Made
+from wornpage.plan.ahead import Ahead, Made, is_for_cluster
 from wornpage.plan.asking import Asking
 from wornpage.plan.codes import Definitions, layout
 from wornpage.plan.deciding import Decider, Fresh, LeftOut, Question, Stale
@@ -26,10 +26,12 @@ from wornpage.plan.standing import Sessions, Unrepeatable
 from wornpage.plan.stopping import Stopper
 from wornpage.plan.together import changed_by_itself
 from wornpage.plan.traces import make_trace
+from wornpage.session.afar.cluster import Cluster, NotThere
 from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem
+from wornpage.session.faults import interrupt_failure
 from wornpage.session.language import Session
-from wornpage.session.tasks import Environment, Interrupted, Position, Ran
+from wornpage.session.tasks import ChunkTask, Environment, Interrupted, Position, Ran
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.store.alone import alone
@@ -37,7 +39,7 @@ from wornpage.store.blobs import Blobs
 from wornpage.store.place import make_store, store_of
 from wornpage.store.trace import Trace
 from wornpage.tree import nodes as n
-from wornpage.tree.machine import own_share
+from wornpage.tree.machine import is_helper, own_share
 from wornpage.tree.problem import PageError, Problem, Severity
 
 
@@ -116,7 +118,8 @@ class _Walk:
         self.sessions = Sessions(progress, self.growing, self._environment(), self.writable, early, nursery)
         self.asking = Asking(self.decider.marks, self.decider, progress, self.sessions, self.definitions, self.places)
         at_once = self.at_once if self.writable else 1  # what another session has made comes by the store
-        self.ahead = Ahead(progress, self.sessions, self.decider, self.keeping, at_once, self.until)
+        self.cluster = self._cluster()
+        self.ahead = Ahead(progress, self.sessions, self.decider, self.keeping, at_once, self.until, self.cluster)
         try:
             for index, step in enumerate(progress.steps):  # which become more on the way
                 progress.begin()
@@ -135,6 +138,8 @@ class _Walk:
                 self.sessions.wish_warm()
             for trace in self.ahead.close():
                 self._keep(trace)
+            if self.cluster is not None:
+                self.cluster.close()
             self.sessions.let_go()
             self.decider.marks.save(self.writable)
             self.reasons.save(self.writable)
@@ -148,6 +153,11 @@ class _Walk:
         folder, settings = page.path.parent.resolve(), self.growing.settings.page
         memory, look = settings.limits.memory, settings.figures.look
         return Environment(folder, page.path.name, state.given, self.blobs.folder, noted, state.threads, memory, look)
+
+    def _cluster(self) -> Cluster | None:
+        """The cluster that chunks of this page may run on; values go there and back by the store."""
+        address = self.growing.settings.page.workers_at
+        return Cluster(address, self._environment()) if address and self.writable and not is_helper() else None
 
     def _chunk(self, index: int, chunk: n.Chunk) -> bool:
         """One chunk, reused or run; False if the walk ends here."""
@@ -222,7 +232,7 @@ class _Walk:
         if fault := missing(chunk, options.uses, self.progress.state):
             raise fault
         made = self._made_ahead(index, question)
-        ran = made.ran if made is not None else self._ran(index, chunk, run)
+        ran, was_here = (made.ran, False) if made is not None else self._ran(index, question, run)
         result = ran.result
         failed = result.failure is not None and (options.on_error == "stop" or result.failure.kind in _ENDS)
         outcome = ChunkOutcome(chunk.label, Outcome.FAILED if failed else Outcome.RAN, result.seconds, why, result)
@@ -231,10 +241,11 @@ class _Walk:
         if failed and result.failure is not None:
             self.problems.append(chunk_problem(result.failure, chunk, self.places))
             return False
+        if was_here:
+            self.sessions.note(index, ran, run)
         if made is not None:
             trace = made.trace
         else:
-            self.sessions.note(index, ran, run)
             handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
             trace = make_trace(
                 ran, chunk, question.key, run, self.progress.state, question.seed, self.keeping, globs, handed
@@ -279,19 +290,23 @@ class _Walk:
                 hint = "Let it write another file, or begin the file anew."
                 self.problems.append(Problem(chunk.span, what, hint, Severity.WARNING))
 
-    def _ran(self, index: int, chunk: n.Chunk, run: str) -> Ran:
-        """What came of a chunk. Raises `PageError` when the user breaks off."""
+    def _ran(self, index: int, question: Question, run: str) -> tuple[Ran, bool]:
+        """What came of a chunk, and whether it ran in the session at hand. Raises `PageError` when the user breaks off."""
+        chunk = question.chunk
 
-        def act(session: Session, at: Position) -> tuple[Ran, str]:
+        def act(session: Session, at: Position) -> tuple[tuple[Ran, bool], str]:
             session.on_tally = partial(self.reporter.tallied, chunk)
             self.ahead.beside(index)
-            self.stopper.begin(chunk, session)
             try:
-                made = session.run(task, at)
+                afar = self._ran_afar(index, question, task)
+                if afar is not None:
+                    session.hold(at, ())  # it is told where it stands, though it has nothing to do there
+                    return (afar, False), ""
+                with self.stopper.at(chunk, session):
+                    made = session.run(task, at)
             finally:
                 self.ahead.ended()
-                self.stopper.end()
-            return made, made.needs
+            return (made, True), made.needs
 
         task = self.sessions.task(index, chunk, run, self.progress.seeds[index])
         names = self.definitions.reachable(chunk.code, chunk.language)
@@ -299,6 +314,28 @@ class _Walk:
             return self.sessions.ask(index, spoken(chunk), names, act)
         except Interrupted as broken:
             raise PageError([chunk_problem(broken.failure, chunk, self.places)]) from None
+
+    def _ran_afar(self, index: int, question: Question, task: ChunkTask) -> Ran | None:
+        """What came of a chunk on the cluster; None where it is to run here. Raises `Interrupted`."""
+        if self.cluster is None or not is_for_cluster(question):
+            return None
+        try:
+            session = self.cluster.session(is_ahead=False)
+            with self.stopper.at(question.chunk, session):
+                ran = session.run(task, self.sessions.place(index, spoken(question.chunk)))
+        except NotThere as why:
+            self._tell_that_it_runs_here(question.chunk, str(why))
+            return None
+        except KeyboardInterrupt:
+            raise Interrupted(interrupt_failure(question.chunk.label, None)) from None
+        if ran.needs:
+            self._tell_that_it_runs_here(question.chunk, f"what {ran.needs} stands for cannot be sent")
+            return None
+        return ran
+
+    def _tell_that_it_runs_here(self, chunk: n.Chunk, why: str) -> None:
+        what = f"the chunk `{chunk.label}` does not run on the cluster at {self.growing.settings.page.workers_at}, but here: {why}."
+        self.problems.append(Problem(chunk.span, what, severity=Severity.WARNING))
 
     # --- what came of it ----------------------------------------------------------------------
 

@@ -5,7 +5,6 @@ The page's folder, with its store, is one that all of them share. A worker press
 
 from __future__ import annotations
 
-import logging
 import queue
 import secrets
 from collections.abc import Iterator, Sequence
@@ -17,11 +16,10 @@ import msgspec
 
 from wornpage.press.crew import ATTEMPTS, Report, Task, Trade, Worker, WorkerDied, died_again
 from wornpage.press.wire import unwired, wired
+from wornpage.session.afar.cluster import PATIENCE, NoCluster, connected
 from wornpage.tree.machine import processors
 from wornpage.tree.problem import UsageError
 
-_PATIENCE = 20
-"""Seconds in which the scheduler must answer."""
 _RUN = secrets.token_hex(8)
 
 _idle: dict[bytes, queue.LifoQueue[Worker[Any, Any]]] = {}
@@ -62,22 +60,13 @@ def _report(trade: Trade[Task, Report], task: Task, future: Any) -> Report:
 @contextmanager
 def _client(address: str) -> Iterator[Any]:
     try:
-        from distributed import Client
-    except ImportError:
-        raise UsageError(
-            "--workers-at needs the package distributed; install Worn Page with its extra `cluster`."
-        ) from None
-    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+        client = connected(address)
+    except NoCluster as no:
+        raise UsageError(f"--workers-at {address}: {no}.") from None
     try:
-        client = Client(address, timeout=_PATIENCE, set_as_default=False)
-    except (OSError, ValueError, TypeError) as error:
-        raise UsageError(f"--workers-at {address}: no scheduler answers there ({error}).") from None
-    try:
-        if not client.scheduler_info()["workers"]:
-            raise UsageError(f"--workers-at {address}: the scheduler has no workers; start some, then press again.")
         yield client
     finally:
-        client.close(_PATIENCE)
+        client.close(PATIENCE)
 
 
 def _press_there(home: str, known: bytes, asked: bytes) -> bytes:

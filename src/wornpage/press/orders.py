@@ -50,6 +50,8 @@ class Order:
     """Whether a page may hold what comes of other values of its controls; where readers pick elsewhere it need not."""
     python: str = ""
     """The program that sessions of Python run in, whatever the page's settings say."""
+    workers_at: str = ""
+    """The address of a cluster for single chunks, whatever the page's settings say."""
     kept_as: str = ""
     """Under what name it is remembered, where that is another than the edition's."""
 

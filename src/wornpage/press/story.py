@@ -7,6 +7,8 @@ import time
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from wornpage.colophon import colophon_of
 from wornpage.compose import compose
 from wornpage.lineage.tracing import lineage_of
@@ -44,16 +46,17 @@ def press(
     early: Early | None = None,
     stationery: str | None = None,
     given: Mapping[str, object] | None = None,
+    workers_at: str = "",
 ) -> Pressing:
     """Run what must run in `page` and write its outputs beside it, or into `folder`.
 
     `afresh` reuses nothing of earlier pressings; `store` is the folder of the store, if it is not the usual one;
     `early` a session started before this was called; `stationery` other looks than the page names; `given` values for
-    the page's givens, as texts or lists of texts.
+    the page's givens, as texts or lists of texts; `workers_at` a cluster for single chunks.
     Raises `PageError` if the page is at fault (nothing has been written then), `UsageError` for an unknown output.
     """
     early = early or (early_session(Path(page), afresh) if all(kind in names() for kind in outputs) else None)
-    order = Order(Path(page), str(page), outputs, folder, afresh, store, stationery, given or {})
+    order = Order(Path(page), str(page), outputs, folder, afresh, store, stationery, given or {}, workers_at=workers_at)
     try:
         return press_order(order, reporter, today, early)
     finally:
@@ -110,6 +113,8 @@ def run_of(
     if why := trouble_with(place):
         what = f"{place} cannot be read, so nothing of earlier pressings is reused: {why}"
         warnings.append(Problem(Span(order.name, 1), what, severity=Severity.WARNING))
+    if order.workers_at:
+        settings = replace(settings, page=replace(settings.page, workers_at=order.workers_at))
     headline = for_editions(settings) if order.edition else None
     asked = (*head.nodes(), *(headline.marks if headline else ()), *for_workbooks(settings).marks)
     record = run_page(

@@ -193,6 +193,11 @@ class ProcessSession(PipedSession):
         except SessionOver:
             raise session_fault(self._last_words()) from None
 
+    def wait_for_turns(self) -> None:
+        """From now on it ends where a chunk would do what others can see; what it keeps goes through this end."""
+        self._send({"do": "seal"})
+        self._receive({"sealed"}, None)
+
     def _ask_to_run(self, task: ChunkTask, at: Position) -> None:
         options = {"width": task.width, "height": task.height, "dpi": task.dpi}
         asked = {

@@ -56,6 +56,10 @@ class ChunkOptions(ShownOptions, frozen=True):
     ] = ""
     into: Annotated[Words, "The name that what SQL finds is bound to, as a data frame."] = ""
     keep: Annotated[Literal["auto", "yes", "no"], "Whether its values are stored."] = "auto"
+    where: Annotated[
+        Literal["here", "cluster"],
+        "`cluster` has it run on a worker of the cluster at `workers-at`, where one is named.",
+    ] = "here"
     when: Annotated[Words, "An expression over `given`; run and shown only if it is true."] = ""
     timeout: Annotated[Duration, "The longest the chunk may run."] = None
     seed: Annotated[Whole | None, "Seed of random numbers."] = None
@@ -191,6 +195,9 @@ class CommonSettings(Struct, frozen=True, kw_only=True):
         Annotated[Whole, Between(1, 1024)] | None,
         "Chunks that may run side by side where none needs the other; `1` for one after the other, as many as there are processors otherwise.",
     ] = None
+    workers_at: Annotated[
+        Words, "The address of a Dask scheduler whose workers run chunks that say `where=cluster`: `tcp://head:8786`."
+    ] = ""
     store: Annotated[
         TeamStore,
         Read(_at, _or_name),

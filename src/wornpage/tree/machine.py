@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 
 _sharers = 1
+_is_helper = False
 
 
 def processors() -> int:
@@ -14,8 +15,13 @@ def processors() -> int:
 
 def share_with(sharers: int) -> None:
     """So many processes do the same work side by side, this one among them."""
-    global _sharers
-    _sharers = max(1, sharers)
+    global _sharers, _is_helper
+    _sharers, _is_helper = max(1, sharers), True
+
+
+def is_helper() -> bool:
+    """Whether this process has been started to do a part of the work of another."""
+    return _is_helper
 
 
 def own_share() -> int:

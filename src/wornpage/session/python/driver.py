@@ -182,6 +182,9 @@ class Driver:
         self.watcher.renew()
         self.given._replace(message["given"])
         if is_ahead:
+            from wornpage.session.python.turns import end_with
+
+            end_with(self.channel)
             self._wait_for_turns()
 
     def _may_part(self, ends: list[int]) -> bool:
@@ -193,12 +196,16 @@ class Driver:
         own_copies = (*self.streams.copies, *self.blobs.writers)
         return self.watcher.tells_who and shares_nothing((*ends, *own, *own_copies))
 
+    def _do_seal(self, message: Message) -> None:
+        """Run chunks ahead of their turn from now on, in a session that is nobody's."""
+        self._wait_for_turns()
+        self.send({"event": "sealed"})
+
     def _wait_for_turns(self) -> None:
         """Run chunks ahead of their turn from now on. Nothing that was made before ends here: it is the mother's to end it."""
-        from wornpage.session.python.turns import end_with, wait_for_turns
+        from wornpage.session.python.turns import wait_for_turns
 
-        assert self.blobs is not None and self.channel is not None
-        end_with(self.channel)
+        assert self.blobs is not None
         self.is_ahead = True
         self._inherited = list(self.tracker.held.values())
         gc.freeze()

@@ -1,0 +1,1 @@
+"""Single chunks on the workers of a cluster."""
