@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from functools import cache
+
+from msgspec.structs import replace
 
 from wornpage.output.ooxml.xml import HEAD, R, escaped
 from wornpage.output.xlsx.styles import MAIN, Look, Styles
@@ -36,6 +39,9 @@ class Grid:
         self.frozen = (0, 0)
         """Rows and columns that stay."""
         self.drawing = ""
+        self._known: dict[tuple[int, str, bool], tuple[Look, int]] = {}
+        """By a look itself, a format, and whether it is for text: the look, so that it stays, and its number."""
+        self._letters: dict[int, str] = {}
 
     def add(self, cells: Iterable[tuple[int, Held, Look]], height: float = 0) -> int:
         """A row of cells by their columns, counted from 1; its number."""
@@ -44,25 +50,48 @@ class Grid:
         if not height and any(look.wraps for _, _, look in cells):
             height = _LINE * max(_lines(held.value) for _, held, look in cells if look.wraps)
             cells = [(column, held, _with(look, at_top=True)) for column, held, look in cells]
-        made = "".join(self._cell(column, held, look) for column, held, look in cells)
+        made = "".join([self._cell(column, held, look) for column, held, look in cells])
         tall = f' ht="{height:g}" customHeight="1"' if height else ""
         self.rows.append(f'<row r="{self.row}"{tall}>{made}</row>' if made or tall else "")
         return self.row
 
     def _cell(self, column: int, held: Held, look: Look) -> str:
-        place, value = f"{letters_of(column)}{self.row}", held.value
+        tail = self.tail(held.value, held.format, look)
+        return f'<c r="{self._letters_of(column)}{self.row}{tail}' if tail else ""
+
+    def tail(self, value: str | float | None, format: str, look: Look) -> str:  # noqa: A002
+        """What is written of a cell behind its place, whatever that is; empty for one that is not there."""
         if isinstance(value, str) and value:
             value = value[:LONGEST]
-            looks_like_one = value.startswith(_AS_FORMULAS)
-            style = self.styles.number(_with(look, is_text=True) if looks_like_one else look)
+            style = self._style(look, "", value.startswith(_AS_FORMULAS))
             space = ' xml:space="preserve"' if value != value.strip() or "\n" in value else ""
-            return f'<c r="{place}" s="{style}" t="inlineStr"><is><t{space}>{escaped(value)}</t></is></c>'
-        style = self.styles.number(_with(look, format=held.format) if held.format else look)
+            return f'" s="{style}" t="inlineStr"><is><t{space}>{escaped(value)}</t></is></c>'
+        style = self._style(look, format, False)
         if value is None or value == "":
-            return f'<c r="{place}" s="{style}"/>' if style else ""
+            return f'" s="{style}"/>' if style else ""
         if isinstance(value, bool):
-            return f'<c r="{place}" s="{style}" t="b"><v>{int(value)}</v></c>'
-        return f'<c r="{place}" s="{style}"><v>{value!r}</v></c>'
+            return f'" s="{style}" t="b"><v>{int(value)}</v></c>'
+        return f'" s="{style}"><v>{value!r}</v></c>'
+
+    def add_alike(self, columns: Sequence[Sequence[str]]) -> None:
+        """Rows whose cells have one look a column, from what is written of each behind its place."""
+        begins = [f'<c r="{self._letters_of(column)}' for column in range(1, len(columns) + 1)]
+        for tails in zip(*columns, strict=True):
+            self.row += 1
+            row = str(self.row)
+            made = "".join([begin + row + tail for begin, tail in zip(begins, tails, strict=True) if tail])
+            self.rows.append(f'<row r="{row}">{made}</row>' if made else "")
+
+    def _letters_of(self, column: int) -> str:
+        return self._letters.get(column) or self._letters.setdefault(column, letters_of(column))
+
+    def _style(self, look: Look, format: str, is_text: bool) -> int:  # noqa: A002
+        """The number of a look with a format, or for text that looks like a formula; the same ones are asked for a thousand times."""
+        key = (id(look), format, is_text)
+        known = self._known.get(key)
+        if known is None:
+            known = self._known[key] = (look, self.styles.number(_with(look, format, is_text)))
+        return known[1]
 
     def skip(self, count: int = 1) -> None:
         """Leave rows empty."""
@@ -111,16 +140,7 @@ def _lines(value: object) -> int:
     return sum(max(1, -(-len(text) // _IN_A_LINE)) for text in texts)
 
 
-_with_known: dict[tuple[Look, str, bool, bool], Look] = {}
-
-
+@cache
 def _with(look: Look, format: str = "", is_text: bool = False, at_top: bool = False) -> Look:  # noqa: A002
-    """A look with more; the same ones are asked for a thousand times."""
-    key = (look, format, is_text, at_top)
-    if key not in _with_known:
-        from msgspec.structs import replace
-
-        _with_known[key] = replace(
-            look, format=format or look.format, is_text=is_text or look.is_text, at_top=at_top or look.at_top
-        )
-    return _with_known[key]
+    """A look with more: always the same object for the same."""
+    return replace(look, format=format or look.format, is_text=is_text or look.is_text, at_top=at_top or look.at_top)

@@ -86,7 +86,9 @@ def _data(grid: Grid, data: TableData, laid: n.TextTable) -> None:
             looks[at] = replace(looks[at], wraps=True)
     groups = {group.row: group.words for group in data.groups}
     first_foot = data.rows - data.foot
-    for row in range(data.rows):
+    first = min([first_foot, *groups]) if not any(look.wraps for look in looks) else 0
+    grid.add_alike([_tails(grid, cells[:first], look) for cells, look in zip(columns, looks, strict=True)])
+    for row in range(first, data.rows):
         if row in groups:
             number = grid.add([(1, Held(groups[row]), Look(bold=True))])
             grid.merge(number, 1, len(columns))
@@ -95,6 +97,22 @@ def _data(grid: Grid, data: TableData, laid: n.TextTable) -> None:
         elif row == first_foot + 1:
             looks = [replace(look, above=False) for look in looks]
         grid.add([(at, cells[row], look) for at, (cells, look) in enumerate(zip(columns, looks, strict=True), 1)])
+
+
+def _tails(grid: Grid, cells: list[Held], look: Look) -> list[str]:
+    """What is written of the cells of a column behind their places. The same words and days come again and again."""
+    known: dict[tuple[object, type, str], str] = {}
+    found = []
+    for cell in cells:
+        if isinstance(cell.value, float):
+            found.append(grid.tail(cell.value, cell.format, look))
+            continue
+        key = (cell.value, type(cell.value), cell.format)
+        tail = known.get(key)
+        if tail is None:
+            tail = known[key] = grid.tail(cell.value, cell.format, look)
+        found.append(tail)
+    return found
 
 
 def cells_of(data: TableData) -> list[list[Held]]:
