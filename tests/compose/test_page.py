@@ -164,6 +164,11 @@ class Numbers(FolderCase):
         )
         self.assertIn('<td class="left short"><a href="#a">Gleichung\u00a01</a></td>', html)
 
+    def test_a_thing_that_its_chunk_does_not_show_is_told_by_the_chunk(self) -> None:
+        call = "page.table({'a': [1]}, label='big', caption='All.')"
+        (fault,) = self.faults(f"```python run #load show=nothing\n{call}\n```\n\nSee {{see big}}.\n")
+        self.assertIn("`load`", fault.hint)
+
     def test_an_appendix_has_letters(self) -> None:
         html = self.html("# A\n\n{see data, more}\n\n{appendix}\n\n# Data\n\n## More\n\n# Code\n")
         numbers = re.findall(r'<h\d id="([^"]+)"><span class="number">([^<]+)</span>', html)

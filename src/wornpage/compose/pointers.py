@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from wornpage.compose.answering import Draft
 from wornpage.compose.language import Language
 from wornpage.compose.numbering import Target
+from wornpage.session.languages import language_of
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, near_miss
 from wornpage.tree.span import Span
@@ -56,7 +57,7 @@ def point(
             led.append((n.Text(mark.span, there.said(mark.form)),))
         else:
             is_chunk = any(chunk.label == label for chunk in page.chunks)
-            hint = _NO_CAPTION if is_chunk else near_miss(label, targets)
+            hint = _hidden(label, draft) or (_NO_CAPTION if is_chunk else near_miss(label, targets))
             problems.append(Problem(mark.span, f"nothing is labelled {label!r}.", hint))
     problems += [_no_number(mark, target) for target in found if not target.number and not target.words]
     found = [target for target in found if target.number or target.words]
@@ -67,6 +68,15 @@ def point(
     for kind, members in groupby(found, key=lambda target: target.kind):
         groups.append(_group(mark, kind, list(members), language))
     return _listed(mark, [*groups, *led], language), problems
+
+
+def _hidden(label: str, draft: Draft) -> str:
+    """What to do where a chunk makes a thing with this label, and does not show it; empty where none does."""
+    for chunk in draft.page.chunks:
+        language, show = language_of(chunk.language), draft.settings.of(chunk).options.show
+        if show in {"source", "nothing"} and language is not None and label in language.code.labels(chunk.code)[0]:
+            return f"The chunk `{chunk.label}` makes it, and readers do not see it: `show={show}` shows no output."
+    return ""
 
 
 def in_doubt(label: str, target: Target, span: Span, here: str) -> Problem | None:
