@@ -47,6 +47,8 @@ def note_problems(
 
 
 def _called_in_vain(blocks: n.Blocks, lines: Sequence[str], labels: list[str], code: set[int]) -> Iterator[Problem]:
+    if not any("[^" in line for line in lines):
+        return
     told: set[tuple[int, int]] = set()
     for node in walk(blocks):
         if not isinstance(node, n.Text) or "[^" not in node.text:

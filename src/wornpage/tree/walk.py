@@ -105,13 +105,18 @@ def blocks_of(tree: Iterable[n.Node]) -> Iterator[n.Block]:
                 yield from blocks_of(children(node))
 
 
-def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Blocks:
-    """A copy of `blocks` with `change` applied to every block, parents first, in page order."""
+def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block], into_text: bool = True) -> n.Blocks:
+    """A copy of `blocks` with `change` applied to every block, parents first, in page order.
+
+    Running text is looked into for the blocks of its notes, unless it is known to have none: `into_text`.
+    """
 
     def visit(node: n.Node) -> n.Node | None:
         if not isinstance(node, n.Block):
             return None
         changed = change(node)
+        if not into_text and isinstance(changed, _WITHOUT_BLOCKS):
+            return changed
         new = {}
         for name in _fields_of(type(changed)):
             inner = getattr(changed, name)
