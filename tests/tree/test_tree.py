@@ -11,7 +11,7 @@ from wornpage.tree.bugs import said_of
 from wornpage.tree.problem import PageError, Problem, Severity, WornError, near_miss, quoted, stop_on_errors
 from wornpage.tree.span import Span
 from wornpage.tree.table import Column, Group, Kind, TableData
-from wornpage.tree.walk import map_blocks, rewrite, walk, words_of
+from wornpage.tree.walk import are_words, map_blocks, rewrite, walk, words_of
 
 SPAN = Span("p.md", 4, 2)
 
@@ -110,6 +110,19 @@ class Walking(unittest.TestCase):
 
         self.assertIs(map_blocks(self.TREE, visit), self.TREE)
         self.assertEqual(count, 5)
+
+    def test_paragraphs_of_words_alone_are_passed_over_where_that_is_asked(self) -> None:
+        note = n.Footnote(SPAN, "1", (n.Paragraph(SPAN, (text("in a note"),)),))
+        there = n.Link(SPAN, "https://marlow.example", "", (text("there"),))
+        for inlines, are in (
+            ((text("a"), n.Emphasis(SPAN, (n.Code(SPAN, "b"),)), there), True),
+            ((text("a"), n.Strong(SPAN, (note,))), False),
+            ((n.Link(SPAN, "", "", (text("here"),), "label"),), False),
+            ((n.RawMath(SPAN, "x"),), False),
+        ):
+            seen: list[n.Node] = []
+            rewrite((n.Quote(SPAN, (n.Paragraph(SPAN, inlines),)),), seen.append, into_words=False)
+            self.assertEqual((are_words(inlines), text("a") in seen or len(seen) > 1), (are, not are))
 
     def test_what_readers_do_not_read_has_no_words(self) -> None:
         inlines = (

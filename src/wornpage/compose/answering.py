@@ -85,7 +85,7 @@ class _Answering:
 
     def answered(self, tree: n.Blocks) -> n.Blocks:
         """`tree` with everything answered but pointers."""
-        result: n.Blocks = rewrite(tree, self.change)
+        result: n.Blocks = rewrite(tree, self.change, into_words=False)
         return result
 
     def words(self, inlines: n.Inlines) -> n.Inlines:

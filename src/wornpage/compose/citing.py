@@ -367,7 +367,7 @@ class Notes:
 
     def numbered(self, tree: T) -> T:
         """`tree` with its notes in order; call it with the parts of a page from the top."""
-        made: T = rewrite(tree, self._change)
+        made: T = rewrite(tree, self._change, into_words=False)
         return made
 
     def _change(self, node: n.Node) -> n.Node | None:

@@ -207,7 +207,7 @@ class _Pointing:
         return kind[0] if chapter.number else ""
 
     def settled(self, tree: T) -> T:
-        result: T = rewrite(tree, self.change)
+        result: T = rewrite(tree, self.change, into_words=False)
         return result
 
     def change(self, node: n.Node) -> n.Node | tuple[n.Node, ...] | None:

@@ -31,7 +31,7 @@ from wornpage.tree import nodes as n
 from wornpage.tree.heads import column_heads
 from wornpage.tree.span import Span
 from wornpage.tree.table import Value
-from wornpage.tree.walk import children, rewrite, walk, words_of
+from wornpage.tree.walk import are_words, children, rewrite, walk, words_of
 
 _EXACT = 2**53
 """Whole numbers up to which are kept as they are."""
@@ -138,13 +138,14 @@ class _Taking:
 
     def notes(self, inlines: n.Inlines) -> Iterator[Part]:
         """Notes that words call, where they are first called."""
-        for node in walk(inlines):
+        for node in () if are_words(inlines) else walk(inlines):
             if isinstance(node, n.Footnote) and node.first:
                 yield from self.several(node.blocks)
 
     def words(self, kind: str, inlines: n.Inlines, span: Span, before: str = "") -> Words:
-        values = tuple(self.values(inlines))
-        frame = _frame(inlines)
+        is_plain = are_words(inlines)
+        values = () if is_plain else tuple(self.values(inlines))
+        frame = "" if is_plain else _frame(inlines)
         return Words(
             kind, before + _said(inlines), self.place(span), values, self.inside, before + frame if frame else ""
         )

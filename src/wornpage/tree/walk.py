@@ -105,6 +105,36 @@ def blocks_of(tree: Iterable[n.Node]) -> Iterator[n.Block]:
                 yield from blocks_of(children(node))
 
 
+_LOOKS = (n.Emphasis, n.Strong, n.Strike)
+_LETTERS = frozenset({n.Text, n.Code, n.SoftBreak, n.HardBreak, n.RawHtmlInline})
+_MOST_KNOWN = 50_000
+_WORDS: dict[int, tuple[object, bool]] = {}
+"""Running texts by their identity, each with whether it is words alone. Nodes never change."""
+
+
+def are_words(inlines: n.Inlines) -> bool:
+    """Whether running text is words with their looks and links to elsewhere: nothing in it is asked, numbered or led to a place.
+
+    Most paragraphs are such, and most passes over a page have nothing to do in them.
+    """
+    known = _WORDS.get(id(inlines))
+    if known is not None and known[0] is inlines:
+        return known[1]
+    if len(_WORDS) > _MOST_KNOWN:
+        _WORDS.clear()
+    found = all(map(_is_word, inlines))
+    _WORDS[id(inlines)] = inlines, found
+    return found
+
+
+def _is_word(node: n.Inline) -> bool:
+    if type(node) in _LETTERS:
+        return True
+    if isinstance(node, n.Link):
+        return not node.to and all(map(_is_word, node.children))
+    return isinstance(node, _LOOKS) and all(map(_is_word, node.children))
+
+
 def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block], into_text: bool = True) -> n.Blocks:
     """A copy of `blocks` with `change` applied to every block, parents first, in page order.
 
@@ -120,7 +150,9 @@ def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block], into_text
         new = {}
         for name in _fields_of(type(changed)):
             inner = getattr(changed, name)
-            if isinstance(inner, tuple):
+            if isinstance(inner, tuple) and not (
+                name == "children" and isinstance(changed, n.Paragraph) and are_words(inner)
+            ):
                 made = rewrite(inner, visit)
                 if made is not inner:
                     new[name] = made
@@ -133,14 +165,15 @@ def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block], into_text
 Change = Callable[[n.Node], "n.Node | tuple[n.Node, ...] | None"]
 
 
-def rewrite(value: object, change: Change) -> Any:
+def rewrite(value: object, change: Change, into_words: bool = True) -> Any:
     """A copy of `value` (a node or a tuple of nodes) with `change` applied from the top.
 
     `change` gives what stands in a node's place, which is not looked into again: a node, or several where a
-    sequence allows it; or None to go on below the node.
+    sequence allows it; or None to go on below the node. Without `into_words` paragraphs that are words alone (`are_words`)
+    stay as they are.
     """
     if isinstance(value, tuple):
-        return _rewrite_tuple(value, change)
+        return _rewrite_tuple(value, change, into_words)
     if not isinstance(value, _LOOKED_INTO):
         return value
     changed = change(value) if isinstance(value, n.Node) else None
@@ -150,17 +183,20 @@ def rewrite(value: object, change: Change) -> Any:
     for name in _FIELDS.get(type(value)) or _fields_of(type(value)):
         inner = getattr(value, name)
         if isinstance(inner, _MAY_HOLD):
-            made = rewrite(inner, change)
+            made = rewrite(inner, change, into_words)
             if made is not inner:
                 new[name] = made
     return replace(value, **new) if new else value
 
 
-def _rewrite_tuple(items: tuple[object, ...], change: Change) -> tuple[object, ...]:
+def _rewrite_tuple(items: tuple[object, ...], change: Change, into_words: bool) -> tuple[object, ...]:
     made: list[object] = []
     same = True
     for item in items:
-        result = rewrite(item, change)
+        if not into_words and type(item) is n.Paragraph and are_words(item.children):
+            made.append(item)
+            continue
+        result = rewrite(item, change, into_words)
         if result is item:
             made.append(item)
             continue
