@@ -50,7 +50,7 @@ def _memories() -> Collection[dict[str, Any]]:
     numbers = before.versions.now()
     moved = differing(numbers, before.numbers)
     for place in range(len(before.places)) if moved is None else moved:
-        memory = before.places[place].get("__warningregistry__")
+        memory = dict.get(before.places[place], "__warningregistry__")  # not as a read, where it is the page's own
         if memory is not None:
             before.memories[place] = memory
         else:
