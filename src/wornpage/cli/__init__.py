@@ -8,8 +8,10 @@ def main() -> None:
     import sys
 
     _make_ready()
-    from wornpage.cli.plain import nothing_to_do, plain_press
+    from wornpage.cli.plain import nothing_to_do, plain_press, says_version
 
+    if says_version(sys.argv[1:]):
+        return
     plain = plain_press(sys.argv[1:])
     if plain is not None and nothing_to_do(plain[0], plain[1], None, as_json=False):
         return

@@ -15,6 +15,14 @@ if TYPE_CHECKING:
     from wornpage.plan.manifest import Manifest
 
 
+def says_version(arguments: list[str]) -> bool:
+    """Whether that is all that was asked; then it is said."""
+    if arguments != ["--version"]:
+        return False
+    say(f"worn {VERSION}")
+    return True
+
+
 def plain_bind(arguments: list[str]) -> tuple[Path, str] | None:
     """The volume and the outputs of `bind [VOLUME] [--as KINDS]`; None for any other command line."""
     if arguments[:1] != ["bind"] or len(arguments) > 4:
