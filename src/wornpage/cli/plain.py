@@ -19,7 +19,7 @@ def says_version(arguments: list[str]) -> bool:
     """Whether that is all that was asked; then it is said."""
     if arguments != ["--version"]:
         return False
-    say(f"worn {VERSION}")
+    print(f"worn {VERSION}")
     return True
 
 
