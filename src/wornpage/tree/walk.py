@@ -107,7 +107,8 @@ def blocks_of(tree: Iterable[n.Node]) -> Iterator[n.Block]:
 
 _LOOKS = (n.Emphasis, n.Strong, n.Strike)
 _LETTERS = frozenset({n.Text, n.Code, n.SoftBreak, n.HardBreak, n.RawHtmlInline})
-_MOST_KNOWN = 50_000
+_MOST_KNOWN = 8_000
+"""Running texts that are remembered, and kept in memory by it: about as many as a page has."""
 _WORDS: dict[int, tuple[object, bool]] = {}
 """Running texts by their identity, each with whether it is words alone. Nodes never change."""
 
