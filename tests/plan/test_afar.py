@@ -79,6 +79,9 @@ class Afar(ClusterCase):
             self.ran.clear()
             self.both(HEAD + FIT + OTHER + HERE + "\nMore words.\n", address)
             self.assertEqual(self.ran, [])
+        with self.subTest("what needs it runs here, in a session that has run nothing above"):
+            self.both(HEAD + FIT.replace("+= 1", "+= 2") + OTHER + HERE, address)
+            self.assertEqual(self.ran, [("fit", "ran")])
         with self.subTest("a mistake is told in lines of the page"):
             text, _ = self.both(HEAD + FAR.format(label="fit", code="a = 1\nb = a / 0"), address)
             self.assertIn("page.md:12", text)

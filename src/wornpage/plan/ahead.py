@@ -163,9 +163,21 @@ class Ahead:
         if self.has_acted:
             raise Unrepeatable(question.chunk.label)
         made = job.made
-        if made is None or not _holds(made.trace, question):
+        if made is None or not _holds(made.trace, question) or self._is_wanted_alive(index, made.trace):
             return None
         return made
+
+    def _is_wanted_alive(self, index: int, trace: Trace) -> bool:
+        """Whether chunks below read what a run has made and nobody can store: then it would have to run here all the same, in a new session."""
+        alive = {name for name, bound in trace.names.items() if bound.is_live}
+        for step in range(index + 1, len(self._progress.steps)) if alive else ():
+            likely = self._foresight.steps.get(step) if self._foresight else None
+            if likely is None or likely.guess is None:
+                continue
+            if alive & likely.guess.reads:
+                return True
+            alive -= likely.guess.changes
+        return False
 
     def _is_hopeless(self, index: int, job: _Job, question: Question) -> bool:
         """Whether it is known already that a chunk has been given other values than it would have now."""

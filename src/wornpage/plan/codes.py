@@ -7,6 +7,7 @@ import sys
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
+from wornpage.plan.bound_first import bound_first
 from wornpage.plan.sight import Sight
 from wornpage.session.language import CodeReader
 from wornpage.session.languages import known
@@ -75,11 +76,19 @@ class Definitions:
             for name, names in language.code.definitions(chunk.code).items():
                 found.setdefault(name, set()).update(names)
 
-    def reachable(self, code: str, language: str) -> set[str]:
-        """Names mentioned by code, and by every function and class of the page that it reaches through them."""
+    def asked_for(self, code: str, language: str) -> set[str]:
+        """The same without names that the code gives a value first."""
+        given = bound_first(code) if language_name(language) == "python" else frozenset()
+        return self.reachable(code, language, given)
+
+    def reachable(self, code: str, language: str, but_for: frozenset[str] = frozenset()) -> set[str]:
+        """Names mentioned by code, and by every function and class of the page that it reaches through them.
+
+        Those that are mentioned by code alone, and are in `but_for`, are left out.
+        """
         known = self._found.get(language_name(language), {})
         found: set[str] = set()
-        todo = set(reader_of(language).mentioned(code))
+        todo = set(reader_of(language).mentioned(code)) - but_for
         while todo:
             name = todo.pop()
             if name not in found:

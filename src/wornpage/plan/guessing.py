@@ -13,6 +13,7 @@ from symtable import SymbolTable, symtable
 
 from msgspec import Struct
 
+from wornpage.plan.bound_first import bound_first
 from wornpage.plan.codes import reader_of
 from wornpage.plan.languages import spoken
 from wornpage.plan.need import WRITERS, imported_names, roots_in, sets_something
@@ -182,7 +183,7 @@ def _used(code: str) -> tuple[frozenset[str], dict[str, frozenset[str]]]:
         table = symtable(code, "chunk", "exec")
     except (SyntaxError, ValueError, RecursionError):
         return frozenset(), {}
-    here = {symbol.get_name() for symbol in table.get_symbols() if symbol.is_referenced()}
+    here = {symbol.get_name() for symbol in table.get_symbols() if symbol.is_referenced()} - bound_first(code)
     defined = {}
     for inner in table.get_children():
         names = frozenset(_globals_in(inner))

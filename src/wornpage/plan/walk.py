@@ -309,7 +309,7 @@ class _Walk:
             return (made, True), made.needs
 
         task = self.sessions.task(index, chunk, run, self.progress.seeds[index])
-        names = self.definitions.reachable(chunk.code, chunk.language)
+        names = self.definitions.asked_for(chunk.code, chunk.language)
         try:
             return self.sessions.ask(index, spoken(chunk), names, act)
         except Interrupted as broken:
