@@ -8,9 +8,11 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 from tests.beside import side_by_side
 from tests.support import FolderCase, worn
+from wornpage.plan.standing import Sessions
 from wornpage.plan.stopping import Stopped, Stopper
 from wornpage.press import Order, press, press_order
 from wornpage.tree.problem import PageError
@@ -63,6 +65,22 @@ class AheadOfTurn(FolderCase):
     def test_chunks_that_need_one_another_not_are_taken_and_say_the_same(self) -> None:
         text = HEAD + several(8, "print(slowly({n})); x{n} = np.arange({n} + 3.0)") + "\n{= x3.sum()} {= x7.sum()}\n"
         self.assertGreater(len(self.both(text)), 3)
+
+    def test_live_things_under_the_same_names_make_nothing_run_twice(self) -> None:
+        kind = "class Live:\n    def __init__(self, n): self.n, self.lock = n, threading.Lock()\n    def __reduce__(self): raise TypeError"
+        text = HEAD + chunk("kind", "import threading", kind) + several(5, "it = Live({n})\nprint(slowly({n}), it.n)")
+        with patch.object(Sessions, "_replay", side_effect=AssertionError("a chunk ran again")):
+            self.assertGreater(len(self.both(text)), 1)
+        # Where one below reads what such a chunk has made, it runs where that can be had.
+        self.assertNotIn(
+            "c1",
+            self.both(
+                HEAD
+                + chunk("kind", "import threading", kind)
+                + several(2, "it{n} = Live({n})\nprint(slowly(5))")
+                + chunk("last", "print(it1.n, it1.lock.locked())")
+            ),
+        )
 
     def test_data_corrected_and_a_long_chunk_with_short_ones_below(self) -> None:
         first = HEAD + chunk("data", "rows = [int(n) for n in open('rows.csv')]")
