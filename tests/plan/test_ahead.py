@@ -68,7 +68,9 @@ class AheadOfTurn(FolderCase):
 
     def test_live_things_under_the_same_names_make_nothing_run_twice(self) -> None:
         kind = "class Live:\n    def __init__(self, n): self.n, self.lock = n, threading.Lock()\n    def __reduce__(self): raise TypeError"
-        text = HEAD + chunk("kind", "import threading", kind) + several(5, "it = Live({n})\nprint(slowly({n}), it.n)")
+        own = chunk("own", "it = Live(9)", "open('own.txt', 'w').write(str(it.n))")
+        plots = several(5, "it = Live({n})\nprint(slowly({n}), it.n)")
+        text = HEAD + chunk("kind", "import threading", kind) + plots + own
         with patch.object(Sessions, "_replay", side_effect=AssertionError("a chunk ran again")):
             self.assertGreater(len(self.both(text)), 1)
         # Where one below reads what such a chunk has made, it runs where that can be had.
