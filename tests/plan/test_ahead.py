@@ -84,6 +84,18 @@ class AheadOfTurn(FolderCase):
             ),
         )
 
+    def test_whether_a_folder_is_there_is_seen_in_its_turn(self) -> None:
+        made = chunk(
+            "made",
+            "import os, tempfile",
+            "place = tempfile.mkdtemp()",
+            "file = os.path.join(place, 'x')",
+            "open(file, 'w').write('1')",
+        )
+        shown = chunk("shown", "print(open(file).read())")
+        gone = chunk("gone", "import shutil; shutil.rmtree(place)")
+        self.both(HEAD + made + shown + gone + chunk("there", "print(os.path.exists(place))"))
+
     def test_data_corrected_and_a_long_chunk_with_short_ones_below(self) -> None:
         first = HEAD + chunk("data", "rows = [int(n) for n in open('rows.csv')]")
         text = (

@@ -34,6 +34,9 @@ _METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
+    saw_folder = False
+    """Whether it was seen that a folder is there, other than those that the page lies in: no read tells of that."""
+
     def __init__(self, folder: str, noted: frozenset[str] = frozenset()) -> None:
         self.folder = folder
         self.noted = [kind for kind in _BESIDE if kind in noted]
@@ -92,6 +95,7 @@ class Watcher:
         self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
         self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
+        self.saw_folder = False
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.forked = self.spawned = self.network = self.placed = False
         self.looked_at, self.looked_into = set(), set()
@@ -332,6 +336,8 @@ class Watcher:
             elif not os.path.isdir(full):
                 self.reads[full] = kind
                 self._before[full] = signature
+            elif not (self.folder + os.sep).startswith(full.rstrip(os.sep) + os.sep):
+                self.saw_folder = True
 
     def _full(self, path: Any) -> str:
         text = os.fsdecode(os.fspath(path))
