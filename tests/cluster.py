@@ -30,7 +30,7 @@ class ClusterCase(FolderCase):
     def address(self) -> str:
         """That of a scheduler with two workers."""
         found = self.folder / "scheduler.json"
-        self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", "0", "--no-dashboard", "--scheduler-file", str(found))  # fmt: skip
+        self.scheduler = self.start("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", "0", "--no-dashboard", "--scheduler-file", str(found))  # fmt: skip
         self.wait_for(found)
         address = str(re.search(r"tcp://[\d.:]+", found.read_text())[0])  # type: ignore[index]
         self.workers = [

@@ -127,6 +127,22 @@ class Afar(ClusterCase):
         self.assertEqual([how for _, how in self.ran], ["ran"])
         self.assertEqual(begun.read_text(), "..")
 
+    def test_a_scheduler_that_dies_has_the_chunk_run_here(self) -> None:
+        address, begun = self.address(), self.folder / "begun"
+        code = f"open({str(begun)!r}, 'a').write('.')\nimport time\ntime.sleep(2)\nprint('done')"
+
+        def end_it() -> None:
+            self.wait_for(begun)
+            self.scheduler.kill()
+
+        page = self.write("there/page.md", HEAD + FAR.format(label="long", code=code) + FIT)
+        thread = threading.Thread(target=end_it)
+        thread.start()
+        done = press(page, workers_at=address)
+        thread.join()
+        self.assertIn("done", done.outputs[0].path.read_text("utf-8"))
+        self.assertEqual([one.span.line for one in done.warnings if "cluster" in one.what], [10, 17])
+
 
 def _children(number: int) -> str:
     return "".join(path.read_text() for path in Path(f"/proc/{number}/task").glob("*/children"))

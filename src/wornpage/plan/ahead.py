@@ -64,7 +64,7 @@ class _Helper:
 
     def __init__(self, language: str, live: Live | None, afar: AfarSession | None = None) -> None:
         self.language, self.live, self.afar = language, live, afar
-        """None as long as it is being started; and one on the cluster, for a single chunk."""
+        """None as long as it is being started, or where it is one on the cluster, which stands anew for each chunk."""
         self.job: _Job | None = None
         self.is_old = False
         """Whether the walk has passed something since that it would have to be told by running it."""

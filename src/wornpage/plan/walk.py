@@ -31,7 +31,7 @@ from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem
 from wornpage.session.faults import interrupt_failure
 from wornpage.session.language import Session
-from wornpage.session.tasks import ChunkTask, Environment, Interrupted, Position, Ran
+from wornpage.session.tasks import ChunkTask, Environment, Interrupted, Position, Ran, SessionOver
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.store.alone import alone
@@ -300,7 +300,10 @@ class _Walk:
             try:
                 afar = self._ran_afar(index, question, task)
                 if afar is not None:
-                    session.hold(at, ())  # it is told where it stands, though it has nothing to do there
+                    try:
+                        session.hold(at, ())  # it is told where it stands, though it has nothing to do there
+                    except SessionOver:
+                        self.sessions.close(spoken(chunk))
                     return (afar, False), ""
                 with self.stopper.at(chunk, session):
                     made = session.run(task, at)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from typing import Any
 
 from markdown_it.token import Token as MdToken
@@ -28,7 +28,7 @@ from wornpage.source.tags import image_of, with_meanings
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem, Severity
 from wornpage.tree.span import Span
-from wornpage.tree.walk import blocks_of, rewrite, walk
+from wornpage.tree.walk import rewrite, walk
 
 _TASK = re.compile(r"\[([ xX])\][ \t]+")
 _CLOSING = re.compile(r"^[ \t>]*(`{3,}|~{3,})[ \t]*$")
@@ -62,11 +62,9 @@ def build(text: str, file: str, top: str = "top", sections: Sections | None = No
         builder.problems.append(Problem(Span(file, line), what, "About 45 levels are possible."))
     notes = note_problems(tokens, found.get("footnotes", {}).get("refs", {}), blocks, builder.lines, file)
     builder.problems += notes
-    has_notes = bool(builder.notes)
-    blocks, chunk_problems = name_chunks(blocks, top, has_notes)
-    blocks, heading_problems = name_headings(blocks, has_notes)
-    every: Iterable[n.Node] = walk(blocks) if has_notes else blocks_of(blocks)
-    chunks = tuple(node for node in every if isinstance(node, n.Chunk))
+    blocks, chunk_problems = name_chunks(blocks, top)
+    blocks, heading_problems = name_headings(blocks)
+    chunks = tuple(node for node in walk(blocks) if isinstance(node, n.Chunk))
     problems = (*shielded.problems, *builder.problems, *chunk_problems, *heading_problems)
     return Built(blocks, chunks, problems)
 

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from wornpage.tree import nodes as n
 from wornpage.tree.problem import Problem
 from wornpage.tree.span import Span
-from wornpage.tree.walk import blocks_of, map_blocks, walk, words_of
+from wornpage.tree.walk import map_blocks, walk, words_of
 
 
 def slug(text: str) -> str:
@@ -33,8 +33,8 @@ def _untaken(base: str, taken: set[str]) -> str:
     return label
 
 
-def name_chunks(blocks: n.Blocks, top: str = "top", has_notes: bool = True) -> tuple[n.Blocks, list[Problem]]:
-    """Name each unlabelled chunk after its heading and place under it; report labels given twice. Notes have blocks of their own."""
+def name_chunks(blocks: n.Blocks, top: str = "top") -> tuple[n.Blocks, list[Problem]]:
+    """Name each unlabelled chunk after its heading and place under it; report labels given twice."""
     section, count = top, Counter[str]()
     seen: dict[str, Span] = {}
     inserts: set[str] = set()
@@ -62,7 +62,7 @@ def name_chunks(blocks: n.Blocks, top: str = "top", has_notes: bool = True) -> t
         seen.setdefault(label, block.span)
         return replace(block, label=label)
 
-    return map_blocks(blocks, visit, into_text=has_notes), problems
+    return map_blocks(blocks, visit), problems
 
 
 def stem_of(file: str) -> str:
@@ -75,16 +75,15 @@ def _ascii(text: str) -> str:
     return re.sub(r"[^A-Za-z0-9]+", "-", folded).strip("-")
 
 
-def name_headings(blocks: n.Blocks, has_notes: bool = True) -> tuple[n.Blocks, list[Problem]]:
+def name_headings(blocks: n.Blocks) -> tuple[n.Blocks, list[Problem]]:
     """Give each heading a place to link to: the author's label, or its words, told apart by a number.
 
     A label made from words gives way to those that someone wrote for headings; two that were written are a fault.
     """
     taken: set[str] = set()
     problems: list[Problem] = []
-    every: list[n.Node] = list(walk(blocks) if has_notes else blocks_of(blocks))
-    others = {label: node.span for node in every if (label := _label_of(node))}
-    written_for_headings = {node.attributes.label for node in every if isinstance(node, n.Heading)}
+    others = {label: node.span for node in walk(blocks) if (label := _label_of(node))}
+    written_for_headings = {node.attributes.label for node in walk(blocks) if isinstance(node, n.Heading)}
 
     def visit(block: n.Block) -> n.Block:
         if not isinstance(block, n.Heading):
@@ -100,7 +99,7 @@ def name_headings(blocks: n.Blocks, has_notes: bool = True) -> tuple[n.Blocks, l
         taken.add(label)
         return replace(block, label=label)
 
-    return map_blocks(blocks, visit, into_text=has_notes), problems
+    return map_blocks(blocks, visit), problems
 
 
 def _label_of(node: n.Node) -> str:

@@ -106,6 +106,7 @@ def blocks_of(tree: Iterable[n.Node]) -> Iterator[n.Block]:
 
 
 _LOOKS = (n.Emphasis, n.Strong, n.Strike)
+_RUNNING = (n.Paragraph, n.Heading)
 _LETTERS = frozenset({n.Text, n.Code, n.SoftBreak, n.HardBreak, n.RawHtmlInline})
 _MOST_KNOWN = 8_000
 """Running texts that are remembered, and kept in memory by it: about as many as a page has."""
@@ -136,24 +137,19 @@ def _is_word(node: n.Inline) -> bool:
     return isinstance(node, _LOOKS) and all(map(_is_word, node.children))
 
 
-def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block], into_text: bool = True) -> n.Blocks:
-    """A copy of `blocks` with `change` applied to every block, parents first, in page order.
-
-    Running text is looked into for the blocks of its notes, unless it is known to have none: `into_text`.
-    """
+def map_blocks(blocks: n.Blocks, change: Callable[[n.Block], n.Block]) -> n.Blocks:
+    """A copy of `blocks` with `change` applied to every block, parents first, in page order; also to those of notes."""
 
     def visit(node: n.Node) -> n.Node | None:
         if not isinstance(node, n.Block):
             return None
         changed = change(node)
-        if not into_text and isinstance(changed, _WITHOUT_BLOCKS):
+        if isinstance(changed, _RUNNING) and are_words(changed.children):
             return changed
         new = {}
         for name in _fields_of(type(changed)):
             inner = getattr(changed, name)
-            if isinstance(inner, tuple) and not (
-                name == "children" and isinstance(changed, n.Paragraph) and are_words(inner)
-            ):
+            if isinstance(inner, tuple):
                 made = rewrite(inner, visit)
                 if made is not inner:
                     new[name] = made

@@ -6,6 +6,7 @@ import pickle
 import secrets
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from threading import Lock
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 
 PATIENCE = 20
 """Seconds in which the scheduler must answer."""
-_LOOK = 0.2
+_LOOK = 0.05
 """Seconds between two looks whether what is waited for is still wanted."""
 _LOOK_THERE = 1.0
 """The same on a worker."""
@@ -65,7 +66,11 @@ class Cluster:
     def room(self) -> int:
         """How many chunks its workers run at the same time."""
         client = self._connected()
-        return sum(one["nthreads"] for one in client.scheduler_info()["workers"].values()) if client else 0
+        try:
+            return sum(one["nthreads"] for one in client.scheduler_info()["workers"].values()) if client else 0
+        except Exception as error:  # whatever a scheduler dies of
+            self.trouble = _gone(error)
+            return 0
 
     def session(self, is_ahead: bool) -> AfarSession:
         """One that runs chunks there; if `is_ahead`, so that nobody sees anything of it. Raises `NotThere`."""
@@ -92,6 +97,16 @@ class Cluster:
                 self._client, self.trouble = None, "it has been left"
 
 
+def _end_of(future: Any) -> str:
+    """How a task has ended that has given nothing."""
+    error = future.exception() if future.status == "error" else None
+    return f"{type(error).__name__}: {error}" if error is not None else "it was lost with the scheduler"
+
+
+def _gone(error: Exception) -> str:
+    return f"it came to nothing on the cluster: {type(error).__name__}: {error}"
+
+
 class AfarSession:
     """Stands where a chunk is to run, on whichever worker has room: each chunk has a session of its own there."""
 
@@ -107,30 +122,36 @@ class AfarSession:
 
         self._key = f"worn-chunk-{secrets.token_hex(8)}"
         told = pickle.dumps(asked(self._environment, task, at, self._is_ahead))
-        future = self._client.submit(_run_there, self._key, told, pure=False, key=self._key)
         try:
+            future = self._client.submit(_run_there, self._key, told, pure=False, key=self._key)
             came = self._came(future)
         except KeyboardInterrupt:
             self.kill()
             raise
-        finally:
-            future.release()
+        except NotThere:
+            raise
+        except Exception as error:
+            raise NotThere(_gone(error)) from None
         if came.ran is None:
             raise NotThere(came.why)
         return came.ran
 
     def _came(self, future: Any) -> Came:
-        from distributed import TimeoutError as NotYet
-
-        while self._is_wanted:
-            try:
-                came: Came = pickle.loads(future.result(_LOOK))
-            except NotYet:
-                continue
-            except Exception as error:  # whatever a worker dies of
-                raise NotThere(f"it came to nothing on the cluster: {type(error).__name__}: {error}") from None
+        """What has come of it. Raises `NotThere`."""
+        try:
+            while not future.done():
+                if not self._is_wanted:
+                    raise NotThere("it is no longer wanted")
+                if self._client.status != "running":
+                    raise NotThere("the scheduler is gone")
+                time.sleep(_LOOK)
+            if future.status != "finished":
+                raise NotThere(f"it came to nothing on the cluster: {_end_of(future)}")
+            came: Came = pickle.loads(future.result())
             return came
-        raise NotThere("it is no longer wanted")
+        finally:
+            with suppress(Exception):
+                future.release()
 
     def interrupt(self) -> None:
         """As `Session` has it; nothing of the chunk is kept."""

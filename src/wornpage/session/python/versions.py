@@ -16,8 +16,6 @@ from typing import Any
 
 _PLACE = object.__basicsize__ + ctypes.sizeof(ctypes.c_ssize_t)
 """Bytes: a reference count and a type, and the length."""
-_WITHOUT = (3, 13)
-"""The first Python that does not number every change: attributes of objects are set past their dictionaries there."""
 
 
 class Versions:
@@ -50,22 +48,33 @@ def _of_class(shown: Mapping[Any, Any]) -> Mapping[Any, Any]:
     return held
 
 
+class _Object:
+    """Has an attribute."""
+
+    a: int
+
+
 @cache
 def are_told() -> bool:
-    """Whether this Python numbers changes: each that there is must give another number, and looking must not."""
-    if sys.implementation.name != "cpython" or sys.version_info >= _WITHOUT:
+    """Whether this Python numbers changes: each that there is must give another number, and looking must not.
+
+    From 3.13 on attributes of objects are set past their dictionaries.
+    """
+    if sys.implementation.name != "cpython":
         return False
-    table: dict[str, Any] = {"a": 1}
+    one = _Object()
+    one.a = 0
+    table = vars(one)
     number = _number(table)
     seen = [number.value]
     for change in _CHANGES:
-        exec(change, {"table": table})
+        exec(change, {"table": table, "one": one})
         seen.append(number.value)
     list(table.items()), table.get("a"), len(table)
     return len(set(seen)) == len(seen) and number.value == seen[-1]
 
 
 _CHANGES = (
-    "table['b'] = 1", "table['b'] = 2", "table.update(c=3)", "table.setdefault('d', [])", "table.pop('b')", "table.popitem()",
+    "one.a = 1", "one.a = 2", "one.c = 1", "del one.c", "table['b'] = 1", "table['b'] = 2", "table.update(c=3)", "table.setdefault('d', [])", "table.pop('b')", "table.popitem()",
     "del table['c']", "table.clear()", "exec('e = 1', table)", "exec('e = 2', table)", "exec('del e', table)", "table |= {'f': 1}",
 )  # fmt: skip
