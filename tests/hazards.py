@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import sys
 import tempfile
 from concurrent.futures import ProcessPoolExecutor
@@ -51,12 +52,15 @@ def page_text(step: dict[str, Any]) -> str:
 
 
 def write_files(folder: Path, files: dict[str, str | None], keep_time: bool = False) -> None:
-    """Write, or with None delete, the files of a step."""
+    """Write, or with None delete, the files of a step; those whose names end with a stroke are folders."""
     for name, text in files.items():
         path = folder / name
         before = path.stat() if path.exists() else None
         if text is None:
-            path.unlink(missing_ok=True)
+            shutil.rmtree(path) if path.is_dir() else path.unlink(missing_ok=True)
+            continue
+        if name.endswith("/"):
+            path.mkdir(parents=True, exist_ok=True)
             continue
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(text, encoding="utf-8")
@@ -76,15 +80,11 @@ def pressed(folder: Path, text: str) -> tuple[str, list[str]]:
     return (folder / "page.html").read_text(encoding="utf-8"), ran
 
 
-def files_in(folder: Path) -> dict[str, bytes]:
-    """The files of a folder, but for ours."""
-    return {
-        str(path.relative_to(folder)): path.read_bytes()
-        for path in sorted(folder.rglob("*"))
-        if path.is_file()
-        and not {".worn", "__pycache__"} & set(path.relative_to(folder).parts)
-        and path.name not in {"page.md", "page.html"}
-    }
+def copy_files(folder: Path, to: Path) -> None:
+    """Everything of a folder, but for what is ours."""
+    shutil.copytree(
+        folder, to, symlinks=True, ignore=shutil.ignore_patterns(".worn", "__pycache__", "page.md", "page.html")
+    )
 
 
 def try_case(case: dict[str, Any]) -> Report:
@@ -98,10 +98,7 @@ def try_case(case: dict[str, Any]) -> Report:
             write_files(folder, step.get("files", {}), step.get("keep_mtime", False))
             text = page_text(step)
             clean = Path(place) / f"clean{number}" / "kept"
-            clean.mkdir(parents=True)
-            for name, data in files_in(folder).items():
-                (clean / name).parent.mkdir(parents=True, exist_ok=True)
-                (clean / name).write_bytes(data)
+            copy_files(folder, clean)
             with side_by_side(_AT_ONCE) as taken:
                 made, ran = pressed(folder, text)
             report.ahead += taken

@@ -152,8 +152,8 @@ class Maker:
         for _ in range(self.random.choice((1, 1, 1, 2))):
             edit = self.random.choices(
                 (self.number, self.other, self.insert, self.delete, self.swap, self.again, self.label, self.layout,
-                 self.option, self.give, self.data, self.module, self.mark, self.part, self.upgrade),
-                (5, 5, 4, 4, 3, 1, 1, 1, 1, 1, 2, 1, 1, 1, 1),
+                 self.option, self.give, self.data, self.module, self.mark, self.part, self.upgrade, self.place),
+                (5, 5, 4, 4, 3, 1, 1, 1, 1, 1, 2, 1, 1, 1, 1, 1),
             )[0]  # fmt: skip
             now = edit(now)
         return now
@@ -235,6 +235,12 @@ class Maker:
     def module(self, page: PageState) -> PageState:
         text = self.random.choice((LIB, LIB.replace("k = 1", "k = 5"), LIB.replace("+ k", "- k"), LIB + "# words\n"))
         return replace(page, files=(*page.files, ("lib.py", text)), touched=frozenset({0, 1}))
+
+    def place(self, page: PageState) -> PageState:
+        """A folder is there, or not."""
+        name = f"{self.random.choice(ISLANDS[self.random.randrange(self.islands)])}_d/"
+        files = (*page.files, (name, self.random.choice(("", None))))
+        return replace(page, files=files, touched=frozenset({0, 1}))
 
     def mark(self, page: PageState) -> PageState:
         at = self._at(page)

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 from unittest.mock import patch
 
 from tests.beside import side_by_side
-from tests.hazards import difference
+from tests.hazards import difference, write_files
 from tests.law.package import install
 from tests.law.pages import Maker, PageState
 from wornpage.plan.codes import Sight, sight_of
@@ -142,9 +142,8 @@ class _Bench:
     def lay(self, step: PageState) -> None:
         """Put the page and the files of a step in their places."""
         self.nursery = Nursery()
-        for name, text in step.files:
-            with suppress(FileNotFoundError):
-                (self.folder / name).unlink() if text is None else (self.folder / name).write_text(text)
+        with suppress(FileNotFoundError):
+            write_files(self.folder, dict(step.files))
         (self.folder / "page.md").write_text(step.text, encoding="utf-8")
         if self.shelf.exists():
             (self.folder / "worn.yaml").write_text(f"store: {self.shelf}\n")

@@ -48,6 +48,7 @@ class Kinds(unittest.TestCase):
                 "database",
                 "environment",
                 "file",
+                "folder",
                 "glob",
                 "library",
                 "listing",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import os
 import subprocess
 import sys
 import unittest
@@ -24,13 +25,21 @@ class Watched(FolderCase):
         seen = set(eyes.drain())
         written.write_text("d")
         seen |= set(eyes.drain())
-        self.assertEqual({sight.path for sight in seen}, {str(read), str(other), str(written)})
+        self.assertEqual({sight.path for sight in seen}, {str(read), str(other), str(written.parent), str(written)})
         return seen
 
     def test_files_are_seen_whoever_opens_them(self) -> None:
         seen = self.seen(_Inotify(ctypes.CDLL(None, use_errno=True), str(self.folder)))
         self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
         self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, False), seen)
+
+    def test_what_python_opens_in_compiled_form_is_its_source(self) -> None:
+        self.write("part.py", "x = 1")
+        eyes = _Inotify(ctypes.CDLL(None, use_errno=True), str(self.folder))
+        command, plain = [sys.executable, "-c", "import part"], {**os.environ, "PYTHONDONTWRITEBYTECODE": ""}
+        for _ in range(2):  # the second opens nothing else
+            subprocess.run(command, cwd=self.folder, check=True, env=plain)
+            self.assertIn(Sight(str(self.folder / "part.py"), False, False), set(eyes.drain()))
 
     def test_where_the_system_tells_it_is_known_who_did_it(self) -> None:
         self.write("page.md", "")

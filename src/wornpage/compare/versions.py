@@ -25,6 +25,7 @@ from wornpage.press import Order, proof_of
 from wornpage.showing.keeping import Kept, same, sound
 from wornpage.showing.parts import Figure, Showing
 from wornpage.showing.taking import showing_of
+from wornpage.store.files import FOLDER
 from wornpage.store.trace import Trace
 from wornpage.tree.problem import UsageError
 from wornpage.tree.project import project_of
@@ -76,7 +77,7 @@ def made_by(traces: Iterable[Trace]) -> frozenset[str]:
     found: set[str] = set()
     for trace in traces:
         found |= {read.name for read in trace.reads if read.kind == "file" and read.value != "absent"} - written
-        written |= {path for path, _ in trace.written}
+        written |= {path for path, held in trace.written if held != FOLDER}
     return frozenset(written - found)
 
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from wornpage.plan.codes import Definitions, reader_of
+from wornpage.store.files import FOLDER
 from wornpage.store.trace import Last, Trace
 from wornpage.tree.nodes import Chunk
 
@@ -66,4 +67,9 @@ def _account(
         return reads, [], sorted(read.bound(chunk.code)), []
     paths = [name for kind in ("file", "source") for name, value in trace.read(kind).items() if value != "absent"]
     handed = {name.partition(" ")[2] for name in trace.read("handed")}
-    return set(trace.read("name")) | handed, paths, sorted(trace.names), [path for path, _ in trace.written]
+    return (
+        set(trace.read("name")) | handed,
+        paths,
+        sorted(trace.names),
+        [path for path, held in trace.written if held != FOLDER],
+    )

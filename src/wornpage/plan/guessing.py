@@ -29,7 +29,22 @@ _HARMLESS = frozenset(
 _PURE = frozenset({"to_datetime", "to_numeric", "to_timedelta", "to_numpy", "to_frame", "to_list", "to_dict", "to_string", "to_series",
                    "to_period", "to_timestamp", "to_pandas", "to_pydatetime", "to_array", "to_flat_index", "to_html", "to_julian_date"})  # fmt: skip
 """Of those that begin like functions which write files, some that do not."""
-_READERS = ("read", "open", "load", "glob", "iterdir", "listdir", "exists")
+_READERS = (
+    "read",
+    "open",
+    "load",
+    "glob",
+    "iterdir",
+    "listdir",
+    "scandir",
+    "walk",
+    "exists",
+    "is_file",
+    "isfile",
+    "is_dir",
+    "isdir",
+    "stat",
+)
 
 
 class Guess(Struct, frozen=True):
@@ -91,7 +106,7 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
     reader = reader_of(chunk.language)
     is_alone = bool(reader.clock(chunk.code))
     if last is not None:
-        read = frozenset((*last.read("file"), *last.read("listing"), *last.read("source")))
+        read = frozenset(name for kind in _OF_FILES for name in last.read(kind))
         written = frozenset(path for path, _ in last.written)
         sets = bool(last.effects or last.ambient or last.fleeting)
         names = frozenset(last.read("name"))
@@ -108,6 +123,9 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
         None,
         is_alone,
     )
+
+
+_OF_FILES = ("file", "folder", "listing", "source")
 
 
 class _Does(Struct, frozen=True):
@@ -168,6 +186,8 @@ def _may_write(call: ast.Call) -> bool:
             if isinstance(node, ast.Constant)
         ]
         return any(isinstance(mode, str) and not set(mode).isdisjoint("wax+") for mode in modes)
+    if name == "copy" and len(call.args) + len(call.keywords) < 2:
+        return False  # of a value: a file needs a place to be copied to
     return name.startswith(WRITERS) and name not in _PURE
 
 

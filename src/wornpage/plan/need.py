@@ -16,7 +16,8 @@ from wornpage.plan.languages import spoken
 from wornpage.store.trace import Last
 from wornpage.tree.nodes import Chunk
 
-WRITERS = ("to_", "write", "save", "dump", "makedirs", "mkdir", "copy", "rename", "unlink", "remove", "open")
+WRITERS = ("to_", "write", "save", "dump", "makedirs", "mkdir", "copy", "rename", "unlink", "remove", "rmtree", "rmdir",
+           "symlink", "hardlink", "touch", "open")  # fmt: skip
 """How functions begin that write files."""
 _SETTERS = ("set", "use", "seed", "regist", "filter", "simplefilter", "option", "rc", "update", "config", "basic", "chdir",
             "append", "insert", "put", "add", "patch", "reset", "enable", "disable", "activate")  # fmt: skip

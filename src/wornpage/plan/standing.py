@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
+from pathlib import Path
 from threading import Thread
 from typing import TypeVar
 
@@ -30,7 +31,7 @@ from wornpage.session.languages import known
 from wornpage.session.python.environments import current
 from wornpage.session.tasks import CannotFork, ChunkTask, Environment, Handed, Position, Ran, SessionOver, Standing
 from wornpage.store.blobs import Blobs
-from wornpage.store.files import content
+from wornpage.store.files import FOLDER, content
 from wornpage.store.trace import Trace, as_kept
 from wornpage.tree.nodes import Chunk
 
@@ -319,7 +320,7 @@ class Sessions:
         """The steps that must run again before `step` can: those that made the live values and the files it reads."""
         trace, before = self.progress.kept[step], self.progress.before[step]
         found = _live_writers(before, trace.language, set(trace.read("name"))) | self._effects(trace.language, step)
-        for path in (*trace.read("file"), *trace.read("source")):
+        for path in (*trace.read("file"), *trace.read("folder"), *trace.read("source")):
             if path in before.files and content(before.full(path)) != before.files[path][0]:
                 found.add(before.files[path][1])
         return found
@@ -362,7 +363,7 @@ class Sessions:
             trace.read("glob"),
             tuple(trace.read("handed")),
         )
-        if not _same_outcome(again, trace):
+        if not _same_outcome(again, trace, before.folder):
             raise Unrepeatable(chunk.label)
         names = tuple(ran.found.names)
         if renamed is not None:
@@ -428,9 +429,15 @@ def _standing(entry: Entry) -> Standing:
     return Standing(entry.version, entry.print, provider, entry.bound.over, group, entry.bound.ends)
 
 
-def _same_outcome(again: Trace, trace: Trace) -> bool:
-    """Whether a replay did what the trace tells."""
-    return _prints(again) == _prints(trace) and again.deleted == trace.deleted and again.written == trace.written
+def _same_outcome(again: Trace, trace: Trace, folder: Path) -> bool:
+    """Whether a replay did what the trace tells. A folder that was there already has not been made once more."""
+    folders = {(path, held) for path, held in (*again.written, *trace.written) if held == FOLDER}
+    return (
+        _prints(again) == _prints(trace)
+        and again.deleted == trace.deleted
+        and set(again.written) - folders == set(trace.written) - folders
+        and all(content(str(folder / path)) == held for path, held in folders)
+    )
 
 
 def _prints(trace: Trace) -> dict[str, str]:

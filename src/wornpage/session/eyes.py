@@ -10,6 +10,7 @@ import ctypes
 import os
 import struct
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import NamedTuple
 
 _OPEN, _MODIFY, _MOVED_FROM, _MOVED_TO, _CREATE, _DELETE, _IS_FOLDER = 0x20, 0x2, 0x40, 0x80, 0x100, 0x200, 0x40000000
@@ -18,7 +19,9 @@ _ALL = _OPEN | _MODIFY | _MOVED_FROM | _MOVED_TO | _CREATE | _DELETE
 _CLOSED_AT_EXEC, _NON_BLOCKING = 0o2000000, 0o4000
 _HERE = -100
 MAX_FOLDERS = 1_500
-_PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
+_PASSED_OVER = frozenset({"node_modules", "site-packages"})
+_COMPILED = "__pycache__"
+"""Where Python puts what it has compiled: a program that opens that has gone by the source, of which only the date is asked."""
 
 
 class Sight(NamedTuple):
@@ -29,7 +32,7 @@ class Sight(NamedTuple):
     ours: bool
     """Whether it is known that this process, or one that it watches, did it."""
     is_folder: bool = False
-    """Whether it is a folder, whose names were asked for."""
+    """Whether it is a folder: one that was made or taken away, or else one whose names were asked for."""
 
 
 IsOwn = Callable[[int], bool]
@@ -104,16 +107,30 @@ class _Watch(Eyes):
                 return list(seen)
             for folder, name, kind, ours in self.events(data):
                 path = os.path.join(folder, name)
-                if name == ".":
+                if _COMPILED in (name, os.path.basename(folder)):
+                    if kind & _OPEN and name.endswith(".pyc"):
+                        seen[Sight(_source_of(folder, name), False, ours)] = None
+                    if kind & _CREATE and name == _COMPILED:
+                        with suppress(OSError):  # it is gone already
+                            self.add(path)
+                elif name == ".":
                     seen[Sight(folder, False, ours, is_folder=True)] = None
                 elif not kind & _IS_FOLDER:
                     seen[Sight(path, not kind & _OPEN or bool(kind & ~_OPEN & _ALL), ours)] = None
                     if kind & _OPEN:
                         seen[Sight(path, False, ours)] = None
+                elif kind & (_DELETE | _MOVED_FROM):
+                    seen[Sight(path, True, ours, is_folder=True)] = None
                 elif kind & (_CREATE | _MOVED_TO) and _counts(name):
+                    seen[Sight(path, True, ours, is_folder=True)] = None
                     self.add_tree(path)
                     for place, _, files in os.walk(path):
                         seen.update((Sight(os.path.join(place, file), True, ours), None) for file in files)
+
+
+def _source_of(folder: str, name: str) -> str:
+    """The source of something compiled."""
+    return os.path.join(os.path.dirname(folder), name.partition(".")[0] + ".py")
 
 
 def _counts(folder: str) -> bool:

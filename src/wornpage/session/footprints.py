@@ -8,25 +8,28 @@ is there or not: of that nothing is told.
 from __future__ import annotations
 
 import os
-import re
 from collections.abc import Iterable
 from pathlib import Path
+from typing import NamedTuple
 
+from wornpage.session.commands import asks, may_be_missing, words_of
 from wornpage.session.eyes import Sight, eyes_on
-from wornpage.store.files import content, listing_of, names_in
+from wornpage.store.files import FOLDER, content, listing_of, names_in
 
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 _MOST = 50_000
 """Files of a project that are looked after."""
-_LOOKS = re.compile(
-    r"exist|access|stat|is_?file|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[adefrs]\b|>>|append|['\"]a\+?b?['\"]|r\+",
-    re.IGNORECASE,
-)
-"""Signs of code that may ask whether a file is there, go on without it, or add to it."""
-_WORD = re.compile(r"[\w./~+@%-]*\w")
 _SYSTEM = ("/proc/", "/dev/", "/sys/", "/usr/", "/lib", "/etc/", "/tmp/Rtmp")
 _PAGES = (".md", ".html", ".pdf")
 _Stamp = tuple[int, int, int]
+
+
+class _Tree(NamedTuple):
+    """A project at one moment."""
+
+    files: dict[str, _Stamp]
+    """What tells each from what it was before."""
+    folders: set[str]
 
 
 class Footprints:
@@ -42,7 +45,9 @@ class Footprints:
         self._sights: dict[Sight, None] = {}
         self._strange: set[str] = set()
         """What others have changed meanwhile."""
-        self._before: dict[str, _Stamp] = {}
+        self._before = _Tree({}, set())
+        self._named: set[str] = set()
+        """Folders that were there and that the code names."""
         self._held: dict[str, str] = {}
         self._wanted: dict[str, None] = {}
         self._code, self._looks = "", False
@@ -57,15 +62,16 @@ class Footprints:
 
         `guess` from the code which files it asks for that are not there; not where the program tells of it.
         """
-        self._before = _stamps(self._folder)
+        self._before = _tree(self._folder)
         self._sights, self._strange = {}, set()
         self._known = {}
-        words = set(_WORD.findall(code))
+        words = words_of(code)
         names = {word.rpartition("/")[2] for word in words}
-        self._held = {path: content(path) for path in self._before if os.path.basename(path) in names}
-        paths = (self._full(word) for word in sorted(words) if "." in word or "/" in word)
+        self._held = {path: content(path) for path in self._before.files if os.path.basename(path) in names}
+        self._named = {full for word in words if (full := self._full(word)) in self._before.folders} if guess else set()
+        paths = map(self._full, may_be_missing(words, code))
         self._wanted = {path: None for path in paths if guess and path and not os.path.lexists(path)}
-        self._code, self._looks = code, _LOOKS.search(code) is not None
+        self._code, self._looks = code, asks(code)
         self._eyes.drain()
 
     def follow(self, leader: int) -> None:
@@ -83,15 +89,17 @@ class Footprints:
     def end(
         self, only_written: Iterable[str] = (), asked: Iterable[tuple[str, str]] = ()
     ) -> tuple[dict[str, dict[str, str]], tuple[tuple[str, str], ...]]:
-        """Looks by kind, path and what was found; and the files that were written, with what they hold now.
+        """Looks by kind, path and what was found; and the files and folders that were written, with what they hold now.
 
         `only_written` are paths, as the code has them, of files that it writes without reading them first. `asked` are looks
         that the program itself has told of, in order: `file`, `listing`, `tree` (a folder with all within) or `written`, and a path.
         """
         self.look()
-        now = _stamps(self._folder)
-        changed = {path for path in {*now, *self._before} if now.get(path) != self._before.get(path)} - self._strange
-        changed |= {sight.path for sight in self._sights if sight.changed}
+        before, now = self._before, _tree(self._folder)
+        changed = {path for path in {*now.files, *before.files} if now.files.get(path) != before.files.get(path)}
+        changed |= now.folders ^ before.folders
+        changed -= self._strange
+        changed |= {sight.path for sight in self._sights if sight.changed and not sight.is_folder}
         changed = {path for path in changed if self._counts(path)}
         pure = {self._full(path) for path in only_written}
         asked = list(asked)
@@ -99,12 +107,12 @@ class Footprints:
         pure |= begun
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
-        for path in sorted(opened | self._held.keys() | (changed & self._before.keys())):
+        for path in sorted(opened | self._held.keys() | (changed & before.files.keys())):
             if not self._counts(path) or os.path.isdir(path):
                 continue
             if path not in changed:
                 read[self._short(path)] = content(path)
-            elif path in self._before and path not in pure:
+            elif path in before.files and path not in pure:
                 read[self._short(path)] = self._held.get(path, "changed while it was read")
         read |= {
             self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
@@ -112,18 +120,25 @@ class Footprints:
         for path in sorted(files - pure):
             if not self._counts(path):
                 read[path] = content(path)
+            elif path in before.folders:
+                read[self._short(path)] = FOLDER
             elif path not in changed:
                 read[self._short(path)] = content(path)
-            elif path not in self._before:
+            elif path not in before.files:
                 read[self._short(path)] = "absent"
-        folders = sorted({sight.path for sight in self._sights if sight.is_folder} | folders_asked)
+        there = {path for path, held in read.items() if held == FOLDER and not self._is_around(path)}
+        there |= {self._short(path) for path in self._named}
+        read = {path: held for path, held in read.items() if held != FOLDER}
+        looked = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}
+        folders = sorted(looked | folders_asked)
         listed = {self._name(path): self._listed(path, changed) for path in folders}
-        written = tuple((self._short(path), content(path)) for path in sorted(changed) if not os.path.isdir(path))
-        return {"file": read, "listing": listed}, written
+        written = tuple((self._short(path), content(path)) for path in sorted(changed))
+        return {"file": read, "folder": dict.fromkeys(sorted(there), FOLDER), "listing": listed}, written
 
-    def _is_output(self, path: str, now: dict[str, _Stamp]) -> bool:
-        """Whether a file that was not there has been made by code that names it once, and asks for nothing."""
-        return path in now and not self._looks and self._code.count(os.path.basename(path)) == 1
+    def _is_output(self, path: str, now: _Tree) -> bool:
+        """Whether what was not there has been made by code that names it once, and asks for nothing."""
+        is_there = path in now.files or path in now.folders
+        return is_there and not self._looks and self._code.count(os.path.basename(path)) == 1
 
     def _asked(self, asked: list[tuple[str, str]]) -> tuple[set[str], set[str], set[str]]:
         """Files and folders that the program says it has asked for, and files that it says to have begun anew before."""
@@ -141,6 +156,10 @@ class Footprints:
             else:
                 folders |= {path, *(_folders_in(path) if kind == "tree" else ())}
         return files, folders, begun
+
+    def _is_around(self, path: str) -> bool:
+        """Whether a whole path is the project's folder, or one around it."""
+        return (self._folder + os.sep).startswith(path.rstrip(os.sep) + os.sep)
 
     def _is_ours(self, path: str) -> bool:
         """Whether a path is of the system, of a program's own files, or of ours: none of the page's."""
@@ -160,11 +179,15 @@ class Footprints:
 
     def _listed(self, folder: str, changed: set[str]) -> str:
         """What a folder held before: what it holds, but for what the program has made or taken away there."""
+        if folder in changed and folder not in self._before.folders:
+            return listing_of(None)
         names = set(names_in(folder) or ())
         for path in changed:
             if os.path.dirname(path) == folder:
-                names.discard(os.path.basename(path))
-                names |= {os.path.basename(path)} if path in self._before else set()
+                name = os.path.basename(path)
+                names -= {name, f"{name}/"}
+                names |= {name} if path in self._before.files else set()
+                names |= {f"{name}/"} if path in self._before.folders else set()
         return listing_of(sorted(names))
 
     def _full(self, path: str) -> str:
@@ -215,11 +238,13 @@ def _session_of(process: int) -> int | None:
         return None
 
 
-def _stamps(folder: str) -> dict[str, _Stamp]:
-    """What tells the files of a project from what they were before."""
+def _tree(folder: str) -> _Tree:
+    """The files and folders of a project, but hidden ones."""
     found: dict[str, _Stamp] = {}
+    within: set[str] = set()
     for place, folders, files in os.walk(folder):
         folders[:] = [name for name in folders if not name.startswith(".") and name not in _PASSED_OVER]
+        within.update(os.path.join(place, name) for name in folders)
         for name in files:
             if name.startswith("."):
                 continue
@@ -231,4 +256,4 @@ def _stamps(folder: str) -> dict[str, _Stamp]:
             found[path] = (stat.st_size, stat.st_mtime_ns, stat.st_ino)
         if len(found) > _MOST:
             break
-    return found
+    return _Tree(found, within)

@@ -7,6 +7,9 @@ import time
 
 from wornpage.store.hashes import hash128, is_plain
 
+FOLDER = "folder"
+"""What a folder holds, where one is asked for as a file."""
+
 _known: dict[tuple[str, int, int, int, int, bool], str] = {}
 
 
@@ -17,7 +20,7 @@ def content(path: str) -> str:
     except (OSError, ValueError):
         return "absent"
     if os.path.isdir(path):
-        return "folder"
+        return FOLDER
     key = (path, found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino, is_plain())
     if key in _known:
         return _known[key]

@@ -14,6 +14,8 @@ _BOUND = re.compile(
 )
 _FUNCTION = re.compile(r"(?:^|[\s;&|{])(?:function\s+([\w-]+)|([\w-]+)\s*\(\s*\))", re.MULTILINE)
 _ONLY_WRITTEN = re.compile(r"(?<![<>&\w])(?:[12]|&)?>(?![>&(|])\s*\"?([\w./~+@%-]+)\"?")
+_MADE = re.compile(r"\bmkdir\s+(?:-\w*p\w*|--parents)((?:[ \t]+\"?[\w./~+@%-]+\"?)+)")
+"""Folders that may be there already."""
 _AT_WILL = re.compile(
     r"\beval\b|\$\{!|\bsource\b|(?:^|[;&|{(\s])\.\s|\bdeclare\s+-\w*n|\bprintf\s+-v|\bcompgen\b|\bdeclare\s+-[pfF]|\bset\s*$|\benv\b|\bprintenv\b|\bexport\s*(?:-p)?\s*$",
     re.MULTILINE,
@@ -59,14 +61,15 @@ def draws(code: str) -> bool:
 
 
 def only_written(code: str) -> tuple[str, ...]:
-    """Files that its output goes to before it names them in any other way: what they held before is gone.
+    """What it makes before it names it in any other way: files that its output goes to, and folders.
 
     Where it defines functions, the order of lines is not that of what happens: then a file counts that is named once.
     """
     in_order = _FUNCTION.search(code) is None
     found = []
-    for match in _ONLY_WRITTEN.finditer(code):
-        name = match[1].rpartition("/")[2]
-        if code.count(name) == 1 or (in_order and code.find(name) >= match.start(1)):
-            found.append(match[1])
+    for match in (*_ONLY_WRITTEN.finditer(code), *_MADE.finditer(code)):
+        for path in match[1].replace('"', "").split():
+            name = path.rpartition("/")[2] or path
+            if code.count(name) == 1 or (in_order and code.find(name) >= match.start(1)):
+                found.append(path)
     return tuple(found)

@@ -381,15 +381,11 @@ class Driver:
             **written,
             "ambient": changed,
             "effects": effects,
-            "fleeting": self.fleeting or self._unsure_before_its_turn(),
+            "fleeting": self.fleeting,
             "states": self.states,
             "modules": modules,
             "modules_read": tracker.modules_read(self.watcher.imported),
         }
-
-    def _unsure_before_its_turn(self) -> str:
-        """Why a run ahead of its turn cannot be held against what is there when it comes; empty where it can."""
-        return "it saw that a folder is there" if self.is_ahead and self.watcher.saw_folder else ""
 
     def _read(self, written: dict[str, object]) -> Message:
         """What code has read of names, given values and packages: the same for chunks and marks."""

@@ -14,10 +14,11 @@ from contextlib import contextmanager, suppress
 from types import FrameType
 from typing import Any
 
+from wornpage.session.commands import given_to, may_be_missing, paths_in
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, hooks, imports, seeds
 from wornpage.session.python.modules import is_local
-from wornpage.store.files import content, listing_of, names_in, rights, times
+from wornpage.store.files import FOLDER, content, listing_of, names_in, rights, times
 from wornpage.tree.older import unbound
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
@@ -34,9 +35,6 @@ _METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
-    saw_folder = False
-    """Whether it was seen that a folder is there, other than those that the page lies in: no read tells of that."""
-
     def __init__(self, folder: str, noted: frozenset[str] = frozenset()) -> None:
         self.folder = folder
         self.noted = [kind for kind in _BESIDE if kind in noted]
@@ -49,8 +47,7 @@ class Watcher:
         """Where we and the standard library lie, which may be within the page's folder."""
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
         self.on = False
-        self.forked = False
-        self.spawned = False
+        self.forked = self.spawned = False
         self.imported: set[str] = set()
         self.asked_for: set[str] = set()
         """Modules that libraries have asked for while they worked for the chunk."""
@@ -59,9 +56,8 @@ class Watcher:
         self.reads: dict[str, str] = {}
         self.writes: set[str] = set()
         self.environment: dict[str, str] = {}
-        self.network = False
-        self.placed = False
-        """Whether code has asked where the page's folder lies."""
+        self.network = self.placed = False
+        """Whether code has asked for something of the network, and where the page's folder lies."""
         self.looked_into: set[str] = set()
         """Files that were opened by other than the machinery of imports."""
         self.looked_at: set[str] = set()
@@ -72,18 +68,21 @@ class Watcher:
         """What files held that the chunk read first and wrote then."""
         self._listings: dict[str, list[str] | None] = {}
         """Names in each folder when it was first looked through."""
+        self._folders: set[str] = set()
+        """Folders that were seen to be there."""
         self._made: set[str] = set()
         """Files and folders that were not there before the chunk made them."""
+        self._missing: set[str] = set()
+        """What was named to other programs and was not there."""
+        self._passing: set[str] = set()
+        """Folders with names made up by the system that anybody has made."""
         self._temporary: set[str] = set()
         """Folders with names made up by the system that the author's code has made."""
         self._led = False
         """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
         sys.addaudithook(self._heard)
-        _wrap_stat(self)
-        _wrap_scandir(self)
-        _wrap_getcwd(self)
-        _wrap_environment(self)
-        imports.watch(self)
+        for watch in (_wrap_stat, _wrap_scandir, _wrap_getcwd, _wrap_environment, imports.watch):
+            watch(self)
         self._eyes = eyes_on(folder)
         self._earlier: list[Sight] = []
         """What was seen before we last looked at files ourselves."""
@@ -94,8 +93,8 @@ class Watcher:
         self._drained()  # after our own looks
         self._earlier = []
         self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self._old, self._listings, self._made, self._temporary = {}, {}, set(), set()
-        self.saw_folder = False
+        self._old, self._listings, self._folders = {}, {}, set()
+        self._made, self._temporary, self._passing, self._missing = set(), set(), set(), set()
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.forked = self.spawned = self.network = self.placed = False
         self.looked_at, self.looked_into = set(), set()
@@ -136,7 +135,7 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
-        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "listing", *self.noted)}
+        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "folder", "listing", *self.noted)}
         for path, kind in sorted(self.reads.items()):
             short = self.short(path)
             if kind == "file" and path in self.writes:
@@ -146,13 +145,14 @@ class Watcher:
                 found["listing"][short] = self._listed_as(path)
             else:
                 found["file"][short] = "absent" if kind == "absent" else self._held(path)
+        found["folder"] = {self.short(path): FOLDER for path in sorted(self._folders)}
+        found["file"] |= {self.short(path): "absent" for path in self._missing if content(path) == "absent"}
         looked = sorted(self.looked_at - self.writes) if self.noted else []
         for kind in self.noted:
             found[kind] |= {self.short(path): _BESIDE[kind](path) for path in looked}
-        written = [[self.short(path), content(path)] for path in sorted(self.writes) if not os.path.isdir(path)]
         return {
             "files": found,
-            "written": written,
+            "written": [[self.short(path), held] for path, held in self._left()],
             "environment": dict(sorted(self.environment.items())),
             "seed": seeds.used(),
             "spawned": self.spawned,
@@ -161,6 +161,19 @@ class Watcher:
             "network": self.network,
             "placed": self.placed,
         }
+
+    def _left(self) -> Iterator[tuple[str, str]]:
+        """What the chunk has written, as it has left it: nothing of what it made and took away again."""
+        for path in sorted(self.writes):
+            held = content(path)
+            if not (held == "absent" and path in self._made) and not (held == FOLDER and self._is_passing(path)):
+                yield path, held
+
+    def _is_passing(self, path: str) -> bool:
+        """Whether a folder is one that the system has made up a name for, or lies in one."""
+        while len(path) > 1 and path not in self._passing:
+            path = os.path.dirname(path)
+        return len(path) > 1
 
     def _held(self, path: str) -> str:
         """What a file holds, unless it was changed under the chunk's hands."""
@@ -202,24 +215,62 @@ class Watcher:
         if not _looks_for_packages(frame):
             self._listed(path, frame)
 
-    def _moved(self, *paths: object) -> None:
-        for path in paths[:2]:
-            if isinstance(path, (str, bytes)):
-                self.write(path)
+    def _changed(self, path: object, folder: object = None) -> None:
+        """Something is made, cut or taken away; `folder` is one open that it lies in, by its number."""
+        if (full := self._within(path, folder)) is not None and self._counts(full):
+            self._will_write(full)
 
-    def _made_folder(self, path: object, *_: object) -> None:
-        if isinstance(path, (str, bytes, os.PathLike)):
-            self._note_made(self._full(path))
+    def _moved(self, old: object, new: object, from_folder: object, to_folder: object) -> None:
+        self._changed(old, from_folder)
+        self._changed(new, to_folder)
+
+    def _linked(self, old: object, new: object, from_folder: object, to_folder: object) -> None:
+        """A file gets a second name; it is looked at, since it is there under the new one, too."""
+        if (full := self._within(old, from_folder)) is not None:
+            self._read(full, "file")
+        self._changed(new, to_folder)
+
+    def _pointed(self, _: object, new: object, folder: object) -> None:
+        """A name is made that points elsewhere, which is not looked at."""
+        self._changed(new, folder)
+
+    def _made_folder(self, path: object, _: object, folder: object) -> None:
+        full = self._within(path, folder)
+        if full is None or not self._counts(full):
+            return
+        is_there, is_quiet = self._is_there(full), _makes_if_missing(sys._getframe(2))
+        if is_there or not is_quiet:
+            self._read(full, "file")
+        if not is_there:
+            self._will_write(full, look_around=not is_quiet)
 
     def _made_for_a_while(self, path: object, *_: object) -> None:
+        self._passing.add(self._full(path))
         if _is_the_authors(sys._getframe(3)):
             self._temporary.add(self._full(path))
 
     def _forked(self, *_: object) -> None:
         self.forked = self.spawned = True
 
-    def _spawned(self, *_: object) -> None:
+    def _spawned(self, *arguments: object) -> None:
+        """A process is begun; of what it only looks at nobody tells, so what it is given counts."""
         self.spawned = True
+        texts = list(given_to(arguments))
+        if not texts:
+            return
+        base = arguments[2] if len(arguments) > 3 and isinstance(arguments[2], (str, os.PathLike)) else ""
+        missing = set(may_be_missing(paths_in(texts), " ".join(texts)))
+        for path in paths_in(texts):
+            full = self._full(os.path.join(base, os.path.expanduser(path)))
+            if self._is_there(full):
+                self._read(full, "file")
+            elif path in missing and self._counts(full):
+                self._missing.add(full)
+
+    def _went(self, path: object) -> None:
+        """Somebody goes to a folder."""
+        if (full := self._within(path, None)) is not None:
+            self._read(full, "file")
 
     def _connected(self, *_: object) -> None:
         self.network = True
@@ -240,7 +291,7 @@ class Watcher:
             return
         reading = (
             not writing
-            or (isinstance(mode, str) and ("a" in mode or "r" in mode))
+            or (isinstance(mode, str) and not set(mode).isdisjoint("arx"))
             or (mode is None and bool(flags & os.O_RDWR))
         )
         if reading:
@@ -302,7 +353,7 @@ class Watcher:
             if self._counts(full):
                 self.looked_at.add(full)
                 self.looked_into.add(full)
-                if full not in self.reads:
+                if not (self._is_known(full) or (_makes_if_missing(sys._getframe(2)) and not self._is_there(full))):
                     self._read(full, "file")
 
     def write(self, path: object) -> None:
@@ -311,7 +362,7 @@ class Watcher:
         if self._counts(full):
             self._will_write(full)
 
-    def _will_write(self, full: str) -> None:
+    def _will_write(self, full: str, look_around: bool = True) -> None:
         """Note what a file is that the chunk is now about to write: what it held if the chunk has read it, and if it is new."""
         if full in self.writes:
             return
@@ -319,15 +370,20 @@ class Watcher:
             with self._looking_away():
                 self._old[full] = content(full)
         self._note_made(full)
+        if look_around:
+            self._read(os.path.dirname(full), "file")  # where it is to lie
         self.writes.add(full)
 
     def _note_made(self, full: str) -> None:
+        if not self._is_there(full):
+            self._made.add(full)
+
+    def _is_there(self, full: str) -> bool:
         with self._looking_away():
-            if not os.path.lexists(full):
-                self._made.add(full)
+            return os.path.lexists(full)
 
     def _read(self, full: str, kind: str) -> None:
-        if full in self.reads or full in self.writes or not self._counts(full):
+        if self._is_known(full) or not self._counts(full):
             return
         with self._looking_away():
             signature = _signature(full)
@@ -336,8 +392,12 @@ class Watcher:
             elif not os.path.isdir(full):
                 self.reads[full] = kind
                 self._before[full] = signature
-            elif not (self.folder + os.sep).startswith(full.rstrip(os.sep) + os.sep):
-                self.saw_folder = True
+            elif not self._is_around(full) and not self._is_within_made(full):
+                self._folders.add(full)
+
+    def _is_known(self, full: str) -> bool:
+        """Whether it is told already what the chunk found there, or that it has made it."""
+        return full in self.reads or full in self._folders or full in self.writes
 
     def _full(self, path: Any) -> str:
         text = os.fsdecode(os.fspath(path))
@@ -346,6 +406,18 @@ class Watcher:
                 return os.path.normpath(os.path.join(_here(), text))
             except OSError:
                 return text
+
+    def _within(self, path: object, folder: object) -> str | None:
+        """The whole path of what an event tells of; None where that is not told."""
+        path = _path_of(path) if isinstance(path, int) else path
+        if not isinstance(path, (str, bytes, os.PathLike)):
+            return None
+        base = _path_of(folder) if isinstance(folder, int) and folder >= 0 else None
+        return self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
+
+    def _is_around(self, full: str) -> bool:
+        """Whether a folder is the page's own, or one around it: those are there as long as the page is."""
+        return (self.folder + os.sep).startswith(full.rstrip(os.sep) + os.sep)
 
     def _is_inside(self, full: str) -> bool:
         """Whether a path is the page's folder, or lies below it."""
@@ -402,8 +474,13 @@ _stat, _here = os.stat, os.getcwd
 _HEARD: dict[str, Callable[..., None]] = {
     "open": Watcher._opened,
     **dict.fromkeys(("os.listdir", "os.scandir"), Watcher._asked_what_is_in),
-    **dict.fromkeys(("os.remove", "os.rename", "os.truncate", "os.symlink", "os.link"), Watcher._moved),
+    **dict.fromkeys(("os.remove", "os.rmdir"), Watcher._changed),
+    "os.truncate": lambda watcher, path, _: watcher._changed(path),
+    "os.rename": Watcher._moved,
+    "os.link": Watcher._linked,
+    "os.symlink": Watcher._pointed,
     "os.mkdir": Watcher._made_folder,
+    "os.chdir": Watcher._went,
     "tempfile.mkdtemp": Watcher._made_for_a_while,
     "os.fork": Watcher._forked,
     **dict.fromkeys(("subprocess.Popen", "os.system", "os.posix_spawn", "os.exec", "os.spawn"), Watcher._spawned),
@@ -609,6 +686,21 @@ def _is_import(frame: Any, is_ours: bool) -> bool:
 def _by_import(frame: Any) -> bool:
     """Whether it is Python's import machinery itself that acts in a frame."""
     return bool(frame.f_code.co_filename == "<frozen importlib._bootstrap_external>")
+
+
+def _makes_if_missing(frame: FrameType | None) -> bool:
+    """Whether it is the standard library that works here, asked for a folder and those around it that may be there already."""
+    for _ in range(_FRAMES_OF_MAKING):
+        if frame is None or frame.f_globals.get("__name__") not in _MAKERS:
+            return False
+        if frame.f_code.co_name in {"makedirs", "mkdir"}:
+            return bool(frame.f_locals.get("exist_ok") and frame.f_locals.get("parents", True))
+        frame = frame.f_back
+    return False
+
+
+_MAKERS = frozenset({"os", "genericpath", "pathlib", "pathlib._local", __name__})
+_FRAMES_OF_MAKING = 4
 
 
 def _is_the_authors(frame: Any) -> bool:
