@@ -163,7 +163,10 @@ class _Bench:
         """The page as it is now, pressed with its store, and from nothing."""
         clean = self.place / "clean" / "kept"
         shutil.copytree(
-            self.folder, clean, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html", "worn.yaml")
+            self.folder,
+            clean,
+            symlinks=True,
+            ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html", "worn.yaml"),
         )
         with side_by_side(self.at_once) as taken:
             made = _pressed(self.folder, edition, self.nursery)
@@ -178,7 +181,9 @@ class _Bench:
         with patch("wornpage.team.pace._NEAR", 1e15), patch("wornpage.team.pace._LATENCY", 0.0):
             send(store_of(self.folder / "page.md"))
             other = self.place / "other" / "kept"
-            shutil.copytree(self.folder, other, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html"))
+            shutil.copytree(
+                self.folder, other, symlinks=True, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html")
+            )
             had = _pressed(other, edition, None)
         shutil.rmtree(other.parent)
         return had
