@@ -47,6 +47,6 @@ class Watched(FolderCase):
         if not eyes.tell_who:
             self.skipTest("this system does not tell")
         seen = self.seen(eyes)
-        self.assertIn(Sight(str(self.folder / "a.txt"), False, True), seen)
+        self.assertIn(Sight(str(self.folder / "a.txt"), False, True, here=True), seen)
         self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
-        self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, True), seen)
+        self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, True, here=True), seen)

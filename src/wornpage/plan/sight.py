@@ -20,3 +20,5 @@ class Sight(Struct, frozen=True):
     """When files were changed."""
     rights: bool = False
     """Whose files are, and who may do what with them."""
+    listings: bool = False
+    """What is in folders."""

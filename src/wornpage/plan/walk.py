@@ -149,7 +149,7 @@ class _Walk:
     def _environment(self) -> Environment:
         """What sessions of this page start with."""
         page, sight, state = self.growing.page, self.decider.sight, self.progress.state
-        noted = tuple(kind for kind in ("identity", "lines", "times", "rights") if getattr(sight, kind))
+        noted = tuple(kind for kind in ("identity", "lines", "times", "rights", "listings") if getattr(sight, kind))
         folder, settings = page.path.parent.resolve(), self.growing.settings.page
         memory, look = settings.limits.memory, settings.figures.look
         return Environment(folder, page.path.name, state.given, self.blobs.folder, noted, state.threads, memory, look)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
+from pathlib import Path
 
 _WORD = re.compile(r"[\w./~+@%-]*\w")
 _LOOKS = re.compile(
@@ -12,6 +13,11 @@ _LOOKS = re.compile(
     r"|r\+|mkdir(?!\s+(?:-\w*p|--parents))",
     re.IGNORECASE,
 )
+_LISTS = re.compile(
+    r"glob|list_?dir|scandir|iterdir|walk\b|read_?dir|list[._]files|list\.dirs|\bls\b|\bfind\b|\btree\b|\bdu\b|\btar\b|\bzip\b|rsync",
+)
+_STAR = re.compile(r"(?<!\*)\*(?![*{(])")
+_NAME = re.compile(r"[\w./~+@%: -]{1,255}")
 _MOST = 500
 """Words of one command that are looked at."""
 
@@ -29,7 +35,38 @@ def words_of(code: str) -> set[str]:
 def may_be_missing(words: Iterable[str], code: str) -> list[str]:
     """Those of which it counts that nothing is there: any, where the code asks; else those that are paths by their looks."""
     any_word = asks(code)
-    return [word for word in sorted(words) if any_word or "." in word or "/" in word]
+    return [word for word in sorted(words) if _NAME.fullmatch(word) and (any_word or "." in word or "/" in word)]
+
+
+def lists_folders(code: str) -> bool:
+    """Whether code has words for asking what is in a folder."""
+    return _LISTS.search(code) is not None
+
+
+def sought_for_modules(folder: str, project: str, commands: Sequence[str], scripts: Sequence[str]) -> bool:
+    """Whether programs that were begun with `commands`, and opened these `scripts`, went through a folder in search of modules only.
+
+    Python does so with the folder that it runs in and with those of packages, for each module that it imports.
+    """
+    is_python = bool(scripts) or any("python" in one for one in commands)
+    if not is_python or any(lists_folders(one) or _STAR.search(one) for one in commands):
+        return False
+    return (folder == project or _holds_modules(folder)) and not any(lists_folders(_text(path)) for path in scripts)
+
+
+def _holds_modules(folder: str) -> bool:
+    try:
+        with os.scandir(folder) as entries:
+            return any(entry.name.endswith(".py") for entry in entries)
+    except OSError:
+        return False
+
+
+def _text(path: str) -> str:
+    try:
+        return Path(path).read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        return ""
 
 
 def given_to(arguments: Iterable[object]) -> Iterator[str]:

@@ -13,9 +13,12 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from typing import NamedTuple
 
-_OPEN, _MODIFY, _MOVED_FROM, _MOVED_TO, _CREATE, _DELETE, _IS_FOLDER = 0x20, 0x2, 0x40, 0x80, 0x100, 0x200, 0x40000000
+_ACCESS, _OPEN, _MODIFY, _MOVED_FROM, _MOVED_TO, _CREATE, _DELETE, _IS_FOLDER = (
+    0x1, 0x20, 0x2, 0x40, 0x80, 0x100, 0x200, 0x40000000,
+)  # fmt: skip
 """The two ways share these numbers."""
-_ALL = _OPEN | _MODIFY | _MOVED_FROM | _MOVED_TO | _CREATE | _DELETE
+_CHANGES = _MODIFY | _MOVED_FROM | _MOVED_TO | _CREATE | _DELETE
+_ALL = _ACCESS | _OPEN | _CHANGES
 _CLOSED_AT_EXEC, _NON_BLOCKING = 0o2000000, 0o4000
 _HERE = -100
 MAX_FOLDERS = 1_500
@@ -33,6 +36,8 @@ class Sight(NamedTuple):
     """Whether it is known that this process, or one that it watches, did it."""
     is_folder: bool = False
     """Whether it is a folder: one that was made or taken away, or else one whose names were asked for."""
+    here: bool = False
+    """Whether it is known that it was this very process."""
 
 
 IsOwn = Callable[[int], bool]
@@ -64,7 +69,7 @@ def eyes_on(folder: str, is_own: IsOwn | None = None, with_folders: bool = False
     except (OSError, AttributeError):
         pass
     try:
-        return _Inotify(library, folder)
+        return _Inotify(library, folder, with_folders)
     except (OSError, AttributeError, NameError):
         return Eyes()
 
@@ -91,9 +96,13 @@ class _Watch(Eyes):
     def add(self, folder: str) -> None:
         """Watch what lies in one folder."""
 
-    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
-        """Folder, name, kind, and whether it was this process, of each event."""
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, int]]:
+        """Folder, name (a dot for the folder itself), kind, and the process of each event: 0 where it is not told."""
         return iter(())
+
+    def is_own(self, process: int) -> bool:
+        """Whether a process is one of ours."""
+        return False
 
     def close(self) -> None:
         os.close(self.handle)
@@ -105,27 +114,36 @@ class _Watch(Eyes):
                 data = os.read(self.handle, 1 << 16)
             except OSError:
                 return list(seen)
-            for folder, name, kind, ours in self.events(data):
-                path = os.path.join(folder, name)
-                if _COMPILED in (name, os.path.basename(folder)):
-                    if kind & _OPEN and name.endswith(".pyc"):
-                        seen[Sight(_source_of(folder, name), False, ours)] = None
-                    if kind & _CREATE and name == _COMPILED:
-                        with suppress(OSError):  # it is gone already
-                            self.add(path)
-                elif name == ".":
-                    seen[Sight(folder, False, ours, is_folder=True)] = None
-                elif not kind & _IS_FOLDER:
-                    seen[Sight(path, not kind & _OPEN or bool(kind & ~_OPEN & _ALL), ours)] = None
-                    if kind & _OPEN:
-                        seen[Sight(path, False, ours)] = None
-                elif kind & (_DELETE | _MOVED_FROM):
-                    seen[Sight(path, True, ours, is_folder=True)] = None
-                elif kind & (_CREATE | _MOVED_TO) and _counts(name):
-                    seen[Sight(path, True, ours, is_folder=True)] = None
-                    self.add_tree(path)
-                    for place, _, files in os.walk(path):
-                        seen.update((Sight(os.path.join(place, file), True, ours), None) for file in files)
+            for folder, name, kind, process in self.events(data):
+                ours, here = self.is_own(process), process == os.getpid()
+                seen |= {
+                    Sight(path, changed, ours, is_folder, here): None
+                    for path, changed, is_folder in self._told(folder, name, kind)
+                }
+
+    def _told(self, folder: str, name: str, kind: int) -> Iterator[tuple[str, bool, bool]]:
+        """What an event tells: paths, whether each has changed, and whether it is a folder."""
+        path = os.path.join(folder, name)
+        if _COMPILED in (name, os.path.basename(folder)):
+            if kind & _OPEN and name.endswith(".pyc"):
+                yield _source_of(folder, name), False, False
+            if kind & _CREATE and name == _COMPILED:
+                with suppress(OSError):  # it is gone already
+                    self.add(path)
+        elif name == ".":
+            yield folder, False, True
+        elif not kind & _IS_FOLDER:
+            if kind & _CHANGES:
+                yield path, True, False
+            if kind & (_OPEN | _ACCESS):
+                yield path, False, False
+        elif kind & (_DELETE | _MOVED_FROM):
+            yield path, True, True
+        elif kind & (_CREATE | _MOVED_TO) and _counts(name):
+            yield path, True, True
+            self.add_tree(path)
+            for place, _, files in os.walk(path):
+                yield from ((os.path.join(place, file), True, False) for file in files)
 
 
 def _source_of(folder: str, name: str) -> str:
@@ -140,8 +158,8 @@ def _counts(folder: str) -> bool:
 class _Inotify(_Watch):
     _EVENT = struct.Struct("iIII")
 
-    def __init__(self, library: ctypes.CDLL, folder: str) -> None:
-        self.library = library
+    def __init__(self, library: ctypes.CDLL, folder: str, with_folders: bool = False) -> None:
+        self.library, self.with_folders = library, with_folders
         self.folders: dict[int, str] = {}
         super().__init__(library.inotify_init1(_CLOSED_AT_EXEC | _NON_BLOCKING), folder)
 
@@ -150,14 +168,16 @@ class _Inotify(_Watch):
         if number >= 0:
             self.folders[number] = folder
 
-    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, int]]:
         at = 0
         while at < len(data):
             number, kind, _, length = self._EVENT.unpack_from(data, at)
             name = data[at + self._EVENT.size : at + self._EVENT.size + length].rstrip(b"\0")
             at += self._EVENT.size + length
+            if not name and self.with_folders and kind & _ACCESS:
+                name = b"."
             if name and number in self.folders:
-                yield self.folders[number], os.fsdecode(name), kind, False
+                yield self.folders[number], os.fsdecode(name), kind, 0
 
 
 class _Fanotify(_Watch):
@@ -173,13 +193,13 @@ class _Fanotify(_Watch):
     def __init__(self, library: ctypes.CDLL, folder: str, is_own: IsOwn | None, with_folders: bool) -> None:
         self.library = library
         self.folders: dict[bytes, str] = {}
-        self.is_own: IsOwn | None = None
+        self._is_own: IsOwn | None = None
         self.with_folders = False
         handle = library.fanotify_init(self._INIT, os.O_RDONLY)
         try:
             super().__init__(handle, folder)
             self._prove(folder)
-            self.is_own, self.with_folders = is_own, with_folders
+            self._is_own, self.with_folders = is_own, with_folders
         except OSError:
             if handle >= 0:
                 os.close(handle)
@@ -199,7 +219,7 @@ class _Fanotify(_Watch):
         if file is None:
             return
         os.close(os.open(file, os.O_RDONLY))
-        if Sight(file, False, True) not in self.drain():
+        if not any(sight.path == file and sight.here for sight in self.drain()):
             raise OSError("events are not understood")
 
     def add(self, folder: str) -> None:
@@ -218,8 +238,11 @@ class _Fanotify(_Watch):
         size, kind = struct.unpack_from("=Ii", made.raw)
         return struct.pack("=i", kind) + made.raw[8 : 8 + size]
 
-    def events(self, data: bytes) -> Iterator[tuple[str, str, int, bool]]:
-        at, is_own = 0, self.is_own or os.getpid().__eq__
+    def is_own(self, process: int) -> bool:
+        return self._is_own(process) if self._is_own else process == os.getpid()
+
+    def events(self, data: bytes) -> Iterator[tuple[str, str, int, int]]:
+        at = 0
         while at < len(data):
             length, _, _, head, kind, _, process = self._EVENT.unpack_from(data, at)
             record = at + head
@@ -229,7 +252,7 @@ class _Fanotify(_Watch):
                     count, handle_kind = struct.unpack_from("=Ii", data, record + 12)
                     handle = struct.pack("=i", handle_kind) + data[record + 20 : record + 20 + count]
                     name = data[record + 20 + count : record + size].partition(b"\0")[0]
-                    if handle in self.folders and name and (name != b"." or (self.with_folders and kind & _OPEN)):
-                        yield self.folders[handle], os.fsdecode(name), kind, is_own(process)
+                    if handle in self.folders and name and (name != b"." or (self.with_folders and kind & _ACCESS)):
+                        yield self.folders[handle], os.fsdecode(name), kind, process
                 record += size
             at += length

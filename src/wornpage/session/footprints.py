@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import NamedTuple
 
-from wornpage.session.commands import asks, may_be_missing, words_of
+from wornpage.session.commands import asks, may_be_missing, sought_for_modules, words_of
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.store.files import FOLDER, content, listing_of, names_in
 
@@ -129,7 +129,9 @@ class Footprints:
         there = {path for path, held in read.items() if held == FOLDER and not self._is_around(path)}
         there |= {self._short(path) for path in self._named}
         read = {path: held for path, held in read.items() if held != FOLDER}
+        scripts = [path for path in opened if path.endswith(".py")]
         looked = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}
+        looked = {path for path in looked if not sought_for_modules(path, self._folder, (self._code,), scripts)}
         folders = sorted(looked | folders_asked)
         listed = {self._name(path): self._listed(path, changed) for path in folders}
         written = tuple((self._short(path), content(path)) for path in sorted(changed))

@@ -85,7 +85,7 @@ class CodeReader(Protocol):
         """For each function or class that it defines: the names that are mentioned there."""
 
     def asks_for(self, code: str) -> frozenset[str]:
-        """Which of `identity`, `lines`, `times` and `rights` it has words for (`plan.sight.Sight`)."""
+        """Which of `identity`, `lines`, `times`, `rights` and `listings` it has words for (`plan.sight.Sight`)."""
 
     def imported(self, code: str) -> frozenset[str]:
         """Modules that it imports, by their first names."""

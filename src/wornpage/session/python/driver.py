@@ -355,6 +355,7 @@ class Driver:
         effects = tracker.effects(self.watcher.imported) or self.watcher.effects() or self.left_in_databases
         if self.watcher.forked:
             tracker.fetch_all()
+            self.given._take_all()
         surroundings = self._surroundings_read()
         seen = self.watcher.described()
         modules = tracker.modules()

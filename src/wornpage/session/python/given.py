@@ -39,16 +39,20 @@ class Given:
         """A chunk begins: nothing has been read yet."""
         object.__getattribute__(self, "_seen").clear()
 
+    def _take_all(self) -> None:
+        """Somebody may have read any of them."""
+        object.__getattribute__(self, "_seen").update(object.__getattribute__(self, "_values"))
+
     def _taken(self) -> list[str]:
         """The given values read since."""
         return sorted(object.__getattribute__(self, "_seen"))
 
     def __dir__(self) -> list[str]:
-        self.__repr__()
+        self._take_all()
         return sorted(object.__getattribute__(self, "_values"))
 
     def __repr__(self) -> str:
-        object.__getattribute__(self, "_seen").update(object.__getattribute__(self, "_values"))
+        self._take_all()
         pairs = ", ".join(f"{k}={v!r}" for k, v in object.__getattribute__(self, "_values").items())
         return f"given({pairs})"
 

@@ -20,7 +20,8 @@ _LINES = re.compile(
 _TIMES = re.compile(r"st_[amc]time|get[amc]time|copy2|copystat|\bls -l|newer")
 _RIGHTS = re.compile(r"st_mode|st_uid|st_gid|\baccess\b|chmod|chown|copymode|copystat|\bls -l|owner\(|group\(|[RWX]_OK")
 _IDENTITY = re.compile(r"\bid\b|\bintern\b|\bis_(?:not)?\b|shares_memory|getrefcount|Weak\w+|assertIs|\bmemo\b")
-_WORDS = {"identity": _IDENTITY, "lines": _LINES, "times": _TIMES, "rights": _RIGHTS}
+_LISTINGS = re.compile(r"glob|listdir|scandir|iterdir|walk\b|\bls\b|\bfind\b")
+_WORDS = {"identity": _IDENTITY, "lines": _LINES, "times": _TIMES, "rights": _RIGHTS, "listings": _LISTINGS}
 _IMPORTS = re.compile(r"^\s*(?:import|from)\s+(\w+)", re.MULTILINE)
 _CLOCK = {"now", "today", "time", "time_ns", "utcnow", "perf_counter", "monotonic", "localtime"}
 _CLOCK_OWNERS = {"datetime", "date", "time", "dt", "Timestamp", "pd"}
@@ -55,7 +56,7 @@ class PythonCode:
         return found
 
     def asks_for(self, code: str) -> frozenset[str]:
-        """Which of identity, lines, times and rights it has words for."""
+        """Which of identity, lines, times, rights and listings it has words for."""
         return _asks_for(code)
 
     def imported(self, code: str) -> frozenset[str]:

@@ -42,13 +42,15 @@ GENERATORS = {
 """Beside Python's own."""
 _seed = 0
 _drawn = 0
+_forks = 0
+"""Processes that the chunk has forked off."""
 _hooked = False
 
 
 def plant(seed: int) -> None:
     """Seed every generator that can be reached; those of a library not yet imported, when it is."""
-    global _seed, _drawn, _hooked, _asked
-    _seed, _drawn, _asked = seed, 0, False
+    global _seed, _drawn, _hooked, _asked, _forks
+    _seed, _drawn, _asked, _forks = seed, 0, False, 0
     random.seed(seed)
     _first["random"] = random.getstate()
     for name, module in _there():
@@ -100,6 +102,18 @@ def untouched() -> Iterator[None]:
                 one.seed(module, _seed)
             elif one.put is not None:
                 one.put(module, there[name])
+
+
+def will_fork() -> None:
+    """A process is about to be forked off, and may draw numbers."""
+    global _asked, _forks
+    _asked = True
+    _forks += 1
+
+
+def is_forked() -> None:
+    """In that process: Python has seeded its numbers from the clock, so that all such have others; have them follow from the seed."""
+    random.seed(f"{_seed} {_forks}")
 
 
 def used() -> bool:

@@ -9,17 +9,20 @@ from __future__ import annotations
 import os
 import re
 import sys
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from types import FrameType
 from typing import Any
 
-from wornpage.session.commands import given_to, may_be_missing, paths_in
+from wornpage.session.commands import given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.eyes import Sight, eyes_on
-from wornpage.session.python import ambient, hooks, imports, seeds
+from wornpage.session.python import ambient, imports, seeds
+from wornpage.session.python.descriptors import path_of
+from wornpage.session.python.mapped import Maps
 from wornpage.session.python.modules import is_local
+from wornpage.session.python.relay import Relay
+from wornpage.session.python.wrapped import wrap_all
 from wornpage.store.files import FOLDER, content, listing_of, names_in, rights, times
-from wornpage.tree.older import unbound
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -35,10 +38,47 @@ _METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 class Watcher:
     """Sees what the running chunk reads and writes."""
 
+    reads: dict[str, str]
+    """Paths that were asked for, and how: `file`, `listing`, or `absent`."""
+    writes: set[str]
+    environment: dict[str, str]
+    imported: set[str]
+    asked_for: set[str]
+    """Modules that libraries have asked for while they worked for the chunk."""
+    asked_of: set[str]
+    """Distributions whose metadata were read, by name."""
+    looked_into: set[str]
+    """Files that were opened by other than the machinery of imports."""
+    looked_at: set[str]
+    """Files of which code may have asked what can be asked beside their content."""
+    _before: dict[str, tuple[int, ...] | None]
+    _old: dict[str, str]
+    """What files held that the chunk read first and wrote then."""
+    _listings: dict[str, list[str] | None]
+    """Names in each folder when it was first looked through."""
+    _folders: set[str]
+    """Folders that were seen to be there."""
+    _made: set[str]
+    """Files and folders that were not there before the chunk made them."""
+    _missing: set[str]
+    """What was named to other programs and was not there."""
+    _passing: set[str]
+    """Folders with names made up by the system that anybody has made."""
+    _temporary: set[str]
+    """Those of them that the author's code has made."""
+    _commands: list[str]
+    """What other programs were begun with."""
+    _explained: set[str]
+    """Folders that this process has gone through in ways that Python tells of."""
+    _explained_by_forked: set[str]
+    _earlier: list[Sight]
+    """What was seen before we last looked at files ourselves."""
+
     def __init__(self, folder: str, noted: frozenset[str] = frozenset()) -> None:
+        """`noted` is what the page's code has words for (`plan.sight.Sight`)."""
         self.folder = folder
         self.noted = [kind for kind in _BESIDE if kind in noted]
-        """What the page's code has words for, of what can be asked of a file beside its content."""
+        self._lists = "listings" in noted
         self.native = False
         """Whether the author's code has reached for a library of C by hand."""
         ours = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
@@ -47,72 +87,72 @@ class Watcher:
         """Where we and the standard library lie, which may be within the page's folder."""
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
         self.on = False
-        self.forked = self.spawned = False
-        self.imported: set[str] = set()
-        self.asked_for: set[str] = set()
-        """Modules that libraries have asked for while they worked for the chunk."""
-        self.asked_of: set[str] = set()
-        """Distributions whose metadata were read, by name."""
-        self.reads: dict[str, str] = {}
-        self.writes: set[str] = set()
-        self.environment: dict[str, str] = {}
-        self.network = self.placed = False
-        """Whether code has asked for something of the network, and where the page's folder lies."""
-        self.looked_into: set[str] = set()
-        """Files that were opened by other than the machinery of imports."""
-        self.looked_at: set[str] = set()
-        """Files of which code may have asked that."""
-        self.maps = Maps()
-        self._before: dict[str, tuple[int, ...] | None] = {}
-        self._old: dict[str, str] = {}
-        """What files held that the chunk read first and wrote then."""
-        self._listings: dict[str, list[str] | None] = {}
-        """Names in each folder when it was first looked through."""
-        self._folders: set[str] = set()
-        """Folders that were seen to be there."""
-        self._made: set[str] = set()
-        """Files and folders that were not there before the chunk made them."""
-        self._missing: set[str] = set()
-        """What was named to other programs and was not there."""
-        self._passing: set[str] = set()
-        """Folders with names made up by the system that anybody has made."""
-        self._temporary: set[str] = set()
-        """Folders with names made up by the system that the author's code has made."""
         self._led = False
         """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
+        self.maps, self._relay = Maps(), Relay()
+        self._forget()
         sys.addaudithook(self._heard)
-        for watch in (_wrap_stat, _wrap_scandir, _wrap_getcwd, _wrap_environment, imports.watch):
-            watch(self)
-        self._eyes = eyes_on(folder)
-        self._earlier: list[Sight] = []
-        """What was seen before we last looked at files ourselves."""
+        wrap_all(self)
+        imports.watch(self)
+        os.register_at_fork(before=self._will_fork, after_in_child=self._is_forked)
+        self._eyes = eyes_on(folder, self._is_its, with_folders=True)
+
+    def _forget(self) -> None:
+        """Nothing has been seen yet."""
+        self.reads, self.writes, self.environment = {}, set(), {}
+        self.imported, self.asked_for, self.asked_of = set(), set(), set()
+        self.looked_at, self.looked_into = set(), set()
+        self._before, self._old, self._listings, self._folders = {}, {}, {}, set()
+        self._made, self._missing, self._passing, self._temporary = set(), set(), set(), set()
+        self._commands, self._explained, self._explained_by_forked, self._earlier = [], set(), set(), []
+        self.forked = self.spawned = False
+        self.network = self.placed = False
+        """Whether code has asked for something of the network, and where the page's folder lies."""
 
     def begin(self) -> None:
         """A chunk begins: forget what was seen before."""
         self.maps.begin()
         self._drained()  # after our own looks
-        self._earlier = []
-        self.reads, self.writes, self.environment, self._before = {}, set(), {}, {}
-        self._old, self._listings, self._folders = {}, {}, set()
-        self._made, self._temporary, self._passing, self._missing = set(), set(), set(), set()
-        self.imported, self.asked_for, self.asked_of = set(), set(), set()
-        self.forked = self.spawned = self.network = self.placed = False
-        self.looked_at, self.looked_into = set(), set()
+        self._forget()
         ambient.begin()
         self.on = True
 
     def end(self) -> None:
         """The chunk is over."""
         self.on = False
+        for kind, what in self._relay.take():
+            _TOLD[kind](self, what)
         seen = [*self._earlier, *self._drained()]
         self.writes.update(path for path in self.maps.changed() if self._counts(path))
         if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
         for sight in seen:
-            if not sight.changed:
+            if sight.changed:
+                if self._counts(sight.path):
+                    self.writes.add(sight.path)
+            elif not sight.is_folder:
                 self._read(sight.path, "file")
-            elif self._counts(sight.path):
-                self.writes.add(sight.path)
+        scripts = [sight.path for sight in seen if not sight.here and sight.path.endswith(".py")]
+        for sight in seen:
+            if sight.is_folder and not sight.changed and self._goes_through(sight, scripts):
+                self._list(sight.path)
+
+    def _goes_through(self, sight: Sight, scripts: list[str]) -> bool:
+        """Whether a folder was looked through by what tells nothing of it, and not in search of modules."""
+        if sight.here:
+            return sight.path not in self._explained
+        if not self._commands:
+            return sight.path not in self._explained_by_forked and (sight.ours or self._is_blind())
+        return self._lists or not sought_for_modules(sight.path, self.folder, self._commands, scripts)
+
+    def _is_its(self, process: int) -> bool:
+        """Whether a process is this one, or one that it has begun; the system does not know any more of those that ended."""
+        if process == os.getpid():
+            return True
+        try:
+            return os.getsid(process) == os.getsid(0)
+        except OSError:
+            return self.spawned
 
     def _is_blind(self) -> bool:
         """Whether this session may have opened files of which neither Python nor the system tells that it was it."""
@@ -121,7 +161,18 @@ class Watcher:
     def renew(self) -> None:
         """Watch with eyes of its own, in a session that was forked."""
         self._eyes.close()
-        self._eyes = eyes_on(self.folder)
+        self._relay = Relay()
+        self._eyes = eyes_on(self.folder, self._is_its, with_folders=True)
+
+    def _will_fork(self) -> None:
+        if self.on:
+            self._relay.make_ready()
+            seeds.will_fork()
+
+    def _is_forked(self) -> None:
+        if self.on:
+            self._relay.is_forked = True
+            seeds.is_forked()
 
     @property
     def handle(self) -> int:
@@ -200,7 +251,7 @@ class Watcher:
 
     def short(self, path: str) -> str:
         """A path relative to the page's folder where it lies below it."""
-        return os.path.relpath(path, self.folder) if path.startswith(self.folder + os.sep) else path
+        return os.path.relpath(path, self.folder) if self._is_inside(path) else path
 
     # --- seeing -------------------------------------------------------------------------------
 
@@ -212,8 +263,14 @@ class Watcher:
 
     def _asked_what_is_in(self, path: object, *_: object) -> None:
         frame = sys._getframe(2)
-        if not _looks_for_packages(frame):
-            self._listed(path, frame)
+        path = path_of(path) if isinstance(path, int) else path
+        if path is None or isinstance(path, (str, bytes, os.PathLike)):
+            full = self._full("." if path is None else path)
+            if not self._relay.tell("gone through", full):
+                self._explained.add(full)
+            # What searches for modules may find is told by `imports`.
+            if not (_looks_for_packages(frame) or _is_import(frame, self._is_inside(full))):
+                self._list(full)
 
     def _changed(self, path: object, folder: object = None) -> None:
         """Something is made, cut or taken away; `folder` is one open that it lies in, by its number."""
@@ -252,11 +309,13 @@ class Watcher:
     def _forked(self, *_: object) -> None:
         self.forked = self.spawned = True
 
-    def _spawned(self, *arguments: object) -> None:
-        """A process is begun; of what it only looks at nobody tells, so what it is given counts."""
+    def executes(self, arguments: Sequence[object], for_library: bool = False) -> None:
+        """Another program is begun; of what it only looks at nobody tells, so what it is given counts, but `for_library` itself."""
+        self._relay.tell("begins", "")
         self.spawned = True
         texts = list(given_to(arguments))
-        if not texts:
+        self._commands += texts[:1] if for_library else texts or [""]
+        if for_library:
             return
         base = arguments[2] if len(arguments) > 3 and isinstance(arguments[2], (str, os.PathLike)) else ""
         missing = set(may_be_missing(paths_in(texts), " ".join(texts)))
@@ -272,7 +331,19 @@ class Watcher:
         if (full := self._within(path, None)) is not None:
             self._read(full, "file")
 
+    def _spawned(self, *arguments: object) -> None:
+        self.executes(arguments)
+
+    def _begins(self, _: str) -> None:
+        """A process that was forked off begins another program."""
+        self.spawned = True
+        self._commands.append("")
+
     def _connected(self, *_: object) -> None:
+        self.network = True
+        self._relay.tell("network", "")
+
+    def _is_connected(self, _: str) -> None:
         self.network = True
 
     def _loaded_native(self, *_: object) -> None:
@@ -297,20 +368,25 @@ class Watcher:
         if reading:
             self._read(full, "file")
             if not _by_import(sys._getframe(3)):
-                self.looked_into.add(full)
+                self._looked_into(full)
         if writing:
             self._will_write(full)
 
-    def _listed(self, path: object, frame: FrameType) -> None:
-        path = _path_of(path) if isinstance(path, int) else path
-        if path is None or isinstance(path, (str, bytes, os.PathLike)):
-            full = self._full("." if path is None else path)
-            if _is_import(frame, self._is_inside(full)):
-                return  # the search for a module: what it may find is told by `imports`
-            if self._counts(full) and full not in self.reads and not self._is_within_made(full):
-                self.reads[full] = "listing"
-                with self._looking_away():
-                    self._listings[full] = names_in(full)
+    def _looked_into(self, full: str) -> None:
+        if not self._relay.tell("into", full):
+            self.looked_into.add(full)
+
+    def _list(self, full: str) -> None:
+        """Somebody asks for the names in a folder."""
+        if not self._counts(full) or self._relay.tell("listing", full):
+            return
+        if full not in self.reads and not self._is_within_made(full):
+            self.reads[full] = "listing"
+            with self._looking_away():
+                names = names_in(full)
+            self._listings[full] = names and [
+                one for one in names if os.path.join(full, one.rstrip("/")) not in self._made
+            ]
 
     def _is_within_made(self, full: str) -> bool:
         """Whether a folder, or one around it, is of the chunk's own making: what is in it is no input."""
@@ -346,15 +422,38 @@ class Watcher:
         """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
         if not self.on:
             return
-        path = _path_of(path) if isinstance(path, int) else path
+        path = path_of(path) if isinstance(path, int) else path
         if isinstance(path, (str, bytes, os.PathLike)):
-            base = _path_of(folder) if isinstance(folder, int) else None
+            base = path_of(folder) if isinstance(folder, int) else None
             full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
-            if self._counts(full):
+            if self._counts(full) and not self._relay.tell("look", full):
                 self.looked_at.add(full)
                 self.looked_into.add(full)
                 if not (self._is_known(full) or (_makes_if_missing(sys._getframe(2)) and not self._is_there(full))):
                     self._read(full, "file")
+
+    def _was_looked_at(self, full: str) -> None:
+        """A forked process has asked what a path is."""
+        self.looked_at.add(full)
+        self.looked_into.add(full)
+        self._read(full, "file")
+
+    def saw_variable(self, name: str, value: str | None) -> None:
+        """A variable of the environment was asked for; None for one that is not set."""
+        if not self._relay.tell("variable", name):
+            self.environment.setdefault(name, "gone" if value is None else f"={value}")
+
+    def _was_asked_for(self, name: str) -> None:
+        """A forked process has asked for a variable."""
+        self.saw_variable(name, _variable(name))
+
+    def saw_place(self) -> None:
+        """Somebody asks where the page's folder lies."""
+        self.placed = True
+        self._relay.tell("place", "")
+
+    def _was_placed(self, _: str) -> None:
+        self.placed = True
 
     def write(self, path: object) -> None:
         """`path` is changed."""
@@ -364,7 +463,7 @@ class Watcher:
 
     def _will_write(self, full: str, look_around: bool = True) -> None:
         """Note what a file is that the chunk is now about to write: what it held if the chunk has read it, and if it is new."""
-        if full in self.writes:
+        if full in self.writes or self._relay.tell("write", full):
             return
         if self.reads.get(full) == "file" and full not in self._old:
             with self._looking_away():
@@ -383,7 +482,7 @@ class Watcher:
             return os.path.lexists(full)
 
     def _read(self, full: str, kind: str) -> None:
-        if self._is_known(full) or not self._counts(full):
+        if self._is_known(full) or not self._counts(full) or self._relay.tell("file", full):
             return
         with self._looking_away():
             signature = _signature(full)
@@ -397,7 +496,8 @@ class Watcher:
 
     def _is_known(self, full: str) -> bool:
         """Whether it is told already what the chunk found there, or that it has made it."""
-        return full in self.reads or full in self._folders or full in self.writes
+        known = full in self.reads or full in self._folders or full in self.writes
+        return known and not self._relay.is_forked
 
     def _full(self, path: Any) -> str:
         text = os.fsdecode(os.fspath(path))
@@ -409,10 +509,10 @@ class Watcher:
 
     def _within(self, path: object, folder: object) -> str | None:
         """The whole path of what an event tells of; None where that is not told."""
-        path = _path_of(path) if isinstance(path, int) else path
+        path = path_of(path) if isinstance(path, int) else path
         if not isinstance(path, (str, bytes, os.PathLike)):
             return None
-        base = _path_of(folder) if isinstance(folder, int) and folder >= 0 else None
+        base = path_of(folder) if isinstance(folder, int) and folder >= 0 else None
         return self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
 
     def _is_around(self, full: str) -> bool:
@@ -469,6 +569,14 @@ def _signature(path: str) -> tuple[int, ...] | None:
 
 
 _stat, _here = os.stat, os.getcwd
+_get_variable = type(os.environ).__getitem__
+
+
+def _variable(name: str) -> str | None:
+    try:
+        return _get_variable(os.environ, name)
+    except KeyError:
+        return None
 
 
 _HEARD: dict[str, Callable[..., None]] = {
@@ -488,183 +596,24 @@ _HEARD: dict[str, Callable[..., None]] = {
     "ctypes.dlopen": Watcher._loaded_native,
 }
 """What is done about the events of Python's own audit."""
-
-
-def _wrap_stat(watcher: Watcher) -> None:
-    """See looks at files that are not opened: `exists`, `stat`, `access`."""
-    for name in ("stat", "lstat", "access", "fstat", "readlink", "open"):
-        original = getattr(os, name)
-
-        def seen(
-            path: object, *arguments: object, _original: Any = original, _name: str = name, **options: Any
-        ) -> object:
-            folder = options.get("dir_fd")
-            if _name != "open":
-                watcher.looked(path, folder)
-            elif folder is not None:
-                watcher.looked(path, folder)
-                watcher._led = True
-            try:
-                return _original(path, *arguments, **options)
-            finally:
-                watcher._led = False
-
-        seen.__doc__, seen.__name__ = original.__doc__, name
-        setattr(os, name, unbound(seen))
-
-
-def _path_of(handle: int) -> str | None:
-    """The path of an open file or folder; None where the system does not tell."""
-    try:
-        return _readlink(f"/proc/self/fd/{handle}")
-    except OSError:
-        return None
-
-
-_readlink = os.readlink
+_TOLD: dict[str, Callable[[Watcher, str], None]] = {
+    "file": lambda watcher, path: watcher._read(path, "file"),
+    "look": Watcher._was_looked_at,
+    "into": Watcher._looked_into,
+    "listing": Watcher._list,
+    "gone through": lambda watcher, path: watcher._explained_by_forked.add(path),
+    "write": lambda watcher, path: watcher.writes.add(path),
+    "variable": Watcher._was_asked_for,
+    "network": Watcher._is_connected,
+    "place": Watcher._was_placed,
+    "begins": Watcher._begins,
+}
+"""What is done about looks of processes that were forked off."""
 
 
 def _looks_for_packages(frame: FrameType | None) -> bool:
     """Whether it is the standard library that looks through the import path, the page's folder too, for what is installed."""
     return frame is not None and frame.f_globals.get("__name__") in {"importlib.metadata", "importlib_metadata"}
-
-
-_scandir = os.scandir
-
-
-def _wrap_scandir(watcher: Watcher) -> None:
-    """See looks at what `os.scandir` has found."""
-
-    class Entry:
-        """An entry of a folder, whose being asked for is seen."""
-
-        __slots__ = ("_entry",)
-
-        def __init__(self, entry: os.DirEntry[Any]) -> None:
-            self._entry = entry
-
-        def __getattr__(self, name: str) -> object:
-            return getattr(self._entry, name)
-
-        def __fspath__(self) -> object:
-            return self._entry.__fspath__()
-
-        def __repr__(self) -> str:
-            return repr(self._entry)
-
-        def stat(self, *, follow_symlinks: bool = True) -> object:
-            watcher.looked(self._entry.path)
-            return self._entry.stat(follow_symlinks=follow_symlinks)
-
-    Entry.__name__ = Entry.__qualname__ = "DirEntry"
-
-    class Entries:
-        """The entries of a folder, one after the other."""
-
-        def __init__(self, path: Any) -> None:
-            self._entries = _scandir(path)
-
-        def __iter__(self) -> object:
-            return self
-
-        def __next__(self) -> object:
-            return Entry(next(self._entries))
-
-        def __enter__(self) -> object:
-            return self
-
-        def __exit__(self, *reason: object) -> None:
-            self._entries.close()
-
-        def close(self) -> None:
-            self._entries.close()
-
-    def scandir(path: object = ".") -> Any:
-        return Entries(path) if watcher.on else _scandir(path)
-
-    os.scandir = unbound(scandir)
-
-
-def _wrap_getcwd(watcher: Watcher) -> None:
-    """See who asks where the page's folder lies."""
-    original = os.getcwd
-
-    def getcwd() -> str:
-        watcher.placed = watcher.placed or watcher.on
-        return original()
-
-    os.getcwd = unbound(getcwd)
-
-
-class Maps:
-    """Files mapped into memory: writing to them is told by nobody, so what they hold is compared."""
-
-    def __init__(self) -> None:
-        self._alive: list[tuple[Any, str]] = []
-        self._before: dict[str, str] = {}
-        hooks.after_import("mmap", self._watch)
-
-    def _watch(self, module: Any) -> None:
-        import weakref
-
-        alive = self._alive
-
-        class mmap(module.mmap):  # type: ignore[misc]  # noqa: N801 - it goes by that name
-            __slots__ = ()
-
-            def __new__(cls, fileno: int, *arguments: object, **options: object) -> Any:
-                made = super().__new__(cls, fileno, *arguments, **options)
-                path = _path_of(fileno) if fileno >= 0 else None
-                if path is not None:
-                    alive.append((weakref.ref(made), path))
-                return made
-
-        mmap.__module__ = "mmap"
-        mmap.__qualname__ = "mmap"
-        module.mmap = mmap
-
-    def begin(self) -> None:
-        """A chunk begins: this is what the mapped files hold now."""
-        self._alive[:] = [(made, path) for made, path in self._alive if made() is not None]
-        self._before = {path: self._held(path) for _, path in self._alive}
-
-    def changed(self) -> list[str]:
-        """Mapped files that hold something else than when the chunk began, or than when they were opened."""
-        for made, _ in self._alive:
-            with suppress(ValueError, OSError, TypeError, AttributeError):
-                made().flush()
-        return [path for path, held in self._before.items() if self._held(path) != held]
-
-    def _held(self, path: str) -> str:
-        from wornpage.store.files import hashed
-
-        try:
-            return hashed(path)
-        except OSError:
-            return "absent"
-
-
-def _wrap_environment(watcher: Watcher) -> None:
-    """See which variables of the environment are read."""
-    kind = type(os.environ)
-    get, each = kind.__getitem__, kind.__iter__
-
-    def seen(self: Any, key: Any) -> Any:
-        if watcher.on and isinstance(key, str):
-            try:
-                watcher.environment.setdefault(key, "=" + get(self, key))
-            except KeyError:
-                watcher.environment.setdefault(key, "gone")
-        return get(self, key)
-
-    def all_seen(self: Any) -> Any:
-        if watcher.on:
-            for key in list(each(self)):
-                watcher.environment.setdefault(key, "=" + get(self, key))
-        return each(self)
-
-    kind.__getitem__ = seen  # type: ignore[method-assign]
-    kind.__iter__ = all_seen  # type: ignore[method-assign]
 
 
 def _is_import(frame: Any, is_ours: bool) -> bool:
