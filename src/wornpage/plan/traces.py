@@ -18,7 +18,7 @@ from wornpage.session.tasks import Ran
 from wornpage.session.told import Found
 from wornpage.store.addresses import digest
 from wornpage.store.blobs import Blobs
-from wornpage.store.trace import Bound, Read, Trace
+from wornpage.store.trace import Bound, Last, Read, Trace
 from wornpage.tree.nodes import Chunk
 
 _OWN = "chunk:\0"
@@ -35,15 +35,21 @@ def make_trace(
     blobs: Blobs,
     globs: Mapping[str, str] | None = None,
     handed: tuple[str, ...] = (),
+    last: Last | None = None,
 ) -> Trace:
     """The trace of a run that started where `state` held.
 
     `globs` are the patterns of files that the chunk is said to read, with what they were before it ran; `handed` is what it took
-    over from other languages.
+    over from other languages. What other programs opened in the `last` run of this code counts still: they may have seen without
+    opening them that those files are as they were.
     """
     here = state.seen(spoken(chunk), seed)
     layouts = _labels_shown(ran) | ({chunk.label} if state.sight.lines else set())
     found = replace(ran.found, globs=dict(globs or {}), layouts=tuple(layouts), handed=handed)
+    if found.spawned and last is not None and last.key == key:
+        found = replace(
+            found, files={**found.files, "file": _opened_last(last, found, here) | found.files.get("file", {})}
+        )
     reads = reads_in(found, here)
     identity = digest(key, [read.value for read in reads])
     return Trace(
@@ -67,6 +73,14 @@ def make_trace(
         failure=_relabel(failure_to_data(ran.result.failure), f"chunk:{chunk.label}", _OWN),
         at=round(time.time(), 3),
     )
+
+
+def _opened_last(last: Last, found: Found, here: View) -> dict[str, str]:
+    """Files that the last run opened, and what they hold now."""
+    written = {path for path, _ in found.written}
+    opened = [path for path, held in last.read("file").items() if held != "absent" and path not in written]
+    now = {path: here.now(("file", path)) for path in opened}
+    return {path: held for path, held in now.items() if held != "absent"}
 
 
 def _known_by(bound: Bound, name: str, identity: str) -> Bound:

@@ -248,8 +248,9 @@ class _Walk:
         else:
             handed = tuple(source.read for source in sources_of(chunk, options.uses, self.progress.state))
             trace = make_trace(
-                ran, chunk, question.key, run, self.progress.state, question.seed, self.keeping, globs, handed
-            )
+                ran, chunk, question.key, run, self.progress.state, question.seed, self.keeping, globs, handed,
+                self.decider.reasons.last.get(chunk.label),
+            )  # fmt: skip
         self._keep(trace)
         self._tell_fleeting(chunk, options.rerun, ran.found.fleeting)
         self._take(index, chunk, trace)

@@ -35,7 +35,8 @@ def words_of(code: str) -> set[str]:
 def may_be_missing(words: Iterable[str], code: str) -> list[str]:
     """Those of which it counts that nothing is there: any, where the code asks; else those that are paths by their looks."""
     any_word = asks(code)
-    return [word for word in sorted(words) if _NAME.fullmatch(word) and (any_word or "." in word or "/" in word)]
+    may = [word for word in sorted(words) if _NAME.fullmatch(word) and not word.startswith("-")]
+    return [word for word in may if any_word or "." in word or "/" in word]
 
 
 def lists_folders(code: str) -> bool:

@@ -92,7 +92,8 @@ class Footprints:
         """Looks by kind, path and what was found; and the files and folders that were written, with what they hold now.
 
         `only_written` are paths, as the code has them, of files that it writes without reading them first. `asked` are looks
-        that the program itself has told of, in order: `file`, `listing`, `tree` (a folder with all within) or `written`, and a path.
+        that the program itself has told of, in order: `file`, `listing`, `tree` (a folder with all within), `written`, or
+        `named` (to another program, which may look for it or make it), and a path.
         """
         self.look()
         before, now = self._before, _tree(self._folder)
@@ -151,9 +152,15 @@ class Footprints:
             path = os.path.normpath(told)
             if self._is_ours(path):
                 continue
+            if (
+                kind == "named"
+                and os.path.lexists(path)
+                and not (path in self._before.files or path in self._before.folders)
+            ):
+                continue  # the other program has made it
             if kind == "written":
                 begun |= {path} - files
-            elif kind == "file":
+            elif kind in {"file", "named"}:
                 files |= {path} - begun
             else:
                 folders |= {path, *(_folders_in(path) if kind == "tree" else ())}

@@ -46,6 +46,8 @@ class Outcome(Struct):
     found: Found = field(default_factory=Found)
     only_written: tuple[str, ...] = ()
     """Files, as the code names them, that it writes without reading them first."""
+    asked: tuple[tuple[str, str], ...] = ()
+    """Looks at paths that it tells of (`Footprints.end`)."""
 
 
 class OnceSession:
@@ -114,7 +116,7 @@ class OnceSession:
         pictures = tuple(
             word for word in re.findall(r"[\w./~+-]+", task.code) if Path(word).suffix.lower() in _PICTURES
         )
-        files, written = self.footprints.end((*made.only_written, *pictures))
+        files, written = self.footprints.end((*made.only_written, *pictures), made.asked)
         figures = _figures(written, task.code + ended.out.text, self.environment.folder)
         found = _completed(made.found, task.code, self.environment, self._threads, files, written)
         return Ran(ChunkResult((*out, *figures, *err), made.failure, seconds), found)

@@ -16,6 +16,8 @@ _FUNCTION = re.compile(r"(?:^|[\s;&|{])(?:function\s+([\w-]+)|([\w-]+)\s*\(\s*\)
 _ONLY_WRITTEN = re.compile(r"(?<![<>&\w])(?:[12]|&)?>(?![>&(|])\s*\"?([\w./~+@%-]+)\"?")
 _MADE = re.compile(r"\bmkdir\s+(?:-\w*p\w*|--parents)((?:[ \t]+\"?[\w./~+@%-]+\"?)+)")
 """Folders that may be there already."""
+_BY_VARIABLE = re.compile(r"(?:\[\[?|\btest)\s+(?:!\s+)?-[bcdefghkLOprsuwx]\s+[^\s\]]*[$*?]")
+_OWN_TRACE = re.compile(r"\bset\s+[-+]\w*x|xtrace|\$-|PS4|SHELLOPTS|BASH_XTRACEFD")
 _AT_WILL = re.compile(
     r"\beval\b|\$\{!|\bsource\b|(?:^|[;&|{(\s])\.\s|\bdeclare\s+-\w*n|\bprintf\s+-v|\bcompgen\b|\bdeclare\s+-[pfF]|\bset\s*$|\benv\b|\bprintenv\b|\bexport\s*(?:-p)?\s*$",
     re.MULTILINE,
@@ -48,6 +50,11 @@ def words(code: str) -> set[str]:
 def asks_for_anything(code: str) -> bool:
     """Whether it may ask for variables that it does not name."""
     return bool(_AT_WILL.search(code))
+
+
+def asks_by_variables(code: str) -> bool:
+    """Whether it asks for files whose names do not stand in it; not where following it could be seen."""
+    return bool(_BY_VARIABLE.search(code)) and not _OWN_TRACE.search(code)
 
 
 def asks_where(code: str) -> bool:

@@ -7,7 +7,8 @@ import tempfile
 from importlib.resources import files
 from pathlib import Path
 
-from wornpage.session.bash.code import asks_for_anything, asks_where, draws, only_written, words
+from wornpage.session.bash.code import asks_by_variables, asks_for_anything, asks_where, draws, only_written, words
+from wornpage.session.bash.following import asked_for
 from wornpage.session.bash.state import USUAL, as_script, differing, read_state
 from wornpage.session.environment import session_environment
 from wornpage.session.once import OnceSession, Outcome, status_failure
@@ -38,6 +39,8 @@ class BashSession(OnceSession):
         (place / "prelude").write_bytes((files("wornpage.session.bash") / "prelude.sh").read_bytes())
         _write(place / "state", as_script(at.ambient) + f"RANDOM={task.seed % 32768}\n")
         _write(place / "options-before", at.ambient.get("options", USUAL))
+        if asks_by_variables(self.text(task, at)):
+            (place / "followed").touch()
         variables = {"BASH_ENV": str(place / "prelude"), "WORN_PLACE": str(place)}
         return Order(("bash", "--noprofile", "--norc", "-c", task.code, f"chunk:{task.label}"), variables=variables)
 
@@ -53,7 +56,7 @@ class BashSession(OnceSession):
             seed=draws(task.code),
             placed=asks_where(task.code),
         )
-        return Outcome(failure, found, only_written(task.code))
+        return Outcome(failure, found, only_written(task.code), asked_for(place / "followed", self.environment.folder))
 
     def _empty(self) -> dict[str, str]:
         """What a shell is like that has done nothing."""

@@ -36,6 +36,7 @@ answer_one <- function(asked, message) {
   S$drawing <- FALSE
   grDevices::graphics.off()
   unlink(S$folder, recursive = TRUE)
+  take_relayed()
   drew <- !identical(seed, get0(".Random.seed", envir = G, inherits = FALSE))
   found <- account(FALSE)
   after <- surroundings_now()

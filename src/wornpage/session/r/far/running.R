@@ -36,6 +36,7 @@ run_chunk <- function(message) {
 compile <- function(wanted) invisible(compiler::enableJIT(if (wanted) S$compiles else 0L))
 
 finish <- function(message, failure, found, before, drew, seconds) {
+  take_relayed()
   note_loaded()
   after <- surroundings_now()
   now <- unlist(found$now)

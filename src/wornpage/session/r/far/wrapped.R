@@ -59,7 +59,7 @@ wrap_base <- function() {
   wrap_one("socketConnection", function(frame) S$network <- TRUE)
   wrap_one("Sys.getenv", function(frame) {
     asked <- from(frame, "x")
-    if (is.null(asked)) S$spawned <- TRUE else S$env_reads <- c(S$env_reads, as.character(asked))
+    if (is.null(asked)) S$spawned <- TRUE else note_variables(as.character(asked))
   })
   wrap_one("system", function(frame) note_process(from(frame, "command")))
   wrap_one("system2", function(frame) note_process(from(frame, "command")))
@@ -78,6 +78,7 @@ wrap_base <- function() {
   })
   setHook(packageEvent("parallel", "onLoad"), function(...) wrap_one("mcfork", function(frame) {
     S$spawned <- TRUE
+    S$given_reads <- c(S$given_reads, names(S$given))
     fetch_all()
   }, asNamespace("parallel")))
   setHook(packageEvent("lattice", "onLoad"), function(...) wrap_one("trellis.par.set", function(frame) {
@@ -93,6 +94,7 @@ note_process <- function(command) {
   S$spawned <- TRUE
   words <- regmatches(command[1L], gregexpr("[[:alnum:]_./+-]+", command[1L]))[[1L]]
   S$programs <- c(S$programs, words)
+  note_paths("named", words)
 }
 
 # Loading a package reads files, sets options and registers methods: that is told by the package's own version.
