@@ -73,7 +73,7 @@ def try_steps(
             bench.lay(step)
             stale = bench.first_stale() if number else None
             for edition in ("", *step.editions):
-                made, wanted = bench.pressed_both_ways(edition)
+                made, wanted = bench.pressed_both_ways(edition, from_nothing=not number and not edition)
                 trial.fault = _fault(f"step {number}{edition and ', edition ' + edition}", made, wanted)
                 is_told = made.whole or stale in (None, (made.ran or [""])[0])
                 if team and not trial.fault and wanted.record:
@@ -159,8 +159,8 @@ class _Bench:
             return None
         return next((chunk.label for chunk in status_of(source, settings).chunks if not chunk.fresh), "")
 
-    def pressed_both_ways(self, edition: str) -> tuple[Pressed, Pressed]:
-        """The page as it is now, pressed with its store, and from nothing."""
+    def pressed_both_ways(self, edition: str, from_nothing: bool = False) -> tuple[Pressed, Pressed]:
+        """The page as it is now, pressed with its store, and from nothing: that is one pressing where the store is empty yet."""
         clean = self.place / "clean" / "kept"
         shutil.copytree(
             self.folder,
@@ -172,7 +172,7 @@ class _Bench:
             made = _pressed(self.folder, edition, self.nursery)
         self.ahead += len(taken)
         with side_by_side(1):
-            wanted = _pressed(clean, edition, None)
+            wanted = made if from_nothing and not taken else _pressed(clean, edition, None)
         shutil.rmtree(clean.parent)
         return made, wanted
 
