@@ -46,9 +46,9 @@ class Kinds(unittest.TestCase):
             {kind.name for kind in kinds() if kind.outside},
             {
                 "database",
+                "entry",
                 "environment",
                 "file",
-                "folder",
                 "glob",
                 "library",
                 "listing",

@@ -229,7 +229,7 @@ class Decider:
                 continue
             below = self._written_below(question)
             is_theirs = path in below and content(question.here.full(path)) == self.reasons.final(path)
-            if not is_theirs or not below.isdisjoint((*run.read("file"), *run.read("folder"))):
+            if not is_theirs or not below.isdisjoint((*run.read("file"), *run.read("entry"))):
                 return path
         return ""
 

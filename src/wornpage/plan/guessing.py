@@ -125,7 +125,7 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
     )
 
 
-_OF_FILES = ("file", "folder", "listing", "source")
+_OF_FILES = ("file", "entry", "listing", "source")
 
 
 class _Does(Struct, frozen=True):

@@ -320,7 +320,7 @@ class Sessions:
         """The steps that must run again before `step` can: those that made the live values and the files it reads."""
         trace, before = self.progress.kept[step], self.progress.before[step]
         found = _live_writers(before, trace.language, set(trace.read("name"))) | self._effects(trace.language, step)
-        for path in (*trace.read("file"), *trace.read("folder"), *trace.read("source")):
+        for path in (*trace.read("file"), *trace.read("entry"), *trace.read("source")):
             if path in before.files and content(before.full(path)) != before.files[path][0]:
                 found.add(before.files[path][1])
         return found

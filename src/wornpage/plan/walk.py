@@ -284,7 +284,7 @@ class _Walk:
         if changed and self.writable and _may_keep(trace):
             self.decider.together.note(trace, changed)
         for read in trace.reads:
-            if read.item in changed and read.kind in {"file", "folder"} and read.value != "absent":
+            if read.item in changed and read.kind in {"file", "entry"} and read.value != "absent":
                 what = (
                     f"the chunk `{chunk.label}` reads {read.name} and changes it, so that no run of it can be reused."
                 )

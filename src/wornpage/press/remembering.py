@@ -67,7 +67,7 @@ def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
         for read in reads_of(record)
         if (kind := kind_of(read.kind))
         and kind.outside
-        and not (read.kind in {"file", "folder", "source"} and read.name in written and read.item not in inputs)
+        and not (read.kind in {"file", "entry", "source"} and read.name in written and read.item not in inputs)
     ]
     reads += [("file", path, held) for path, held in written.items()]
     reads += _of_environment(proof)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from pathlib import Path
 
 _WORD = re.compile(r"[\w./~+@%-]*\w")
 _LOOKS = re.compile(
@@ -64,6 +63,8 @@ def _holds_modules(folder: str) -> bool:
 
 
 def _text(path: str) -> str:
+    from pathlib import Path
+
     try:
         return Path(path).read_text(encoding="utf-8", errors="replace")
     except OSError:

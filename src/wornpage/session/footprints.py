@@ -136,7 +136,7 @@ class Footprints:
         folders = sorted(looked | folders_asked)
         listed = {self._name(path): self._listed(path, changed) for path in folders}
         written = tuple((self._short(path), content(path)) for path in sorted(changed))
-        return {"file": read, "folder": dict.fromkeys(sorted(there), FOLDER), "listing": listed}, written
+        return {"file": read, "entry": dict.fromkeys(sorted(there), FOLDER), "listing": listed}, written
 
     def _is_output(self, path: str, now: _Tree) -> bool:
         """Whether what was not there has been made by code that names it once, and asks for nothing."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import stat
 import time
 
 from wornpage.store.hashes import hash128, is_plain
@@ -32,6 +33,15 @@ def content(path: str) -> str:
     if time.time_ns() - max(found.st_mtime_ns, found.st_ctime_ns) > SLACK:
         _known[key] = held
     return held
+
+
+def entry(path: str) -> str:
+    """What lies at a path: `file`, `folder`, or `absent`."""
+    try:
+        found = os.stat(path)
+    except (OSError, ValueError):
+        return "absent"
+    return FOLDER if stat.S_ISDIR(found.st_mode) else "file"
 
 
 def hashed(path: str) -> str:

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from wornpage.plan.reads.kind import ReadKind
 
 KINDS = (
-    "ambient", "database", "effects", "environment", "file", "folder", "given", "glob", "handed", "identity", "layout", "library", "listing", "module", "name",
+    "ambient", "database", "effects", "entry", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "module", "name",
     "names", "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
 )  # fmt: skip
 

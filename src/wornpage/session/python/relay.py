@@ -7,7 +7,6 @@ into a file without a name that was open when they came to be, each look as soon
 from __future__ import annotations
 
 import os
-import tempfile
 from collections.abc import Iterator
 
 
@@ -23,6 +22,8 @@ class Relay:
     def make_ready(self) -> None:
         """A process is about to be forked off."""
         if self._file < 0:
+            import tempfile
+
             with tempfile.TemporaryFile("a+b", buffering=0) as made:
                 self._file = os.dup(made.fileno())
 

@@ -17,12 +17,13 @@ from typing import Any
 from wornpage.session.commands import given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, imports, seeds
+from wornpage.session.python.askers import Asker, asker_of
 from wornpage.session.python.descriptors import path_of
 from wornpage.session.python.mapped import Maps
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.relay import Relay
 from wornpage.session.python.wrapped import wrap_all
-from wornpage.store.files import FOLDER, content, listing_of, names_in, rights, times
+from wornpage.store.files import FOLDER, content, entry, listing_of, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -56,8 +57,10 @@ class Watcher:
     """What files held that the chunk read first and wrote then."""
     _listings: dict[str, list[str] | None]
     """Names in each folder when it was first looked through."""
-    _folders: set[str]
-    """Folders that were seen to be there."""
+    _entries: dict[str, str]
+    """What lay at paths of which it was asked whether anything does: `file` or `folder`."""
+    _asked: set[str]
+    """Paths of which others asked than libraries that may be about to write them."""
     _made: set[str]
     """Files and folders that were not there before the chunk made them."""
     _missing: set[str]
@@ -102,7 +105,8 @@ class Watcher:
         self.reads, self.writes, self.environment = {}, set(), {}
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.looked_at, self.looked_into = set(), set()
-        self._before, self._old, self._listings, self._folders = {}, {}, {}, set()
+        self._before, self._old, self._listings, self._entries = {}, {}, {}, {}
+        self._asked = set()
         self._made, self._missing, self._passing, self._temporary = set(), set(), set(), set()
         self._commands, self._explained, self._explained_by_forked, self._earlier = [], set(), set(), []
         self.forked = self.spawned = False
@@ -130,8 +134,8 @@ class Watcher:
             if sight.changed:
                 if self._counts(sight.path):
                     self.writes.add(sight.path)
-            elif not sight.is_folder:
-                self._read(sight.path, "file")
+            elif not sight.is_folder and self._counts(sight.path):
+                self._find(sight.path, "file")
         scripts = [sight.path for sight in seen if not sight.here and sight.path.endswith(".py")]
         for sight in seen:
             if sight.is_folder and not sight.changed and self._goes_through(sight, scripts):
@@ -186,7 +190,7 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
-        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "folder", "listing", *self.noted)}
+        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "entry", "listing", *self.noted)}
         for path, kind in sorted(self.reads.items()):
             short = self.short(path)
             if kind == "file" and path in self.writes:
@@ -194,9 +198,11 @@ class Watcher:
                     found["file"][short] = self._old[path]
             elif kind == "listing":
                 found["listing"][short] = self._listed_as(path)
-            else:
+            elif kind == "file" or not self._is_overwritten(path):
                 found["file"][short] = "absent" if kind == "absent" else self._held(path)
-        found["folder"] = {self.short(path): FOLDER for path in sorted(self._folders)}
+        for path, what in sorted(self._entries.items()):
+            if self.short(path) not in found["file"] and not self._is_overwritten(path):
+                found["entry"][self.short(path)] = what
         found["file"] |= {self.short(path): "absent" for path in self._missing if content(path) == "absent"}
         looked = sorted(self.looked_at - self.writes) if self.noted else []
         for kind in self.noted:
@@ -212,6 +218,10 @@ class Watcher:
             "network": self.network,
             "placed": self.placed,
         }
+
+    def _is_overwritten(self, path: str) -> bool:
+        """Whether nobody but a library has asked what lies at a path, and that was before it wrote there."""
+        return path in self.writes and path not in self._asked
 
     def _left(self) -> Iterator[tuple[str, str]]:
         """What the chunk has written, as it has left it: nothing of what it made and took away again."""
@@ -295,7 +305,7 @@ class Watcher:
         full = self._within(path, folder)
         if full is None or not self._counts(full):
             return
-        is_there, is_quiet = self._is_there(full), _makes_if_missing(sys._getframe(2))
+        is_there, is_quiet = self._is_there(full), asker_of(sys._getframe(2)).makes
         if is_there or not is_quiet:
             self._read(full, "file")
         if not is_there:
@@ -426,17 +436,40 @@ class Watcher:
         if isinstance(path, (str, bytes, os.PathLike)):
             base = path_of(folder) if isinstance(folder, int) else None
             full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
-            if self._counts(full) and not self._relay.tell("look", full):
-                self.looked_at.add(full)
-                self.looked_into.add(full)
-                if not (self._is_known(full) or (_makes_if_missing(sys._getframe(2)) and not self._is_there(full))):
-                    self._read(full, "file")
+            if self._counts(full):
+                self._look(full, asker_of(sys._getframe(2)))
+
+    def _look(self, full: str, asker: Asker) -> None:
+        if asker.makes and not self._is_there(full):
+            return
+        if not asker.is_library:
+            self._asked.add(full)
+        if asker.only_whether:
+            self._see(full)
+        elif not self._relay.tell("look", full):
+            self.looked_at.add(full)
+            self.looked_into.add(full)
+            self._find(full, "file")
 
     def _was_looked_at(self, full: str) -> None:
         """A forked process has asked what a path is."""
-        self.looked_at.add(full)
-        self.looked_into.add(full)
-        self._read(full, "file")
+        self._look(full, Asker(False, False, False))
+
+    def _was_seen(self, full: str) -> None:
+        """A forked process has asked whether anything lies at a path."""
+        self._look(full, Asker(True, False, False))
+
+    def _see(self, full: str) -> None:
+        """Somebody asks whether anything lies at a path."""
+        if full in self._entries and not self._relay.is_forked:
+            return
+        with self._looking_away():
+            what = entry(full)
+        if what == "file" and not self._is_known(full) and not self._relay.tell("whether", full):
+            self._entries[full] = what
+            self.looked_at.add(full)
+        elif what != "file":
+            self._find(full, "file")
 
     def saw_variable(self, name: str, value: str | None) -> None:
         """A variable of the environment was asked for; None for one that is not set."""
@@ -482,7 +515,13 @@ class Watcher:
             return os.path.lexists(full)
 
     def _read(self, full: str, kind: str) -> None:
-        if self._is_known(full) or not self._counts(full) or self._relay.tell("file", full):
+        """Somebody reads a file, or asks for something that hangs on what it is."""
+        if self._counts(full):
+            self._asked.add(full)
+            self._find(full, kind)
+
+    def _find(self, full: str, kind: str) -> None:
+        if self._is_known(full) or self._relay.tell("file", full):
             return
         with self._looking_away():
             signature = _signature(full)
@@ -492,11 +531,11 @@ class Watcher:
                 self.reads[full] = kind
                 self._before[full] = signature
             elif not self._is_around(full) and not self._is_within_made(full):
-                self._folders.add(full)
+                self._entries[full] = FOLDER
 
     def _is_known(self, full: str) -> bool:
         """Whether it is told already what the chunk found there, or that it has made it."""
-        known = full in self.reads or full in self._folders or full in self.writes
+        known = full in self.reads or full in self.writes or self._entries.get(full) == FOLDER
         return known and not self._relay.is_forked
 
     def _full(self, path: Any) -> str:
@@ -599,6 +638,7 @@ _HEARD: dict[str, Callable[..., None]] = {
 _TOLD: dict[str, Callable[[Watcher, str], None]] = {
     "file": lambda watcher, path: watcher._read(path, "file"),
     "look": Watcher._was_looked_at,
+    "whether": Watcher._was_seen,
     "into": Watcher._looked_into,
     "listing": Watcher._list,
     "gone through": lambda watcher, path: watcher._explained_by_forked.add(path),
@@ -635,21 +675,6 @@ def _is_import(frame: Any, is_ours: bool) -> bool:
 def _by_import(frame: Any) -> bool:
     """Whether it is Python's import machinery itself that acts in a frame."""
     return bool(frame.f_code.co_filename == "<frozen importlib._bootstrap_external>")
-
-
-def _makes_if_missing(frame: FrameType | None) -> bool:
-    """Whether it is the standard library that works here, asked for a folder and those around it that may be there already."""
-    for _ in range(_FRAMES_OF_MAKING):
-        if frame is None or frame.f_globals.get("__name__") not in _MAKERS:
-            return False
-        if frame.f_code.co_name in {"makedirs", "mkdir"}:
-            return bool(frame.f_locals.get("exist_ok") and frame.f_locals.get("parents", True))
-        frame = frame.f_back
-    return False
-
-
-_MAKERS = frozenset({"os", "genericpath", "pathlib", "pathlib._local", __name__})
-_FRAMES_OF_MAKING = 4
 
 
 def _is_the_authors(frame: Any) -> bool:

@@ -1,0 +1,41 @@
+"""Who asks what lies at a path, and how much of that matters: read off the calls that lead there."""
+
+from __future__ import annotations
+
+from types import FrameType
+from typing import NamedTuple
+
+from wornpage.session.python.modules import is_local
+
+_WAYS = frozenset(
+    {"os", "genericpath", "posixpath", "ntpath", "pathlib", "pathlib._local", "wornpage.session.python.wrapped"}
+)
+"""Modules through which everybody asks."""
+_ONLY_WHETHER = frozenset({"exists", "isfile", "isdir", "lexists", "islink", "is_file", "is_dir", "is_symlink"})
+_MOST = 12
+
+
+class Asker(NamedTuple):
+    """Of one look."""
+
+    only_whether: bool
+    """Whether all that it tells is what kind of thing lies there, if any."""
+    is_library: bool
+    """Whether it is no code of the page or of its project."""
+    makes: bool
+    """Whether a folder is to be made with those around it, which may be there already: then it does not matter whether they are."""
+
+
+def asker_of(frame: FrameType | None) -> Asker:
+    """Who asks, by the frame that called what tells."""
+    only_whether = makes = False
+    for _ in range(_MOST):
+        if frame is None or frame.f_globals.get("__name__") not in _WAYS:
+            break
+        name = frame.f_code.co_name
+        only_whether = only_whether or name in _ONLY_WHETHER
+        if name in {"makedirs", "mkdir"}:
+            makes = bool(frame.f_locals.get("exist_ok") and frame.f_locals.get("parents", True))
+        frame = frame.f_back
+    name = str(frame.f_globals.get("__name__", "")) if frame is not None else ""
+    return Asker(only_whether, not (name == "__main__" or is_local(name)), makes)
