@@ -52,6 +52,7 @@ class Kinds(unittest.TestCase):
                 "glob",
                 "library",
                 "listing",
+                "matching",
                 "package",
                 "program",
                 "rights",

@@ -111,7 +111,7 @@ class Asking:
 
 def _may_have_seen(found: Found, moved: Iterable[str]) -> bool:
     """Whether code looked at one of these files, or into its folder; what other processes look at is not known."""
-    looked_at = {path for paths in found.files.values() for path in paths}
+    looked_at = {path.partition("\t")[0] for paths in found.files.values() for path in paths}
     return found.spawned or any(path in looked_at or str(Path(path).parent) in looked_at for path in moved)
 
 

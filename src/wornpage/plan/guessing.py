@@ -106,7 +106,7 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
     reader = reader_of(chunk.language)
     is_alone = bool(reader.clock(chunk.code))
     if last is not None:
-        read = frozenset(name for kind in _OF_FILES for name in last.read(kind))
+        read = frozenset(name.partition("\t")[0] for kind in _OF_FILES for name in last.read(kind))
         written = frozenset(path for path, _ in last.written)
         sets = bool(last.effects or last.ambient or last.fleeting)
         names = frozenset(last.read("name"))
@@ -125,7 +125,7 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
     )
 
 
-_OF_FILES = ("file", "entry", "listing", "source")
+_OF_FILES = ("file", "entry", "listing", "matching", "source")
 
 
 class _Does(Struct, frozen=True):

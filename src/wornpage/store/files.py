@@ -68,6 +68,15 @@ def names_in(path: str) -> list[str] | None:
         return None
 
 
+def matching(path: str, pattern: str) -> list[str] | None:
+    """The names in a folder that a regular expression fits; of folders alone where a stroke stands before it. None if there is no folder."""
+    import re
+
+    names = names_in(path)
+    fits, last = re.compile(pattern.removeprefix("/")).fullmatch, "/" * pattern.startswith("/")
+    return None if names is None else [name for name in names if name.endswith(last) and fits(name.rstrip("/"))]
+
+
 def listing_of(names: list[str] | None) -> str:
     """The hash of names as `names_in` gives them."""
     return "absent" if names is None else hash128("\0".join(names).encode("utf-8", "surrogatepass")).hexdigest()

@@ -12,8 +12,8 @@ if TYPE_CHECKING:
     from wornpage.plan.reads.kind import ReadKind
 
 KINDS = (
-    "ambient", "database", "effects", "entry", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "module", "name",
-    "names", "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
+    "ambient", "database", "effects", "entry", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "matching", "module",
+    "name", "names", "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
 )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fnmatch
 from types import FrameType
 from typing import NamedTuple
 
@@ -11,6 +12,7 @@ _WAYS = frozenset(
     {"os", "genericpath", "posixpath", "ntpath", "pathlib", "pathlib._local", "wornpage.session.python.wrapped"}
 )
 """Modules through which everybody asks."""
+_SEARCHES = frozenset({"glob", "pathlib", "wornpage.session.python.wrapped"})
 _ONLY_WHETHER = frozenset({"exists", "isfile", "isdir", "lexists", "islink", "is_file", "is_dir", "is_symlink"})
 _MOST = 12
 
@@ -24,6 +26,26 @@ class Asker(NamedTuple):
     """Whether it is no code of the page or of its project."""
     makes: bool
     """Whether a folder is to be made with those around it, which may be there already: then it does not matter whether they are."""
+
+
+def pattern_asked(frame: FrameType | None) -> str:
+    """The pattern that names in a folder are held against (`store.files.matching`); empty where all count."""
+    folders = ""
+    for _ in range(_MOST):
+        if frame is None or frame.f_globals.get("__name__") not in _SEARCHES:
+            break
+        of, name = frame.f_locals, frame.f_code.co_name
+        if name == "_iterate_directories" or (name in {"_iterdir", "_rlistdir"} and of.get("dironly")):
+            folders = "/(?s:.*)"
+        if name == "_glob1":
+            pattern = of.get("pattern")
+            return folders[:1] + fnmatch.translate(pattern) if isinstance(pattern, str) else ""
+        if name == "_select_from" and not folders:
+            chooser = of.get("self")
+            pattern = getattr(getattr(getattr(chooser, "match", None), "__self__", None), "pattern", None)
+            return "/" * bool(getattr(chooser, "dironly", False)) + pattern if isinstance(pattern, str) else ""
+        frame = frame.f_back
+    return folders
 
 
 def asker_of(frame: FrameType | None) -> Asker:

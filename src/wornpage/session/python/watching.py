@@ -17,13 +17,13 @@ from typing import Any
 from wornpage.session.commands import given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, imports, seeds
-from wornpage.session.python.askers import Asker, asker_of
+from wornpage.session.python.askers import Asker, asker_of, pattern_asked
 from wornpage.session.python.descriptors import path_of
 from wornpage.session.python.mapped import Maps
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.relay import Relay
 from wornpage.session.python.wrapped import wrap_all
-from wornpage.store.files import FOLDER, content, entry, listing_of, names_in, rights, times
+from wornpage.store.files import FOLDER, content, entry, listing_of, matching, names_in, rights, times
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -57,6 +57,8 @@ class Watcher:
     """What files held that the chunk read first and wrote then."""
     _listings: dict[str, list[str] | None]
     """Names in each folder when it was first looked through."""
+    _matching: dict[tuple[str, str], list[str] | None]
+    """The same of those that a pattern fits, by folder and pattern."""
     _entries: dict[str, str]
     """What lay at paths of which it was asked whether anything does: `file` or `folder`."""
     _asked: set[str]
@@ -106,7 +108,7 @@ class Watcher:
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.looked_at, self.looked_into = set(), set()
         self._before, self._old, self._listings, self._entries = {}, {}, {}, {}
-        self._asked = set()
+        self._asked, self._matching = set(), {}
         self._made, self._missing, self._passing, self._temporary = set(), set(), set(), set()
         self._commands, self._explained, self._explained_by_forked, self._earlier = [], set(), set(), []
         self.forked = self.spawned = False
@@ -190,16 +192,19 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
-        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "entry", "listing", *self.noted)}
+        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "entry", "listing", "matching", *self.noted)}
         for path, kind in sorted(self.reads.items()):
             short = self.short(path)
             if kind == "file" and path in self.writes:
                 if path in self._old:  # read, or added to, before it was written: that is an input
                     found["file"][short] = self._old[path]
             elif kind == "listing":
-                found["listing"][short] = self._listed_as(path)
+                found["listing"][short] = self._listed_as(path, self._listings[path])
             elif kind == "file" or not self._is_overwritten(path):
                 found["file"][short] = "absent" if kind == "absent" else self._held(path)
+        for (path, pattern), names in sorted(self._matching.items()):
+            if self.reads.get(path) != "listing":
+                found["matching"][f"{self.short(path)}\t{pattern}"] = self._listed_as(path, names)
         for path, what in sorted(self._entries.items()):
             if self.short(path) not in found["file"] and not self._is_overwritten(path):
                 found["entry"][self.short(path)] = what
@@ -247,9 +252,8 @@ class Watcher:
             stays = any(os.path.isdir(path) for path in self._temporary)
         return "it made a temporary folder, which is empty at first" if stays else ""
 
-    def _listed_as(self, path: str) -> str:
+    def _listed_as(self, path: str, names: list[str] | None) -> str:
         """What a folder held when it was first looked through, but for what the chunk had made itself and taken away again."""
-        names = self._listings[path]
         if names is None or not os.path.isdir(path):
             return "absent"
         own = {
@@ -280,7 +284,7 @@ class Watcher:
                 self._explained.add(full)
             # What searches for modules may find is told by `imports`.
             if not (_looks_for_packages(frame) or _is_import(frame, self._is_inside(full))):
-                self._list(full)
+                self._list(full, pattern_asked(frame))
 
     def _changed(self, path: object, folder: object = None) -> None:
         """Something is made, cut or taken away; `folder` is one open that it lies in, by its number."""
@@ -386,17 +390,21 @@ class Watcher:
         if not self._relay.tell("into", full):
             self.looked_into.add(full)
 
-    def _list(self, full: str) -> None:
-        """Somebody asks for the names in a folder."""
-        if not self._counts(full) or self._relay.tell("listing", full):
+    def _list(self, full: str, pattern: str = "") -> None:
+        """Somebody asks for the names in a folder, or for those that a pattern fits."""
+        if not self._counts(full) or self._relay.tell("listing", full) or self._is_within_made(full):
             return
-        if full not in self.reads and not self._is_within_made(full):
+        if pattern and (full, pattern) not in self._matching:
+            self._matching[full, pattern] = self._names_before(full, pattern)
+        elif not pattern and full not in self.reads:
             self.reads[full] = "listing"
-            with self._looking_away():
-                names = names_in(full)
-            self._listings[full] = names and [
-                one for one in names if os.path.join(full, one.rstrip("/")) not in self._made
-            ]
+            self._listings[full] = self._names_before(full)
+
+    def _names_before(self, full: str, pattern: str = "") -> list[str] | None:
+        """The names in a folder, but for what the chunk has made there."""
+        with self._looking_away():
+            names = matching(full, pattern) if pattern else names_in(full)
+        return names and [name for name in names if os.path.join(full, name.rstrip("/")) not in self._made]
 
     def _is_within_made(self, full: str) -> bool:
         """Whether a folder, or one around it, is of the chunk's own making: what is in it is no input."""

@@ -1,0 +1,26 @@
+"""Which files of a folder a pattern fits: what a search by `*` and `?` goes by."""
+
+from __future__ import annotations
+
+from wornpage.plan.reads.kind import FileLook
+from wornpage.store.files import listing_of, matching
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from wornpage.plan.reads.here import Here
+
+
+class MatchingRead(FileLook):
+    """Which files of a folder a pattern fits. Its name is the folder, a tab and the pattern (`store.files.matching`)."""
+
+    name = "matching"
+
+    def now(self, name: str, here: Here) -> str:
+        folder, _, pattern = name.partition("\t")
+        return listing_of(matching(here.full(folder), pattern))
+
+    def words(self, name: str, before: str, now: str, here: Here) -> str:
+        return f"there are other files in {name.partition(chr(9))[0]} that it looks for"
+
+
+KIND = MatchingRead()
