@@ -425,7 +425,7 @@ class Watcher:
         with self._looking_away():
             yield
         if self.on:
-            self._earlier += [sight for sight in self._drained() if self._eyes.tell_who and not sight.ours]
+            self._earlier += [sight for sight in self._drained() if self._eyes.tell_who and not sight.here]
 
     @contextmanager
     def _looking_away(self) -> Iterator[None]:
