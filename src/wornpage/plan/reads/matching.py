@@ -20,7 +20,8 @@ class MatchingRead(FileLook):
         return listing_of(matching(here.full(folder), pattern))
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
-        return f"there are other files in {name.partition(chr(9))[0]} that it looks for"
+        folder = name.partition("\t")[0]
+        return f"there are other files in {'the folder of the page' if folder == '.' else folder} that it looks for"
 
 
 KIND = MatchingRead()

@@ -11,6 +11,7 @@ import importlib
 import importlib.util
 import sys
 from collections.abc import Callable, Iterable
+from importlib.machinery import PathFinder
 from types import FrameType
 from typing import TYPE_CHECKING, Any
 
@@ -98,6 +99,18 @@ def _note(frame: FrameType | None, name: str, parts: Iterable[str] | None, level
     return True
 
 
+def _see_searches(watcher: Watcher) -> None:
+    """See what is searched for along the import path: a file that is put there later may be found instead, or at all."""
+    original = PathFinder.find_spec
+
+    def find_spec(name: str, path: Any = None, target: Any = None) -> Any:
+        if watcher.on:
+            watcher.searches(name.rpartition(".")[2], sys.path if path is None else path)
+        return original(name, path, target)
+
+    PathFinder.find_spec = staticmethod(find_spec)  # type: ignore[method-assign,assignment]
+
+
 def watch(watcher: Watcher) -> None:
     """See which modules the author's code imports, also those that are loaded already."""
     original, original_by_name = builtins.__import__, importlib.import_module
@@ -156,6 +169,7 @@ def watch(watcher: Watcher) -> None:
             watcher.imported.add(name)
         return find(name, package)
 
+    _see_searches(watcher)
     builtins.__import__, importlib.import_module = seen, seen_by_name
     importlib.util.find_spec = seen_to_be_sought
 

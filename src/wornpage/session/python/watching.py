@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 import re
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from types import FrameType
 from typing import Any
@@ -59,6 +59,8 @@ class Watcher:
     """Names in each folder when it was first looked through."""
     _matching: dict[tuple[str, str], list[str] | None]
     """The same of those that a pattern fits, by folder and pattern."""
+    _sought: dict[str, set[str]]
+    """Modules that were searched for, by the folders of the author's on the import path."""
     _entries: dict[str, str]
     """What lay at paths of which it was asked whether anything does: `file` or `folder`."""
     _asked: set[str]
@@ -91,6 +93,9 @@ class Watcher:
         self.own = (ours + os.sep, os.path.dirname(os.__file__) + os.sep)
         """Where we and the standard library lie, which may be within the page's folder."""
         self.prefixes = tuple({os.path.realpath(p) + os.sep for p in homes})
+        self._no_places = (os.path.dirname(ours) + os.sep, *self.prefixes)
+        self._places: dict[str, str] = {}
+        """Entries of the import path, with the folders that they are; empty where those are not the author's."""
         self.on = False
         self._led = False
         """Whether a path is being opened that lies in a folder given by its descriptor, of which events do not tell."""
@@ -108,7 +113,7 @@ class Watcher:
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.looked_at, self.looked_into = set(), set()
         self._before, self._old, self._listings, self._entries = {}, {}, {}, {}
-        self._asked, self._matching = set(), {}
+        self._asked, self._matching, self._sought = set(), {}, {}
         self._made, self._missing, self._passing, self._temporary = set(), set(), set(), set()
         self._commands, self._explained, self._explained_by_forked, self._earlier = [], set(), set(), []
         self.forked = self.spawned = False
@@ -205,6 +210,9 @@ class Watcher:
         for (path, pattern), names in sorted(self._matching.items()):
             if self.reads.get(path) != "listing":
                 found["matching"][f"{self.short(path)}\t{pattern}"] = self._listed_as(path, names)
+        for folder, modules in sorted(self._sought.items()):
+            pattern = _files_of(modules)
+            found["matching"][f"{self.short(folder)}\t{pattern}"] = listing_of(self._names_before(folder, pattern))
         for path, what in sorted(self._entries.items()):
             if self.short(path) not in found["file"] and not self._is_overwritten(path):
                 found["entry"][self.short(path)] = what
@@ -399,6 +407,22 @@ class Watcher:
         elif not pattern and full not in self.reads:
             self.reads[full] = "listing"
             self._listings[full] = self._names_before(full)
+
+    def searches(self, module: str, places: Iterable[str]) -> None:
+        """Somebody searches for a module along a path."""
+        for place in places:
+            folder = self._places.get(place)
+            if folder is None:
+                full = self._full(place or ".")
+                is_authors = self._counts(full) and not (full + os.sep).startswith(self._no_places)
+                folder = self._places[place] = full if is_authors else ""
+            if folder and not self._relay.tell("sought", f"{folder}\t{module}"):
+                self._sought.setdefault(folder, set()).add(module)
+
+    def _was_sought(self, what: str) -> None:
+        """A forked process has searched for a module."""
+        folder, _, module = what.partition("\t")
+        self._sought.setdefault(folder, set()).add(module)
 
     def _names_before(self, full: str, pattern: str = "") -> list[str] | None:
         """The names in a folder, but for what the chunk has made there."""
@@ -607,6 +631,11 @@ def reads_natively() -> bool:
     return False
 
 
+def _files_of(modules: set[str]) -> str:
+    """A regular expression for the names of files and folders that modules may be found in."""
+    return f"(?:{'|'.join(sorted(map(re.escape, modules)))})(?:\\.py|\\.pyc|\\.(?:[\\w-]+\\.)?so)?"
+
+
 def _signature(path: str) -> tuple[int, ...] | None:
     try:
         found = _stat(path)
@@ -649,6 +678,7 @@ _TOLD: dict[str, Callable[[Watcher, str], None]] = {
     "whether": Watcher._was_seen,
     "into": Watcher._looked_into,
     "listing": Watcher._list,
+    "sought": Watcher._was_sought,
     "gone through": lambda watcher, path: watcher._explained_by_forked.add(path),
     "write": lambda watcher, path: watcher.writes.add(path),
     "variable": Watcher._was_asked_for,
