@@ -14,8 +14,9 @@ from wornpage.store.trace import Bound, as_kept
 
 
 def looked(found: Found) -> list[str]:
-    """Everything in files and folders that code has looked at and found."""
-    return [path for held in found.files.values() for path, what in held.items() if what != "absent"]
+    """Everything in files and folders that code has looked at and found, but for the search for modules."""
+    kinds = found.files.keys() - {"matching"}
+    return [path for kind in sorted(kinds) for path, what in found.files[kind].items() if what != "absent"]
 
 
 def standing(bound: Bound) -> Standing:
@@ -53,6 +54,11 @@ class Account(unittest.TestCase):
             "import os; os.path.exists('in/b.txt')": ("file", "in/b.txt"),
             "import subprocess; subprocess.run(['cat', 'in/a.txt'])": ("file", "in/a.txt"),
             "import os; os.listdir('in')": ("listing", "in"),
+            "import os; os.path.isdir('in')": ("entry", "in"),
+            "import os; os.path.exists('in/a.txt')": ("entry", "in/a.txt"),
+            "import subprocess; subprocess.run(['ls', 'in'])": ("listing", "in"),
+            "import subprocess; subprocess.run(['test', '-e', 'in/none'])": ("file", "in/none"),
+            "import os; os.fork() or (os.listdir('in'), os._exit(0)); os.wait()": ("listing", "in"),
             "import sqlite3; sqlite3.connect('in/a.txt')": ("file", "in/a.txt"),
         }
         for code, (kind, path) in ways.items():

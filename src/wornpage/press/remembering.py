@@ -12,7 +12,7 @@ from wornpage.output.outputs import inputs_of
 from wornpage.output.stationery import find_stationery
 from wornpage.plan import manifest
 from wornpage.plan.reads import kind_of
-from wornpage.plan.record import Record, reads_of
+from wornpage.plan.record import reads_of
 from wornpage.press.examining import folders_beside
 from wornpage.press.orders import Order, Pressing, Proof
 from wornpage.session.python.environments import USUAL, current
@@ -21,7 +21,6 @@ from wornpage.store import care
 from wornpage.store.files import as_it_was_read, content, listing, times
 from wornpage.store.place import make_store, store_of
 from wornpage.store.programs import identity
-from wornpage.store.trace import Item
 from wornpage.tree.project import project_files_looked_for
 from wornpage.tree.version import VERSION
 
@@ -61,13 +60,12 @@ def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
     """All that the page went by outside of itself: kind, name and value. What a chunk wrote counts as it left it."""
     record = proof.record
     written = {path: held for trace in record.traces.values() for path, held in trace.written}
-    inputs = _inputs(record)
     reads = [
         (read.kind, read.name, read.value)
         for read in reads_of(record)
         if (kind := kind_of(read.kind))
         and kind.outside
-        and not (read.kind in {"file", "entry", "source"} and read.name in written and read.item not in inputs)
+        and not (read.kind in {"file", "entry", "source"} and read.name in written)
     ]
     reads += [("file", path, held) for path, held in written.items()]
     reads += _of_environment(proof)
@@ -76,16 +74,6 @@ def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
     if folder is not None:  # a file that is put into it may count
         reads.append(("listing", str(folder), listing(str(folder))))
     return reads + [("file", path, as_it_was_read(path, proof.begun)) for path in (*shown, *_named(proof, edition))]
-
-
-def _inputs(record: Record) -> set[Item]:
-    """What chunks read before any chunk had written it, of what one of them then writes."""
-    found: set[Item] = set()
-    written: set[str] = set()
-    for trace in record.traces.values():
-        found |= {read.item for read in trace.reads if read.name not in written}
-        written |= {path for path, _ in trace.written}
-    return found
 
 
 def _of_environment(proof: Proof) -> list[tuple[str, str, str]]:
