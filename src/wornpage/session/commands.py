@@ -12,6 +12,7 @@ _LOOKS = re.compile(
     r"|r\+|mkdir(?!\s+(?:-\w*p|--parents))",
     re.IGNORECASE,
 )
+_APPENDS = re.compile(r">>|append|\btee\s+-\w*a|['\"]a\+?b?['\"]|r\+", re.IGNORECASE)
 _LISTS = re.compile(
     r"glob|list_?dir|scandir|iterdir|walk\b|read_?dir|list[._]files|list\.dirs|\bls\b|\bfind\b|\btree\b|\bdu\b|\btar\b|\bzip\b|rsync",
 )
@@ -24,6 +25,11 @@ _MOST = 500
 def asks(code: str) -> bool:
     """Whether there are signs that it asks whether a file is there, goes on without it, or adds to it."""
     return _LOOKS.search(code) is not None
+
+
+def appends(code: str) -> bool:
+    """Whether there are signs that it adds to files."""
+    return _APPENDS.search(code) is not None
 
 
 def words_of(code: str) -> set[str]:

@@ -38,6 +38,8 @@ class Sight(NamedTuple):
     """Whether it is a folder: one that was made or taken away, or else one whose names were asked for."""
     here: bool = False
     """Whether it is known that it was this very process."""
+    with_bytes: bool = False
+    """Whether some of what the file holds was read, as far as that is told: what is mapped into memory is not."""
 
 
 IsOwn = Callable[[int], bool]
@@ -117,7 +119,7 @@ class _Watch(Eyes):
             for folder, name, kind, process in self.events(data):
                 ours, here = self.is_own(process), process == os.getpid()
                 seen |= {
-                    Sight(path, changed, ours, is_folder, here): None
+                    Sight(path, changed, ours, is_folder, here, bool(kind & _ACCESS)): None
                     for path, changed, is_folder in self._told(folder, name, kind)
                 }
 

@@ -1,7 +1,7 @@
 """What a program that runs beside us does with the files of the project, as the system tells it.
 
 Nothing says with what intent a program opens a file. One that was there before and is another afterwards counts as read as
-well as written, unless the code can only have written it (`only_written`). One that the code names counts as looked at, whether it
+well as written, unless the code can only have written it (`only_written`), or the system tells that nothing was read of it. One that the code names counts as looked at, whether it
 is there or not: of that nothing is told.
 """
 
@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import NamedTuple
 
-from wornpage.session.commands import asks, may_be_missing, sought_for_modules, words_of
+from wornpage.session.commands import appends, asks, may_be_missing, sought_for_modules, words_of
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.store.files import FOLDER, content, listing_of, names_in
 
@@ -106,6 +106,9 @@ class Footprints:
         asked = list(asked)
         files, folders_asked, begun = self._asked(asked)
         pure |= begun
+        adds = appends(self._code)
+        had = {sight.path for sight in self._sights if sight.with_bytes and not sight.is_folder}
+        there: dict[str, str] = {}
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
         for path in sorted(opened | self._held.keys() | (changed & before.files.keys())):
@@ -114,7 +117,10 @@ class Footprints:
             if path not in changed:
                 read[self._short(path)] = content(path)
             elif path in before.files and path not in pure:
-                read[self._short(path)] = self._held.get(path, "changed while it was read")
+                if adds or path in had or not self._eyes.tell_who:
+                    read[self._short(path)] = self._held.get(path, "changed while it was read")
+                elif self._looks or path in files:
+                    there[self._short(path)] = "file"
         read |= {
             self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
         }
@@ -127,8 +133,8 @@ class Footprints:
                 read[self._short(path)] = content(path)
             elif path not in before.files:
                 read[self._short(path)] = "absent"
-        there = {path for path, held in read.items() if held == FOLDER and not self._is_around(path)}
-        there |= {self._short(path) for path in self._named}
+        there |= {path: held for path, held in read.items() if held == FOLDER and not self._is_around(path)}
+        there |= {self._short(path): FOLDER for path in self._named}
         read = {path: held for path, held in read.items() if held != FOLDER}
         scripts = [path for path in opened if path.endswith(".py")]
         looked = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}
@@ -136,7 +142,7 @@ class Footprints:
         folders = sorted(looked | folders_asked)
         listed = {self._name(path): self._listed(path, changed) for path in folders}
         written = tuple((self._short(path), content(path)) for path in sorted(changed))
-        return {"file": read, "entry": dict.fromkeys(sorted(there), FOLDER), "listing": listed}, written
+        return {"file": read, "entry": dict(sorted(there.items())), "listing": listed}, written
 
     def _is_output(self, path: str, now: _Tree) -> bool:
         """Whether what was not there has been made by code that names it once, and asks for nothing."""

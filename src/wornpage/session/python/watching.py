@@ -14,7 +14,7 @@ from contextlib import contextmanager
 from types import FrameType
 from typing import Any
 
-from wornpage.session.commands import given_to, may_be_missing, paths_in, sought_for_modules
+from wornpage.session.commands import appends, given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, imports, seeds
 from wornpage.session.python.askers import Asker, asker_of, pattern_asked
@@ -340,11 +340,15 @@ class Watcher:
         if for_library:
             return
         base = arguments[2] if len(arguments) > 3 and isinstance(arguments[2], (str, os.PathLike)) else ""
-        missing = set(may_be_missing(paths_in(texts), " ".join(texts)))
+        whole = " ".join(texts)
+        missing, adds = set(may_be_missing(paths_in(texts), whole)), appends(whole)
         for path in paths_in(texts):
             full = self._full(os.path.join(base, os.path.expanduser(path)))
             if self._is_there(full):
                 self._read(full, "file")
+                if adds and self.reads.get(full) == "file":
+                    with self._looking_away():
+                        self._old[full] = content(full)
             elif path in missing and self._counts(full):
                 self._missing.add(full)
 
