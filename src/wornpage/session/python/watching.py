@@ -497,11 +497,11 @@ class Watcher:
 
     def _see(self, full: str) -> None:
         """Somebody asks whether anything lies at a path."""
-        if full in self._entries and not self._relay.is_forked:
+        if self._is_known(full) or (full in self._entries and not self._relay.is_forked):
             return
         with self._looking_away():
             what = entry(full)
-        if what == "file" and not self._is_known(full) and not self._relay.tell("whether", full):
+        if what == "file" and not self._relay.tell("whether", full):
             self._entries[full] = what
             self.looked_at.add(full)
         elif what != "file":
