@@ -42,7 +42,9 @@ class Askers(FolderCase):
             *self.told("mkdir", partial(os.makedirs, str(whole), exist_ok=True), asker_of),
             *self.told("mkdir", partial(whole.with_name("c").mkdir, parents=True, exist_ok=True), asker_of),
         ]
-        self.assertEqual([asker.makes for asker in made], [True] * 3)
+        self.assertEqual([(asker.makes, asker.with_others) for asker in made], [(True, True)] * 3)
+        (asker,) = self.told("mkdir", partial(whole.with_name("e").mkdir, exist_ok=True), asker_of)
+        self.assertEqual((asker.makes, asker.with_others), (True, False))
         made = self.told("mkdir", partial(os.makedirs, str(whole.with_name("d"))), asker_of)
         self.assertEqual([asker.makes for asker in made], [False])
 

@@ -25,7 +25,9 @@ class Asker(NamedTuple):
     is_library: bool
     """Whether it is no code of the page or of its project."""
     makes: bool
-    """Whether a folder is to be made with those around it, which may be there already: then it does not matter whether they are."""
+    """Whether a folder is to be made that may be there already: then it does not matter whether it is."""
+    with_others: bool = False
+    """Whether those around it are made, too."""
 
 
 def pattern_asked(frame: FrameType | None) -> str:
@@ -50,14 +52,15 @@ def pattern_asked(frame: FrameType | None) -> str:
 
 def asker_of(frame: FrameType | None) -> Asker:
     """Who asks, by the frame that called what tells."""
-    only_whether = makes = False
+    only_whether = makes = with_others = False
     for _ in range(_MOST):
         if frame is None or frame.f_globals.get("__name__") not in _WAYS:
             break
         name = frame.f_code.co_name
         only_whether = only_whether or name in _ONLY_WHETHER
         if name in {"makedirs", "mkdir"}:
-            makes = bool(frame.f_locals.get("exist_ok") and frame.f_locals.get("parents", True))
+            makes = makes or bool(frame.f_locals.get("exist_ok"))
+            with_others = with_others or bool(frame.f_locals.get("parents", True))
         frame = frame.f_back
     name = str(frame.f_globals.get("__name__", "")) if frame is not None else ""
-    return Asker(only_whether, not (name == "__main__" or is_local(name)), makes)
+    return Asker(only_whether, not (name == "__main__" or is_local(name)), makes, with_others)

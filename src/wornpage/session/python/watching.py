@@ -317,11 +317,11 @@ class Watcher:
         full = self._within(path, folder)
         if full is None or not self._counts(full):
             return
-        is_there, is_quiet = self._is_there(full), asker_of(sys._getframe(2)).makes
-        if is_there or not is_quiet:
+        is_there, asker = self._is_there(full), asker_of(sys._getframe(2))
+        if is_there or not asker.makes:
             self._read(full, "file")
         if not is_there:
-            self._will_write(full, look_around=not is_quiet)
+            self._will_write(full, look_around=not asker.with_others)
 
     def _made_for_a_while(self, path: object, *_: object) -> None:
         self._passing.add(self._full(path))
