@@ -6,6 +6,7 @@ import fnmatch
 from types import FrameType
 from typing import NamedTuple
 
+from wornpage.session.python.guards import guarded_lines
 from wornpage.session.python.modules import is_local
 
 _WAYS = frozenset(
@@ -62,5 +63,7 @@ def asker_of(frame: FrameType | None) -> Asker:
             makes = makes or bool(frame.f_locals.get("exist_ok"))
             with_others = with_others or bool(frame.f_locals.get("parents", True))
         frame = frame.f_back
+    if frame is not None and frame.f_code.co_filename.startswith("chunk:"):
+        makes = makes or frame.f_lineno in guarded_lines(frame.f_code.co_filename)
     name = str(frame.f_globals.get("__name__", "")) if frame is not None else ""
     return Asker(only_whether, not (name == "__main__" or is_local(name)), makes, with_others)
