@@ -6,6 +6,7 @@ from tests.support import FolderCase
 from wornpage.session.bash.code import asks_by_variables, only_written
 from wornpage.session.bash.following import asked_for
 from wornpage.session.commands import asks, given_to, may_be_missing, paths_in, sought_for_modules
+from wornpage.session.r.code import only_written as written_by_r
 
 
 class Words(unittest.TestCase):
@@ -28,6 +29,21 @@ class Words(unittest.TestCase):
             only_written("mkdir -p out/figs other\necho x > out/figs/a.txt"), ("out/figs/a.txt", "out/figs", "other")
         )
         self.assertEqual(only_written("ls out; mkdir -p out"), ())
+
+    def test_r_makes_folders_where_there_are_none(self) -> None:
+        for code in (
+            "if (!dir.exists('out')) dir.create('out')",
+            'if (!dir.exists("out")) {\n  dir.create("out", recursive = TRUE)\n}\nx <- 1',
+            "x <- 1\ndir.create('out', showWarnings = FALSE)",
+        ):
+            self.assertEqual(written_by_r(code), ("out",), code)
+        for code in (
+            "if (!dir.exists('out')) { dir.create('out'); cat('new') }",
+            "if (!dir.exists('out')) dir.create('out') else cat('old')",
+            "made <- dir.create('out', showWarnings = FALSE)",
+            "if (!file.exists('in')) dir.create('out')",
+        ):
+            self.assertEqual(written_by_r(code), (), code)
 
     def test_a_shell_is_followed_where_it_asks_by_variables_and_nobody_can_see_that(self) -> None:
         for code in ("[ -f $F.txt ]", 'if [[ -d "in $Y" ]]; then :; fi', "test ! -e a$i"):

@@ -134,7 +134,7 @@ class Footprints:
             elif path not in before.files:
                 read[self._short(path)] = "absent"
         there |= {path: held for path, held in read.items() if held == FOLDER and not self._is_around(path)}
-        there |= {self._short(path): FOLDER for path in self._named}
+        there |= {self._short(path): FOLDER for path in self._named | (pure & before.folders)}
         read = {path: held for path, held in read.items() if held != FOLDER}
         scripts = [path for path in opened if path.endswith(".py")]
         looked = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}

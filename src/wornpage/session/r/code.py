@@ -156,10 +156,22 @@ def asks_where(words: Iterable[str]) -> bool:
     return not _PLACES.isdisjoint(words)
 
 
+_IF_NONE = r"if\s*\(\s*!\s*(?:dir|file)\.exists\(\s*(?P<quote>[\"'])(?P<path>[^\"'\\\n]+)(?P=quote)\s*\)\s*\)\s*"
+_MADE = r"dir\.create\(\s*[\"'](?P=path)[\"'][^()\n]*\)\s*"
+_FOLDERS = (
+    re.compile(rf"{_IF_NONE}{_MADE}(?:[;\n}}]|$)(?!\s*else\b)"),
+    re.compile(rf"{_IF_NONE}\{{\s*{_MADE}\}}(?!\s*else\b)"),
+    re.compile(
+        r"(?:^|[;\n{]\s*)dir\.create\(\s*[\"'](?P<path>[^\"'\\\n]+)[\"'][^()\n]*showWarnings\s*=\s*F(?:ALSE)?\b[^()\n]*\)"
+    ),
+)
+"""Folders that are made where there are none, with nothing else hanging on it."""
+
+
 def only_written(code: str) -> tuple[str, ...]:
     """Files that it writes as a whole, by calls that are known to, before it names them in any other way."""
     code = _without_comments(code)
-    found = []
+    found = [match["path"] for made in _FOLDERS for match in made.finditer(code)]
     for match in _WRITERS.finditer(code):
         depth, end = 1, match.end()
         while end < len(code) and depth:
