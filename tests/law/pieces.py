@@ -184,7 +184,7 @@ a:list -> | import os;;print(os.path.isdir('{a}_e') and sorted(os.listdir('{a}_e
 a:list -> | import subprocess;;print(subprocess.run(['test', '-d', '{a}_d']).returncode)
 a:list -> | import subprocess;;print(subprocess.run('cat {a}_d/in.txt', shell=True, capture_output=True).stdout)
 a:list -> | import subprocess;;subprocess.run('mkdir -p {a}_d/sub && echo {n} > {a}_d/in.txt', shell=True)
-a:list -> | import os, tempfile;;with tempfile.TemporaryDirectory() as d:;;    open(os.path.join(d, 'in.txt'), 'w').write('{n}');;    print(os.listdir(d))
+a:list -> | import os, tempfile;;with tempfile.TemporaryDirectory() as place:;;    open(os.path.join(place, 'in.txt'), 'w').write('{n}');;    print(os.listdir(place));;del place
 a:list -> | import os;;if os.path.lexists('{a}_l'):;;    os.remove('{a}_l');;os.symlink('{a}.txt', '{a}_l');;print(os.path.exists('{a}_l'))
 a:list -> | try:;;    print(open('{a}_l').read());;except OSError as fault:;;    print(type(fault).__name__)
 a:list -> | import os;;try:;;    os.chdir('{a}_d');;    print(sorted(os.listdir()));;    os.chdir('..');;except OSError as fault:;;    print(type(fault).__name__)

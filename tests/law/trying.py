@@ -171,6 +171,9 @@ class _Bench:
         with side_by_side(self.at_once) as taken:
             made = _pressed(self.folder, edition, self.nursery)
         self.ahead += len(taken)
+        if self.shelf.exists():  # what somebody else begins with
+            shutil.rmtree(self.place / "before", ignore_errors=True)
+            shutil.copytree(clean, self.place / "before", symlinks=True)
         with side_by_side(1):
             wanted = made if from_nothing and not taken else _pressed(clean, edition, None)
         shutil.rmtree(clean.parent)
@@ -181,9 +184,8 @@ class _Bench:
         with patch("wornpage.team.pace._NEAR", 1e15), patch("wornpage.team.pace._LATENCY", 0.0):
             send(store_of(self.folder / "page.md"))
             other = self.place / "other" / "kept"
-            shutil.copytree(
-                self.folder, other, symlinks=True, ignore=shutil.ignore_patterns(".worn", "__pycache__", "*.html")
-            )
+            shutil.copytree(self.place / "before", other, symlinks=True)
+            shutil.copy(self.folder / "worn.yaml", other)
             had = _pressed(other, edition, None)
         shutil.rmtree(other.parent)
         return had
