@@ -17,7 +17,6 @@ from typing import Any
 
 from tests.hazards import Report, try_case
 
-
 _SLOW = re.compile(
     r"import (?:sklearn|polars|networkx|matplotlib|scipy|xarray|plotly|altair|dask)|from (?:sklearn|scipy|matplotlib)"
 )
