@@ -55,6 +55,7 @@ class Kinds(unittest.TestCase):
                 "matching",
                 "package",
                 "program",
+                "repository",
                 "rights",
                 "source",
                 "times",

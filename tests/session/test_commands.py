@@ -5,8 +5,9 @@ import unittest
 from tests.support import FolderCase
 from wornpage.session.bash.code import asks_by_variables, only_written
 from wornpage.session.bash.following import asked_for
-from wornpage.session.commands import asks, given_to, may_be_missing, paths_in, sought_for_modules
+from wornpage.session.commands import asks, asks_repository, given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.r.code import only_written as written_by_r
+from wornpage.store.repositories import repository_of, state_of
 
 
 class Words(unittest.TestCase):
@@ -46,13 +47,30 @@ class Words(unittest.TestCase):
             self.assertEqual(written_by_r(code), (), code)
 
     def test_a_shell_is_followed_where_it_asks_by_variables_and_nobody_can_see_that(self) -> None:
-        for code in ("[ -f $F.txt ]", 'if [[ -d "in $Y" ]]; then :; fi', "test ! -e a$i"):
+        for code in ("[ -f $F.txt ]", "[ $A -nt b ]", 'if [[ -d "in $Y" ]]; then :; fi', "test ! -e a$i"):
             self.assertTrue(asks_by_variables(code), code)
         for code in ("[ -f plain.txt ]", "[ $x -gt 3 ]", '[ -n "$x" ]', "set -x; [ -f $F ]", "echo $-; [ -f $F ]"):
             self.assertFalse(asks_by_variables(code), code)
 
 
 class InFolder(FolderCase):
+    def test_a_repository_is_told_by_where_its_branches_stand(self) -> None:
+        (deep := self.folder / "in").mkdir()
+        self.assertEqual(state_of(str(self.folder)), "absent")
+        self.write(".git/HEAD", "ref: refs/heads/main\n")
+        branch = self.write(".git/refs/heads/main", "1\n")
+        self.assertEqual(repository_of(str(deep)), str(self.folder))
+        first = state_of(str(self.folder))
+        branch.write_text("2\n")
+        second = state_of(str(self.folder))
+        self.write("other/.git", f"gitdir: {self.folder}/.git/worktrees/other\n")
+        self.write(".git/worktrees/other/HEAD", "2\n")
+        self.write(".git/worktrees/other/commondir", "../..\n")
+        third = state_of(str(self.folder / "other"))
+        branch.write_text("3\n")
+        self.assertEqual(len({first, second, third, state_of(str(self.folder / "other"))}), 4)
+        self.assertTrue(asks_repository("git log | head") and not asks_repository("cat .gitignore digit"))
+
     def test_what_a_followed_shell_asked_for(self) -> None:
         lines = [
             "+ '[' -f maybe.txt ']'",
@@ -61,13 +79,14 @@ class InFolder(FolderCase):
             "+ [[ -d in it ]]",
             "+ echo '[' -f no ']'",
             "+ '[' -n text ']'",
+            "+ '[' a.c -nt 'b c' -a -e d ']'",
+            "+ [[ x y -ot z ]]",
         ]
         told = self.write("told", "\n".join(lines))
         here = str(self.folder)
-        self.assertEqual(
-            [path.removeprefix(here) for _, path in asked_for(told, self.folder)],
-            ["/maybe.txt", "/a b.txt", "/sub/in it"],
-        )
+        found = [path.removeprefix(here) for _, path in asked_for(told, self.folder)]
+        self.assertEqual(found[:4], ["/maybe.txt", "/a b.txt", "/in it", "/sub/in it"])
+        self.assertEqual({path.removeprefix("/sub") for path in found[4:]}, {"/a.c", "/b c", "/d", "/x y", "/z"})
         self.assertEqual(asked_for(self.folder / "none", self.folder), ())
 
     def test_python_goes_through_its_own_folder_for_modules_unless_its_code_lists(self) -> None:

@@ -29,22 +29,9 @@ _HARMLESS = frozenset(
 _PURE = frozenset({"to_datetime", "to_numeric", "to_timedelta", "to_numpy", "to_frame", "to_list", "to_dict", "to_string", "to_series",
                    "to_period", "to_timestamp", "to_pandas", "to_pydatetime", "to_array", "to_flat_index", "to_html", "to_julian_date"})  # fmt: skip
 """Of those that begin like functions which write files, some that do not."""
-_READERS = (
-    "read",
-    "open",
-    "load",
-    "glob",
-    "iterdir",
-    "listdir",
-    "scandir",
-    "walk",
-    "exists",
-    "is_file",
-    "isfile",
-    "is_dir",
-    "isdir",
-    "stat",
-)
+_READERS = ("read", "open", "load", "glob", "iterdir", "listdir", "scandir", "walk", "exists", "is_file", "isfile", "is_dir", "isdir",
+            "stat")  # fmt: skip
+_OF_FILES = ("file", "entry", "listing", "matching", "source")
 
 
 class Guess(Struct, frozen=True):
@@ -123,9 +110,6 @@ def guess(chunk: Chunk, last: Last | None, page: Page) -> Guess:
         None,
         is_alone,
     )
-
-
-_OF_FILES = ("file", "entry", "listing", "matching", "source")
 
 
 class _Does(Struct, frozen=True):

@@ -8,8 +8,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 _WORD = re.compile(r"[\w./~+@%-]*\w")
 _LOOKS = re.compile(
-    r"exist|access|stat|is_?(?:file|dir)|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[adefrs]\b|>>|append|['\"]a\+?b?['\"]"
-    r"|r\+|mkdir(?!\s+(?:-\w*p|--parents))",
+    r"exist|access|stat|is_?(?:file|dir)|\btry\b|catch|rescue|except|\|\||\[ |\btest\b|-[adefrs]\b|mkdir(?!\s+(?:-\w*p|--parents))",
     re.IGNORECASE,
 )
 _APPENDS = re.compile(r">>|append|\btee\s+-\w*a|['\"]a\+?b?['\"]|r\+", re.IGNORECASE)
@@ -24,7 +23,12 @@ _MOST = 500
 
 def asks(code: str) -> bool:
     """Whether there are signs that it asks whether a file is there, goes on without it, or adds to it."""
-    return _LOOKS.search(code) is not None
+    return _LOOKS.search(code) is not None or appends(code)
+
+
+def asks_repository(code: str) -> bool:
+    """Whether a repository's program is named, which looks where its files are by itself."""
+    return re.search(r"(?<![\w.-])git(?![\w.-])", code) is not None
 
 
 def appends(code: str) -> bool:

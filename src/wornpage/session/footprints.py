@@ -12,9 +12,10 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import NamedTuple
 
-from wornpage.session.commands import appends, asks, may_be_missing, sought_for_modules, words_of
+from wornpage.session.commands import appends, asks, asks_repository, may_be_missing, sought_for_modules, words_of
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.store.files import FOLDER, content, listing_of, names_in
+from wornpage.store.repositories import repository_of, state_of
 
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 _MOST = 50_000
@@ -51,6 +52,8 @@ class Footprints:
         self._held: dict[str, str] = {}
         self._wanted: dict[str, None] = {}
         self._code, self._looks = "", False
+        self._repository, self._stood = "", ""
+        """One that the code asks, and where it stood."""
 
     @property
     def tells_who(self) -> bool:
@@ -72,6 +75,8 @@ class Footprints:
         paths = map(self._full, may_be_missing(words, code))
         self._wanted = {path: None for path in paths if guess and path and not os.path.lexists(path)}
         self._code, self._looks = code, asks(code)
+        found = repository_of(self._folder) if asks_repository(code) else ""
+        self._repository, self._stood = (os.path.relpath(found, self._folder), state_of(found)) if found else ("", "")
         self._eyes.drain()
 
     def follow(self, leader: int) -> None:
@@ -142,7 +147,8 @@ class Footprints:
         folders = sorted(looked | folders_asked)
         listed = {self._name(path): self._listed(path, changed) for path in folders}
         written = tuple((self._short(path), content(path)) for path in sorted(changed))
-        return {"file": read, "entry": dict(sorted(there.items())), "listing": listed}, written
+        asked_of = {self._repository: self._stood} if self._repository else {}
+        return {"file": read, "entry": dict(sorted(there.items())), "listing": listed, "repository": asked_of}, written
 
     def _is_output(self, path: str, now: _Tree) -> bool:
         """Whether what was not there has been made by code that names it once, and asks for nothing."""

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 KINDS = (
     "ambient", "database", "effects", "entry", "environment", "file", "given", "glob", "handed", "identity", "layout", "library", "listing", "matching", "module",
-    "name", "names", "package", "place", "presence", "program", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
+    "name", "names", "package", "place", "presence", "program", "repository", "rights", "seed", "sharing", "sight", "source", "surroundings", "times", "words",
 )  # fmt: skip
 
 

@@ -16,7 +16,9 @@ _FUNCTION = re.compile(r"(?:^|[\s;&|{])(?:function\s+([\w-]+)|([\w-]+)\s*\(\s*\)
 _ONLY_WRITTEN = re.compile(r"(?<![<>&\w])(?:[12]|&)?>(?![>&(|])\s*\"?([\w./~+@%-]+)\"?")
 _MADE = re.compile(r"\bmkdir\s+(?:-\w*p\w*|--parents)((?:[ \t]+\"?[\w./~+@%-]+\"?)+)")
 """Folders that may be there already."""
-_BY_VARIABLE = re.compile(r"(?:\[\[?|\btest)\s+(?:!\s+)?-[bcdefghkLOprsuwx]\s+(?:\"[^\"\n]*|[^\s\]]*)[$*?]")
+_BY_VARIABLE = re.compile(
+    r"(?:\[\[?|\btest)\s+(?:!\s+)?-[bcdefghkLOprsuwx]\s+(?:\"[^\"\n]*|[^\s\]]*)[$*?]|\$[^\n]*\s-(?:nt|ot|ef)\s|\s-(?:nt|ot|ef)\s[^\n]*\$"
+)
 _OWN_TRACE = re.compile(r"\bset\s+[-+]\w*x|xtrace|\$-|PS4|SHELLOPTS|BASH_XTRACEFD")
 _AT_WILL = re.compile(
     r"\beval\b|\$\{!|\bsource\b|(?:^|[;&|{(\s])\.\s|\bdeclare\s+-\w*n|\bprintf\s+-v|\bcompgen\b|\bdeclare\s+-[pfF]|\bset\s*$|\benv\b|\bprintenv\b|\bexport\s*(?:-p)?\s*$",

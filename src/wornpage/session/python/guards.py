@@ -52,7 +52,7 @@ def _only_makes(node: ast.If) -> bool:
 
 def _path_in(node: ast.expr, names: frozenset[str]) -> str:
     """The path that a call of one of these functions is about, as it stands there; empty for anything else."""
-    if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Attribute | ast.Name):
+    if not isinstance(node, ast.Call) or not isinstance(node.func, (ast.Attribute, ast.Name)):
         return ""
     if isinstance(node.func, ast.Name):
         return ast.unparse(node.args[0]) if node.func.id in names and node.args else ""

@@ -40,6 +40,6 @@ class Relay:
         data = os.pread(self._file, os.fstat(self._file).st_size - self._taken, self._taken)
         whole = data[: data.rfind(b"\0") + 1]
         self._taken += len(whole)
-        parts = whole.split(b"\0")
-        for kind, what in zip(parts[::2], parts[1::2], strict=False):
-            yield kind.decode(), os.fsdecode(what)
+        parts = iter(whole.split(b"\0")[:-1])
+        for kind in parts:
+            yield kind.decode(), os.fsdecode(next(parts))

@@ -14,7 +14,7 @@ from contextlib import contextmanager
 from types import FrameType
 from typing import Any
 
-from wornpage.session.commands import appends, given_to, may_be_missing, paths_in, sought_for_modules
+from wornpage.session.commands import appends, asks_repository, given_to, may_be_missing, paths_in, sought_for_modules
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, imports, seeds
 from wornpage.session.python.askers import Asker, asker_of, pattern_asked
@@ -24,6 +24,7 @@ from wornpage.session.python.modules import is_local
 from wornpage.session.python.relay import Relay
 from wornpage.session.python.wrapped import wrap_all
 from wornpage.store.files import FOLDER, content, entry, listing_of, matching, names_in, rights, times
+from wornpage.store.repositories import repository_of, state_of
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
          "/usr/share/fontconfig", "/usr/share/zoneinfo", "/usr/share/locale", "/usr/share/mime", "/etc/", "/lib", "/var/cache/", "/var/lib/")  # fmt: skip
@@ -69,6 +70,8 @@ class Watcher:
     """Files and folders that were not there before the chunk made them."""
     _missing: set[str]
     """What was named to other programs and was not there."""
+    _repositories: dict[str, str]
+    """Those that other programs may have asked, and where they stood."""
     _passing: set[str]
     """Folders with names made up by the system that anybody has made."""
     _temporary: set[str]
@@ -113,7 +116,7 @@ class Watcher:
         self.imported, self.asked_for, self.asked_of = set(), set(), set()
         self.looked_at, self.looked_into = set(), set()
         self._before, self._old, self._listings, self._entries = {}, {}, {}, {}
-        self._asked, self._matching, self._sought = set(), {}, {}
+        self._asked, self._matching, self._sought, self._repositories = set(), {}, {}, {}
         self._made, self._missing, self._passing, self._temporary = set(), set(), set(), set()
         self._commands, self._explained, self._explained_by_forked, self._earlier = [], set(), set(), []
         self.forked = self.spawned = False
@@ -197,7 +200,9 @@ class Watcher:
 
     def described(self) -> dict[str, Any]:
         """Files read (by kind of look and path) and written (path, content), environment read, seed used."""
-        found: dict[str, dict[str, str]] = {kind: {} for kind in ("file", "entry", "listing", "matching", *self.noted)}
+        found: dict[str, dict[str, str]] = {
+            kind: {} for kind in ("file", "entry", "listing", "matching", "repository", *self.noted)
+        }
         for path, kind in sorted(self.reads.items()):
             short = self.short(path)
             if kind == "file" and path in self.writes:
@@ -216,6 +221,7 @@ class Watcher:
         for path, what in sorted(self._entries.items()):
             if self.short(path) not in found["file"] and not self._is_overwritten(path):
                 found["entry"][self.short(path)] = what
+        found["repository"] = {os.path.relpath(root, self.folder): held for root, held in self._repositories.items()}
         found["file"] |= {self.short(path): "absent" for path in self._missing if content(path) == "absent"}
         looked = sorted(self.looked_at - self.writes) if self.noted else []
         for kind in self.noted:
@@ -341,6 +347,8 @@ class Watcher:
             return
         base = arguments[2] if len(arguments) > 3 and isinstance(arguments[2], (str, os.PathLike)) else ""
         whole = " ".join(texts)
+        if asks_repository(whole):
+            self._ask_repository(self._full(base or "."))
         missing, adds = set(may_be_missing(paths_in(texts), whole)), appends(whole)
         for path in paths_in(texts):
             full = self._full(os.path.join(base, os.path.expanduser(path)))
@@ -351,6 +359,11 @@ class Watcher:
                         self._old[full] = content(full)
             elif path in missing and self._counts(full):
                 self._missing.add(full)
+
+    def _ask_repository(self, folder: str) -> None:
+        with self._looking_away():
+            if root := repository_of(folder):
+                self._repositories.setdefault(root, state_of(root))
 
     def _went(self, path: object) -> None:
         """Somebody goes to a folder."""
@@ -415,11 +428,13 @@ class Watcher:
     def searches(self, module: str, places: Iterable[str]) -> None:
         """Somebody searches for a module along a path."""
         for place in places:
-            folder = self._places.get(place)
+            if not isinstance(place, str):
+                continue  # nothing is searched for there
+            full = place if os.path.isabs(place) else self._full(place or ".")
+            folder = self._places.get(full)
             if folder is None:
-                full = self._full(place or ".")
                 is_authors = self._counts(full) and not (full + os.sep).startswith(self._no_places)
-                folder = self._places[place] = full if is_authors else ""
+                folder = self._places[full] = full if is_authors else ""
             if folder and not self._relay.tell("sought", f"{folder}\t{module}"):
                 self._sought.setdefault(folder, set()).add(module)
 
@@ -468,12 +483,9 @@ class Watcher:
         """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
         if not self.on:
             return
-        path = path_of(path) if isinstance(path, int) else path
-        if isinstance(path, (str, bytes, os.PathLike)):
-            base = path_of(folder) if isinstance(folder, int) else None
-            full = self._full(path if base is None else os.path.join(base, os.fsdecode(os.fspath(path))))
-            if self._counts(full):
-                self._look(full, asker_of(sys._getframe(2)))
+        full = self._within(path, folder)
+        if full is not None and self._counts(full):
+            self._look(full, asker_of(sys._getframe(2)))
 
     def _look(self, full: str, asker: Asker) -> None:
         if asker.makes and not self._is_there(full):
