@@ -101,54 +101,75 @@ class Footprints:
         `named` (to another program, which may look for it or make it), and a path.
         """
         self.look()
-        before, now = self._before, _tree(self._folder)
+        now = _tree(self._folder)
+        changed = self._changed(now)
+        files, folders, begun = self._asked(list(asked))
+        pure = begun | {self._full(path) for path in only_written}
+        read, there = self._opened(changed, pure, files)
+        read |= {
+            self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
+        }
+        read |= self._looked_for(files - pure, changed)
+        there |= {path: held for path, held in read.items() if held == FOLDER and not self._is_around(path)}
+        there |= {self._short(path): FOLDER for path in self._named | (pure & self._before.folders)}
+        looks = {
+            "file": {path: held for path, held in read.items() if held != FOLDER},
+            "entry": dict(sorted(there.items())),
+            "listing": {self._name(path): self._listed(path, changed) for path in self._gone_through() | folders},
+            "repository": {self._repository: self._stood} if self._repository else {},
+        }
+        return looks, tuple((self._short(path), content(path)) for path in sorted(changed))
+
+    def _changed(self, now: _Tree) -> set[str]:
+        """Files and folders that are not as they were, and that nobody else has changed."""
+        before = self._before
         changed = {path for path in {*now.files, *before.files} if now.files.get(path) != before.files.get(path)}
         changed |= now.folders ^ before.folders
         changed -= self._strange
         changed |= {sight.path for sight in self._sights if sight.changed and not sight.is_folder}
-        changed = {path for path in changed if self._counts(path)}
-        pure = {self._full(path) for path in only_written}
-        asked = list(asked)
-        files, folders_asked, begun = self._asked(asked)
-        pure |= begun
-        adds = appends(self._code)
+        return {path for path in changed if self._counts(path)}
+
+    def _opened(self, changed: set[str], pure: set[str], files: set[str]) -> tuple[dict[str, str], dict[str, str]]:
+        """What files held that were opened; and of those that were written over unread, that they were there, if code may have asked."""
+        before = self._before.files
+        adds = appends(self._code) or not self._eyes.tell_who
         had = {sight.path for sight in self._sights if sight.with_bytes and not sight.is_folder}
-        there: dict[str, str] = {}
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
-        for path in sorted(opened | self._held.keys() | (changed & before.files.keys())):
+        there: dict[str, str] = {}
+        for path in sorted(opened | self._held.keys() | (changed & before.keys())):
             if not self._counts(path) or os.path.isdir(path):
                 continue
             if path not in changed:
                 read[self._short(path)] = content(path)
-            elif path in before.files and path not in pure:
-                if adds or path in had or not self._eyes.tell_who:
-                    read[self._short(path)] = self._held.get(path, "changed while it was read")
-                elif self._looks or path in files:
-                    there[self._short(path)] = "file"
-        read |= {
-            self._short(path): "absent" for path in self._wanted if path not in pure and not self._is_output(path, now)
-        }
-        for path in sorted(files - pure):
+            elif path not in before or path in pure:
+                continue
+            elif adds or path in had:
+                read[self._short(path)] = self._held.get(path, "changed while it was read")
+            elif self._looks or path in files:
+                there[self._short(path)] = "file"
+        return read, there
+
+    def _looked_for(self, files: set[str], changed: set[str]) -> dict[str, str]:
+        """What lay where the program says that it looked."""
+        found: dict[str, str] = {}
+        for path in sorted(files):
             if not self._counts(path):
-                read[path] = content(path)
-            elif path in before.folders:
-                read[self._short(path)] = FOLDER
+                found[path] = content(path)
+            elif path in self._before.folders:
+                found[self._short(path)] = FOLDER
             elif path not in changed:
-                read[self._short(path)] = content(path)
-            elif path not in before.files:
-                read[self._short(path)] = "absent"
-        there |= {path: held for path, held in read.items() if held == FOLDER and not self._is_around(path)}
-        there |= {self._short(path): FOLDER for path in self._named | (pure & before.folders)}
-        read = {path: held for path, held in read.items() if held != FOLDER}
-        scripts = [path for path in opened if path.endswith(".py")]
-        looked = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}
-        looked = {path for path in looked if not sought_for_modules(path, self._folder, (self._code,), scripts)}
-        folders = sorted(looked | folders_asked)
-        listed = {self._name(path): self._listed(path, changed) for path in folders}
-        written = tuple((self._short(path), content(path)) for path in sorted(changed))
-        asked_of = {self._repository: self._stood} if self._repository else {}
-        return {"file": read, "entry": dict(sorted(there.items())), "listing": listed, "repository": asked_of}, written
+                found[self._short(path)] = content(path)
+            elif path not in self._before.files:
+                found[self._short(path)] = "absent"
+        return found
+
+    def _gone_through(self) -> set[str]:
+        """Folders that were looked through, and not in search of modules."""
+        files = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
+        scripts = [path for path in files if path.endswith(".py")]
+        folders = {sight.path for sight in self._sights if sight.is_folder and not sight.changed}
+        return {path for path in folders if not sought_for_modules(path, self._folder, (self._code,), scripts)}
 
     def _is_output(self, path: str, now: _Tree) -> bool:
         """Whether what was not there has been made by code that names it once, and asks for nothing."""

@@ -352,7 +352,7 @@ class Watcher:
         missing, adds = set(may_be_missing(paths_in(texts), whole)), appends(whole)
         for path in paths_in(texts):
             full = self._full(os.path.join(base, os.path.expanduser(path)))
-            if self._is_there(full):
+            if self._is_there(full) or (adds and path in missing):
                 self._read(full, "file")
                 if adds and self.reads.get(full) == "file":
                     with self._looking_away():
