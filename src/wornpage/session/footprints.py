@@ -14,14 +14,13 @@ from typing import NamedTuple
 
 from wornpage.session.commands import appends, asks, asks_repository, may_be_missing, sought_for_modules, words_of
 from wornpage.session.eyes import Sight, eyes_on
-from wornpage.store.files import FOLDER, content, listing_of, names_in
+from wornpage.store.files import FOLDER, PAGES, content, listing_of, names_in
 from wornpage.store.repositories import repository_of, state_of
 
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 _MOST = 50_000
 """Files of a project that are looked after."""
 _SYSTEM = ("/proc/", "/dev/", "/sys/", "/usr/", "/lib", "/etc/", "/tmp/Rtmp")
-_PAGES = (".md", ".html", ".pdf")
 _Stamp = tuple[int, int, int]
 
 
@@ -251,7 +250,7 @@ class Footprints:
             len(inside) > 1
             or not self._page
             or os.path.splitext(inside[0])[0] != self._page
-            or not inside[0].endswith(_PAGES)
+            or not inside[0].endswith(PAGES)
         )
 
     def _is_its(self, process: int) -> bool:

@@ -8,6 +8,8 @@ import time
 
 from wornpage.store.hashes import hash128, is_plain
 
+PAGES = (".md", ".html", ".pdf")
+"""Endings of a page, and of what is mostly pressed from it: under the page's name they are no data."""
 FOLDER = "folder"
 """What a folder holds, where one is asked for as a file."""
 

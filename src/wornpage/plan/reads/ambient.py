@@ -24,6 +24,12 @@ class AmbientRead(ReadKind):
         return here.ambient.get(name, "first")
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
+        if name == "inner modules":
+            return "other modules of Python's own are loaded above"
+        if name.startswith("inner:"):
+            return (
+                f"the module {name.removeprefix('inner:')} is {'no longer' if now == 'first' else 'now'} loaded above"
+            )
         return f"the setting {name.removeprefix('rc:')} changed"
 
 

@@ -16,7 +16,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from wornpage.session.python import counters, hooks
+from wornpage.session.python import counters, hooks, inner
 from wornpage.tree.older import beside, most_digits
 
 _here = os.getcwd
@@ -424,7 +424,7 @@ def changed() -> dict[str, str]:
             _pristine[item] = value
         if value is not None and value != _pristine.get(item):
             found[item] = value
-    found |= _changed_rc() | _changed_environment()
+    found |= _changed_rc() | _changed_environment() | inner.told()
     return found
 
 
@@ -492,7 +492,9 @@ def put(wanted: dict[str, str]) -> dict[str, str]:
 def _set(item: str, value: str | None) -> None:
     if value == "live":
         return  # it comes back when the chunk that set it runs again
-    if item.startswith("env:"):
+    if inner.is_one(item):
+        inner.put(item, value)
+    elif item.startswith("env:"):
         first = _environment.get(item[4:])
         text = value[1:] if value and value.startswith("=") else None if value == "gone" else first
         if text is None:

@@ -16,7 +16,7 @@ from types import FunctionType, MethodType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
-from wornpage.session.python import ambient, crash, hooks, look, seeds
+from wornpage.session.python import ambient, crash, hooks, inner, look, seeds
 from wornpage.session.python.atoms import home_of, is_a
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
@@ -112,7 +112,7 @@ class Driver:
         self.look: str = message["look"]
         count_atoms("identity" in self.noted)
         look_at_lines("lines" in self.noted)
-        self.watcher = Watcher(folder, self.noted)
+        self.watcher = Watcher(folder, self.noted, message["page"])
         self.given = Given(message["given"])
         self.tracker.given = self.given
         self.tracker.aside = self.watcher.aside
@@ -356,7 +356,7 @@ class Driver:
         if self.watcher.forked:
             tracker.fetch_all()
             self.given._take_all()
-        surroundings = self._surroundings_read()
+        surroundings = self._surroundings_read(message["code"])
         seen = self.watcher.described()
         modules = tracker.modules()
         seen["files"]["file"] = _module_files(modules, self.watcher) | seen["files"]["file"]
@@ -369,6 +369,7 @@ class Driver:
         if table := account.changed_in_library():
             look_anew()
             effects = effects or f"it changed {table}"
+        inner.asked_for(self.watcher.imported)
         after = ambient.changed()
         changed = {item: value for item, value in after.items() if before.get(item) != value}
         changed |= {item: "" for item in before if item not in after}
@@ -401,9 +402,10 @@ class Driver:
             "packages": _packages(tracker, written, self.watcher),
         }
 
-    def _surroundings_read(self) -> Message:
+    def _surroundings_read(self, code: str) -> Message:
+        taken = ambient.taken_to_be_read(self.watcher.imported | self.tracker.homes())
         return {
-            "coarse": ambient.taken_to_be_read(self.watcher.imported | self.tracker.homes()),
+            "coarse": [*taken, *inner.read(self.tracker.reads | self.tracker.visible(), code, self.watcher.imported)],
             "rc": sorted(ambient.rc_reads),
         }
 
@@ -445,7 +447,7 @@ class Driver:
         finally:
             self.watcher.end()
             crash.end()
-        surroundings = self._surroundings_read()
+        surroundings = self._surroundings_read(mark["expression"])
         seen = self.watcher.described()
         changed = self._changed_by_mark() or (f"the file {seen['written'][0][0]}" if seen["written"] else "")
         read = self._read({})

@@ -15,7 +15,8 @@ from importlib.machinery import PathFinder
 from types import FrameType
 from typing import TYPE_CHECKING, Any
 
-from wornpage.session.python import effects
+from wornpage.session.python import effects, inner
+from wornpage.session.python.callers import above, globals_above
 from wornpage.session.python.modules import is_local, is_of_project
 from wornpage.session.python.names import Names, watch_identity
 
@@ -111,6 +112,18 @@ def _see_searches(watcher: Watcher) -> None:
     PathFinder.find_spec = staticmethod(find_spec)  # type: ignore[method-assign,assignment]
 
 
+def _see_questions(watcher: Watcher) -> None:
+    """See of what it is asked whether it could be imported."""
+    find = importlib.util.find_spec
+
+    def seen(name: str, package: str | None = None) -> Any:
+        if watcher.on:
+            watcher.imported.add(name)
+        return find(name, package)
+
+    importlib.util.find_spec = seen
+
+
 def watch(watcher: Watcher) -> None:
     """See which modules the author's code imports, also those that are loaded already."""
     original, original_by_name = builtins.__import__, importlib.import_module
@@ -134,9 +147,9 @@ def watch(watcher: Watcher) -> None:
         return module
 
     def seen(name: str, globals: Any = None, locals: Any = None, fromlist: Any = (), level: int = 0) -> Any:
-        where = sys._getframe(1).f_globals if globals is None else globals
+        where = globals_above() if globals is None else globals
         if depth[0] and type(where) is dict:  # an import within an import, of which there are thousands
-            _note(sys._getframe(1), name, fromlist, level)
+            _note(above(), name, fromlist, level)
             return original(name, globals, locals, fromlist, level)
         if isinstance(where, Names):
             if watcher.on and level == 0:
@@ -144,34 +157,34 @@ def watch(watcher: Watcher) -> None:
                 watcher.imported.update(f"{name}.{part}" for part in fromlist or () if isinstance(part, str))
                 if name == "builtins":
                     watch_identity()
-        elif not _note(sys._getframe(1), name, fromlist, level) and watcher.on and level == 0 and not _is_ours(where):
+        elif not _note(above(), name, fromlist, level) and watcher.on and level == 0 and not _is_ours(where):
             watcher.asked_for.add(name)
-        loads = watcher.on and depth[0] == 0 and _loads(name, globals, fromlist, level)
+        loads = watcher.on and depth[0] == 0 and (_loads(name, globals, fromlist, level) or inner.is_waiting())
         by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
         package = str((globals or {}).get("__package__") or "") if level else name
-        return loading(package, by_library, lambda: original(name, globals, locals, fromlist, level), loads)
+
+        def act() -> object:
+            found = original(name, globals, locals, fromlist, level)
+            if not by_library:
+                inner.bring_in(name)
+            return found
+
+        return loading(package, by_library, act, loads)
 
     def seen_by_name(name: str, package: str | None = None) -> Any:
-        where = sys._getframe(1).f_globals
+        where = globals_above()
         target = str(package or "") if name.startswith(".") else name
         if isinstance(where, Names):
             if watcher.on:
                 watcher.imported.add(name)
-        elif not _note(sys._getframe(1), target, (), 0) and watcher.on and not _is_ours(where):
+        elif not _note(above(), target, (), 0) and watcher.on and not _is_ours(where):
             watcher.asked_for.add(target)
         by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
         return loading(target, by_library, lambda: original_by_name(name, package), name not in sys.modules)
 
-    find = importlib.util.find_spec
-
-    def seen_to_be_sought(name: str, package: str | None = None) -> Any:
-        if watcher.on:
-            watcher.imported.add(name)
-        return find(name, package)
-
     _see_searches(watcher)
+    _see_questions(watcher)
     builtins.__import__, importlib.import_module = seen, seen_by_name
-    importlib.util.find_spec = seen_to_be_sought
 
 
 def _is_ours(where: Any) -> bool:

@@ -11,8 +11,9 @@ import builtins
 from types import CodeType
 from typing import Any
 
-from wornpage.session.python import setters
+from wornpage.session.python import acts, setters
 from wornpage.session.python.attributes import ANY, noter
+from wornpage.session.python.scans import is_pattern, queried, sought
 
 _PLACE = "\0the place of what is told"
 """Stands in compiled code until what is told takes its place: a constant, since no name of the page may be in the way."""
@@ -23,14 +24,19 @@ _TABLE_METHODS = frozenset({
 })  # fmt: skip
 
 
+_QUERIES = frozenset({"sql", "query", "execute", "executemany", "from_query", "table"})
+"""What libraries call by which databases are asked something."""
+
+
 class _Told:
     """What code of the page tells, as the constant that stands in it."""
 
-    __slots__ = ("beginning", "ended", "of", "opening", "within")
+    __slots__ = ("acted", "acting", "beginning", "ended", "of", "opening", "queried", "sought", "within")
 
     def __init__(self) -> None:
         self.of, self.within = noter.of, noter.within
         self.beginning, self.ended, self.opening = setters.beginning, setters.ended, setters.opening
+        self.acting, self.acted, self.queried, self.sought = acts.acting, acts.acted, queried, sought
 
     def __repr__(self) -> str:
         return "what is told"
@@ -41,7 +47,7 @@ _told = _Told()
 
 def compile_telling(tree: ast.AST, file: str, mode: str, flags: int = 0) -> CodeType:
     """Compile code of the page, or of a module of the project, so that it tells."""
-    marker = _Marker()
+    marker = _Marker(_bound_in(tree))
     marked: Any = marker.visit(tree)
     code: CodeType = compile(marked, file, mode, flags=flags, dont_inherit=True)
     return _telling(code) if marker.has_marked else code
@@ -70,8 +76,12 @@ def _telling(code: CodeType) -> CodeType:
 class _Marker(ast.NodeTransformer):
     """Puts what notes around whatever is given an attribute, or loses one; a method's own object is known to be the page's."""
 
-    def __init__(self) -> None:
+    def __init__(self, bound: frozenset[str]) -> None:
         self.has_marked = False
+        self.bound = bound
+        """Names that the code binds, other than by importing: they stand for no library."""
+        self.acts: set[ast.Call] = set()
+        """Calls that are seen to begin and to end already."""
         self.in_class = False
         self.own = ""
         """What the method that is looked through calls its object."""
@@ -118,7 +128,11 @@ class _Marker(ast.NodeTransformer):
 
     def visit_Call(self, node: ast.Call) -> ast.AST:
         """`setattr(thing, …)`, `vars(thing).update(…)`, and what looks as if it set something in a library."""
+        if node not in self.acts and _changes_by_text(node):
+            return self._acted(node, is_used=True)
         self.generic_visit(node)
+        if isinstance(node.func, (ast.Attribute, ast.Name)) and _last_name(node.func) in _QUERIES and node.args:
+            node.args[0] = self._call("queried", node.args[0], node.args[0])
         if isinstance(node.func, (ast.Attribute, ast.Name)) and setters.looks_like_one(_last_name(node.func)):
             self._begun(node)
             return self._call("ended", node, node)
@@ -133,6 +147,56 @@ class _Marker(ast.NodeTransformer):
         elif isinstance(node.func, ast.Attribute) and node.func.attr in _TABLE_METHODS:
             node.func.value = self._table(node.func.value)
         return node
+
+    def visit_Constant(self, node: ast.Constant) -> ast.AST:
+        """`"data/*.csv"`."""
+        return self._call("sought", node, node) if isinstance(node.value, str) and is_pattern(node.value) else node
+
+    def visit_JoinedStr(self, node: ast.JoinedStr) -> ast.AST:
+        """`f"{folder}/*.csv"`."""
+        ends = [one.value for one in node.values[-1:] if isinstance(one, ast.Constant)]
+        for one in node.values:
+            if isinstance(one, ast.FormattedValue):
+                self.generic_visit(one)
+        return (
+            self._call("sought", node, node) if any(isinstance(end, str) and is_pattern(end) for end in ends) else node
+        )
+
+    def visit_BinOp(self, node: ast.BinOp) -> ast.AST:
+        """`folder + "/*.csv"`."""
+        last = node.right.value if isinstance(node.right, ast.Constant) else None
+        self.generic_visit(node)
+        return self._call("sought", node, node) if isinstance(last, str) and is_pattern(last) else node
+
+    def visit_Expr(self, node: ast.Expr) -> ast.AST:
+        """A call as a statement."""
+        node.value = self._acted(node.value, is_used=False)
+        return node
+
+    def visit_Expression(self, node: ast.Expression) -> ast.AST:
+        """The last one of a chunk, whose value is shown."""
+        node.body = self._acted(node.body, is_used=True)
+        return node
+
+    def _acted(self, call: ast.expr, is_used: bool) -> ast.expr:
+        """A call, seen to begin and to end, if it may be of a library's function; otherwise as it stands."""
+        handed = self._handed(call)
+        self.acts |= {call} if isinstance(call, ast.Call) else set()
+        visited: ast.expr = self.visit(call)
+        if handed is None or not isinstance(call, ast.Call):
+            return visited
+        call.func = self._call("acting", call.func, call.func)
+        flags = [_at(ast.Constant(flag), call) for flag in (is_used, all(one is not None for one in handed))]
+        given = [one for one in handed if one is not None]
+        return self._call("acted", visited, call, *flags, *given)
+
+    def _handed(self, call: ast.expr) -> list[ast.expr | None] | None:
+        """What a call is handed: names, plain things, and None for anything else. None for what is no call of a library's function."""
+        root = _root_of(call.func) if isinstance(call, ast.Call) else None
+        if not isinstance(call, ast.Call) or root is None or root.id in self.bound or hasattr(builtins, root.id):
+            return None
+        given = [*call.args, *(one.value for one in call.keywords)]
+        return [_plainly(one) for one in given] if _is_way(call.func) else None
 
     def _decorator(self, node: ast.expr) -> ast.expr:
         """`@lib.register_this`, `@lib.register("this")`: what it does is done when it is called with what it decorates."""
@@ -182,6 +246,40 @@ def _root_of(node: ast.expr) -> ast.Name | None:
     while isinstance(node, (ast.Attribute, ast.Subscript, ast.Call)):
         node = node.func if isinstance(node, ast.Call) else node.value
     return node if isinstance(node, ast.Name) else None
+
+
+def _is_way(node: ast.expr) -> bool:
+    """Whether an expression is a name, or attributes of one."""
+    while isinstance(node, ast.Attribute):
+        node = node.value
+    return isinstance(node, ast.Name)
+
+
+def _plainly(node: ast.expr) -> ast.expr | None:
+    """A name or a constant, and how a text begins; None for anything else."""
+    if isinstance(node, ast.JoinedStr):
+        node = node.values[0] if node.values else ast.Constant("")
+        return node if isinstance(node, ast.Constant) else ast.Constant("")
+    return node if isinstance(node, (ast.Name, ast.Constant)) else None
+
+
+def _changes_by_text(node: ast.Call) -> bool:
+    """Whether a call is handed a text that tells a database to change something."""
+    given = [_plainly(one) for one in [*node.args, *(one.value for one in node.keywords)]]
+    return any(isinstance(one, ast.Constant) and acts.changes_something(one.value) for one in given)
+
+
+def _bound_in(tree: ast.AST) -> frozenset[str]:
+    """Names that code binds, other than by importing."""
+    found: set[str] = set()
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Name) and not isinstance(node.ctx, ast.Load):
+            found.add(node.id)
+        elif isinstance(node, ast.arg):
+            found.add(node.arg)
+        elif isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.ClassDef, ast.ExceptHandler)):
+            found.add(node.name or "")
+    return frozenset(found)
 
 
 def _last_name(function: ast.Attribute | ast.Name) -> str:

@@ -14,6 +14,8 @@ from collections.abc import Callable, ItemsView, Iterator, KeysView, ValuesView
 from types import CodeType, FunctionType, ModuleType
 from typing import Any, Protocol
 
+from wornpage.session.python.callers import globals_above
+
 ALWAYS = frozenset({"__builtins__", "__name__", "__doc__", "given"})
 """Names that are not the page's own and always there."""
 
@@ -30,6 +32,9 @@ class Fetches(Protocol):
 
     def knows(self, name: str) -> bool:
         """Whether there is a hidden name."""
+
+    def mentions(self, name: str) -> bool:
+        """Whether there is a hidden name, without counting as read."""
 
     def listing(self) -> list[str]:
         """Every name there is, hidden ones too, in the order in which they were bound."""
@@ -157,6 +162,9 @@ class _Parent:
     def knows(self, name: str) -> bool:
         return name in self.parent
 
+    def mentions(self, name: str) -> bool:
+        return self.parent.tracker.mentions(name)
+
     def listing(self) -> list[str]:
         return self.parent.tracker.listing()
 
@@ -248,7 +256,7 @@ def watch_identity() -> None:
 
 
 def _id(thing: object, /) -> int:
-    if isinstance(sys._getframe(1).f_globals, Names):
+    if isinstance(globals_above(), Names):
         identified.append(thing)
     return _identify(thing)
 

@@ -12,11 +12,13 @@ import operator
 import os
 import sys
 from collections.abc import Callable, Iterable, Sequence
+from functools import wraps
 from itertools import chain
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
 from wornpage.session.python import hooks
+from wornpage.session.python.callers import globals_above
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import Names
 from wornpage.tree.older import STANDARD
@@ -34,8 +36,15 @@ class Registry(NamedTuple):
     """Whether libraries that are imported may add to it without that being the chunk's doing."""
 
 
-_registered: dict[str, list[object]] = {"codecs": [], "errors": [], "exits": []}
-"""What has been given to `codecs` and `atexit`, which do not tell."""
+_registered: dict[str, list[object]] = {
+    "codecs": [],
+    "errors": [],
+    "exits": [],
+    "audits": [],
+    "forks": [],
+    "variables": [],
+}
+"""What has been given to functions of Python's that do not tell."""
 _HOOKS = ("excepthook", "displayhook", "unraisablehook", "breakpointhook")
 _SIGNALS = (1, 2, 10, 12, 14, 15)
 """Those that people handle: hang-up, interrupt, the two of the user's own, alarm, termination."""
@@ -101,12 +110,25 @@ def _set_up_of_logging(module: Any) -> list[object]:
         if logger.handlers or logger.filters or not logger.propagate
         for part in (logger, logger.propagate, *logger.handlers, *logger.filters)
     ]
-    shared = (module.raiseExceptions, module.lastResort, module.getLoggerClass(), module.getLogRecordFactory())
+    shared = (
+        module._warnings_showwarning,
+        module.raiseExceptions,
+        module.lastResort,
+        module.getLoggerClass(),
+        module.getLogRecordFactory(),
+    )
     return [*own, *shared, *_values(module._levelToName)]
 
 
 def _of_sys(module: object) -> list[object]:
     return [value for name, value in sorted(vars(module).items()) if name not in _OF_SYS and not name.startswith("__")]
+
+
+def _loop(module: Any) -> list[object]:
+    """The loop that has been set for this thread, and stays."""
+    return [
+        one for one in [getattr(getattr(module._event_loop_policy, "_local", None), "_loop", None)] if one is not None
+    ]
 
 
 def _limits(module: Any) -> list[object]:
@@ -134,6 +156,13 @@ REGISTRIES = (
     Registry("codecs", "codecs", lambda m: list(_registered["codecs"])),
     Registry("how encoding errors are met", "codecs", lambda m: list(_registered["errors"])),
     Registry("what is done at the end", "atexit", lambda m: list(_registered["exits"])),
+    Registry("who is told of what Python does", "sys", lambda m: list(_registered["audits"])),
+    Registry("what is done at forks", "os", lambda m: list(_registered["forks"])),
+    Registry("the environment of the process", "os", lambda m: list(_registered["variables"])),
+    Registry("signals that are held back", "signal", lambda m: [tuple(sorted(m.pthread_sigmask(m.SIG_BLOCK, ())))]),
+    Registry("hooks of coroutines", "sys", lambda m: [*m.get_asyncgen_hooks(), m.get_coroutine_origin_tracking_depth()]),
+    Registry("the loop of events", "asyncio.events", _loop),
+    Registry("files in memory", "fsspec.implementations.memory", lambda m: _values(m.MemoryFileSystem.store)),
     Registry("what is done when an object goes", "weakref", _finalizers),
     Registry("a context variable", "contextvars", _variables),
     Registry("how threads take turns", "sys", lambda m: [m.getswitchinterval()]),
@@ -169,14 +198,15 @@ def install() -> None:
     import atexit
     import codecs
 
-    at_exit = atexit.register
-
-    def noted_exit(act: Any, *arguments: object, **options: object) -> object:
-        if isinstance(sys._getframe(1).f_globals, Names):
-            _registered["exits"].append((act, arguments, options))
-        return at_exit(act, *arguments, **options)
-
-    atexit.register = noted_exit  # type: ignore[assignment]
+    for module, name, where in (
+        (atexit, "register", "exits"),
+        (sys, "addaudithook", "audits"),
+        (os, "register_at_fork", "forks"),
+        (os, "putenv", "variables"),
+        (os, "unsetenv", "variables"),
+    ):
+        if hasattr(module, name):
+            _note_calls(module, name, _registered[where])
 
     register, register_error, unregister = codecs.register, codecs.register_error, getattr(codecs, "unregister", None)
 
@@ -201,6 +231,20 @@ def install() -> None:
     codecs.register, codecs.register_error = noted, noted_error
     if unregister is not None:
         codecs.unregister = noted_end
+
+
+def _note_calls(module: Any, name: str, calls: list[object]) -> None:
+    """Note with what code of the page, or of its project, calls a function of Python's."""
+    original = getattr(module, name)
+
+    @wraps(original)
+    def noted(*arguments: object, **options: object) -> object:
+        where = globals_above()
+        if isinstance(where, Names) or is_local(str(where.get("__name__"))):
+            calls.append((arguments, options))
+        return original(*arguments, **options)
+
+    setattr(module, name, noted)
 
 
 def state() -> dict[str, list[object]]:

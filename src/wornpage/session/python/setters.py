@@ -65,7 +65,12 @@ _found: list[str] = []
 
 def looks_like_one(name: str) -> bool:
     """Whether a function of that name may be meant to set something; `add` alone is what sets and sums have."""
-    return name != "add" and any(word.lower() in _VERBS for word in _WORDS.findall(name))
+    return name != "add" and any(word in _VERBS or word.removeprefix("re") in _VERBS for word in words_in(name))
+
+
+def words_in(name: str) -> set[str]:
+    """The words that a function's name is made of, in small letters."""
+    return {word.lower() for word in _WORDS.findall(name)}
 
 
 def begin_chunk() -> None:

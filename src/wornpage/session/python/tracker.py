@@ -15,7 +15,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import Any
 
-from wornpage.session.python import attributes, setters
+from wornpage.session.python import acts, attributes, inner, setters
 from wornpage.session.python.atoms import NoFingerprint, home_of
 from wornpage.session.python.effects import Watch, look_anew
 from wornpage.session.python.fingerprint import fingerprint, forget_tokens, module_token
@@ -125,6 +125,7 @@ class Tracker:
         identified.clear()
         attributes.noter.begin_chunk()
         setters.begin_chunk()
+        acts.begin_chunk()
         with self.looking():
             self.watch = Watch() if watch else self.watch
         self._open_before, self._lets_go = _open_descriptors(), watch
@@ -189,6 +190,10 @@ class Tracker:
         self.absent.add(name)
         return False
 
+    def mentions(self, name: str) -> bool:
+        """Whether there is a hidden name, without counting as read."""
+        return name in self.table and name not in self.deleted
+
     def listing(self) -> list[str]:
         """Every name there is now, in the order in which plain Python would have them."""
         self.listed = self.listed or not self.is_looking
@@ -220,13 +225,16 @@ class Tracker:
     def hold(self, name: str) -> object:
         """The object that `name` stands for at the running chunk."""
         entry = self.table[name]
-        if name in self.held and self.held[name][0] == entry["version"]:
-            return self.held[name][1]
-        if "live" in entry["provider"]:
-            raise MustReplay(name)
-        with self._unnoticed():
-            self._have(name, entry)
-        return self.held[name][1]
+        if name not in self.held or self.held[name][0] != entry["version"]:
+            if "live" in entry["provider"]:
+                raise MustReplay(name)
+            with self._unnoticed():
+                self._have(name, entry)
+        value = self.held[name][1]
+        if inner.is_waited_for(value):
+            with self._unnoticed():
+                inner.bring(value)
+        return value
 
     def _have(self, name: str, entry: dict[str, Any]) -> None:
         """Bring a name back from the store, define it again, or import it."""
@@ -363,7 +371,7 @@ class Tracker:
         with self.looking():
             hung = attributes.left(self.names_now(), self._reached) if attributes.noter.has_noted else ""
             left = self.watch.left_behind(named=named) if self.watch else ""
-            if hung := hung or setters.changed():
+            if hung := hung or setters.changed() or acts.done():
                 look_anew()
             return hung or self.earlier_effects or left
 

@@ -18,12 +18,13 @@ from wornpage.session.commands import appends, asks_repository, given_to, may_be
 from wornpage.session.eyes import Sight, eyes_on
 from wornpage.session.python import ambient, imports, seeds
 from wornpage.session.python.askers import Asker, asker_of, pattern_asked
+from wornpage.session.python.callers import above
 from wornpage.session.python.descriptors import path_of
 from wornpage.session.python.mapped import Maps
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.relay import Relay
 from wornpage.session.python.wrapped import wrap_all
-from wornpage.store.files import FOLDER, content, entry, listing_of, matching, names_in, rights, times
+from wornpage.store.files import FOLDER, PAGES, content, entry, listing_of, matching, names_in, rights, times
 from wornpage.store.repositories import repository_of, state_of
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
@@ -84,8 +85,9 @@ class Watcher:
     _earlier: list[Sight]
     """What was seen before we last looked at files ourselves."""
 
-    def __init__(self, folder: str, noted: frozenset[str] = frozenset()) -> None:
-        """`noted` is what the page's code has words for (`plan.sight.Sight`)."""
+    def __init__(self, folder: str, noted: frozenset[str] = frozenset(), page: str = "") -> None:
+        """`noted` is what the page's code has words for (`plan.sight.Sight`); `page` is the page's file name."""
+        self._page = os.path.splitext(page)[0]
         self.folder = folder
         self.noted = [kind for kind in _BESIDE if kind in noted]
         self._lists = "listings" in noted
@@ -290,7 +292,7 @@ class Watcher:
             act(self, *arguments)
 
     def _asked_what_is_in(self, path: object, *_: object) -> None:
-        frame = sys._getframe(2)
+        frame = above(2)
         path = path_of(path) if isinstance(path, int) else path
         if path is None or isinstance(path, (str, bytes, os.PathLike)):
             full = self._full("." if path is None else path)
@@ -323,7 +325,7 @@ class Watcher:
         full = self._within(path, folder)
         if full is None or not self._counts(full):
             return
-        is_there, asker = self._is_there(full), asker_of(sys._getframe(2))
+        is_there, asker = self._is_there(full), asker_of(above(2))
         if is_there or not asker.makes:
             self._read(full, "file")
         if not is_there:
@@ -331,7 +333,7 @@ class Watcher:
 
     def _made_for_a_while(self, path: object, *_: object) -> None:
         self._passing.add(self._full(path))
-        if _is_the_authors(sys._getframe(3)):
+        if _is_the_authors(above(3)):
             self._temporary.add(self._full(path))
 
     def _forked(self, *_: object) -> None:
@@ -406,7 +408,7 @@ class Watcher:
         )
         if reading:
             self._read(full, "file")
-            if not _by_import(sys._getframe(3)):
+            if not _by_import(above(3)):
                 self._looked_into(full)
         if writing:
             self._will_write(full)
@@ -479,13 +481,24 @@ class Watcher:
         finally:
             self.on = on
 
-    def looked(self, path: object, folder: int | None = None) -> None:
-        """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in."""
+    def looked(self, path: object, folder: int | None = None, is_listed: bool = False) -> None:
+        """Somebody asked whether `path`, or an open file, exists or what it is; `folder` is one open that it lies in.
+
+        If it `is_listed`, a folder that was looked through has told already that it is there.
+        """
         if not self.on:
             return
         full = self._within(path, folder)
-        if full is not None and self._counts(full):
-            self._look(full, asker_of(sys._getframe(2)))
+        if full is not None and self._counts(full) and not self._is_the_page(full):
+            asker = asker_of(above(2))
+            if not (is_listed and asker.only_whether):
+                self._look(full, asker)
+
+    def _is_the_page(self, full: str) -> bool:
+        """Whether a path is that of the page, or of what is pressed from it: looking at all files is no look at those."""
+        folder, name = os.path.split(full)
+        stem, suffix = os.path.splitext(name)
+        return stem == self._page and folder == self.folder and suffix in PAGES
 
     def _look(self, full: str, asker: Asker) -> None:
         if asker.makes and not self._is_there(full):
@@ -728,7 +741,7 @@ def _is_import(frame: Any, is_ours: bool) -> bool:
 
 def _by_import(frame: Any) -> bool:
     """Whether it is Python's import machinery itself that acts in a frame."""
-    return bool(frame.f_code.co_filename == "<frozen importlib._bootstrap_external>")
+    return frame is not None and bool(frame.f_code.co_filename == "<frozen importlib._bootstrap_external>")
 
 
 def _is_the_authors(frame: Any) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from wornpage.tree.older import unbound
@@ -64,7 +65,7 @@ def _wrap_scandir(watcher: Watcher) -> None:
             return repr(self._entry)
 
         def stat(self, *, follow_symlinks: bool = True) -> object:
-            watcher.looked(self._entry.path)
+            watcher.looked(self._entry.path, is_listed=True)
             return self._entry.stat(follow_symlinks=follow_symlinks)
 
     Entry.__name__ = Entry.__qualname__ = "DirEntry"
@@ -111,20 +112,21 @@ def _wrap_getcwd(watcher: Watcher) -> None:
 def _wrap_environment(watcher: Watcher) -> None:
     """See which variables of the environment are read."""
     kind = type(os.environ)
-    get, each = kind.__getitem__, kind.__iter__
+    get: Callable[[Any, Any], Any] = kind.__getitem__
+    each = kind.__iter__
 
     def seen(self: Any, key: Any) -> Any:
-        if watcher.on and isinstance(key, str):
+        if watcher.on and isinstance(key, (str, bytes)):
             try:
-                watcher.saw_variable(key, get(self, key))
+                watcher.saw_variable(os.fsdecode(key), os.fsdecode(get(self, key)))
             except KeyError:
-                watcher.saw_variable(key, None)
+                watcher.saw_variable(os.fsdecode(key), None)
         return get(self, key)
 
     def all_seen(self: Any) -> Any:
         if watcher.on:
             for key in list(each(self)):
-                watcher.saw_variable(key, get(self, key))
+                watcher.saw_variable(os.fsdecode(key), os.fsdecode(get(self, key)))
         return each(self)
 
     kind.__getitem__ = seen  # type: ignore[method-assign]
