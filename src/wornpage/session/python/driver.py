@@ -357,6 +357,7 @@ class Driver:
             tracker.fetch_all()
             self.given._take_all()
         surroundings = self._surroundings_read(message["code"])
+        self._see_mapped()
         seen = self.watcher.described()
         modules = tracker.modules()
         seen["files"]["file"] = _module_files(modules, self.watcher) | seen["files"]["file"]
@@ -401,6 +402,22 @@ class Driver:
             "lines": _seen_lines(tracker),
             "packages": _packages(tracker, written, self.watcher),
         }
+
+    def _see_mapped(self) -> None:
+        """Whoever uses a name that reaches a mapped file has read that file."""
+        from wornpage.session.python.sharing import TooLarge, reach
+
+        mapped = self.watcher.maps.held()
+        if not mapped:
+            return
+        with self.tracker.looking():
+            for value in self.tracker.reads.values():
+                try:
+                    found = reach(value)
+                except TooLarge:
+                    continue
+                for one in mapped.keys() & (found.own.keys() | found.lent):
+                    self.watcher.reads_mapped(mapped[one])
 
     def _surroundings_read(self, code: str) -> Message:
         taken = ambient.taken_to_be_read(self.watcher.imported | self.tracker.homes())
@@ -448,6 +465,7 @@ class Driver:
             self.watcher.end()
             crash.end()
         surroundings = self._surroundings_read(mark["expression"])
+        self._see_mapped()
         seen = self.watcher.described()
         changed = self._changed_by_mark() or (f"the file {seen['written'][0][0]}" if seen["written"] else "")
         read = self._read({})

@@ -41,6 +41,11 @@ class Maps:
         self._alive[:] = [(made, path) for made, path in self._alive if made() is not None]
         self._before = {path: self._held(path) for _, path in self._alive}
 
+    def held(self) -> dict[int, str]:
+        """Files that are mapped, by the identity of what maps them."""
+        made = ((made(), path) for made, path in self._alive)
+        return {id(one): path for one, path in made if one is not None}
+
     def changed(self) -> list[str]:
         """Mapped files that hold something else than when the chunk began, or than when they were opened."""
         for made, _ in self._alive:

@@ -532,6 +532,11 @@ class Watcher:
         elif what != "file":
             self._find(full, "file")
 
+    def reads_mapped(self, path: str) -> None:
+        """Code has used what maps a file."""
+        if self._counts(path):
+            self._find(path, "file")
+
     def saw_variable(self, name: str, value: str | None) -> None:
         """A variable of the environment was asked for; None for one that is not set."""
         if not self._relay.tell("variable", name):
