@@ -21,6 +21,18 @@ _MOST = 500
 """Words of one command that are looked at."""
 
 
+_TIMES = re.compile(
+    r"[mac]time|\bstat\b|\bls\s+-\w*[lt]|-newer|-[nao]t\b|-[mac]min\b|\bmake\b|rsync|\bdate\s+(?:-r|--reference)|file[._]info|"
+    r"last_?modified|\bdu\b.*--time|cp\s+-\w*[ap]|copy2|copystat|\btouch\s+(?:-r|--reference)"
+)
+_RIGHTS = re.compile(
+    r"\bstat\b|\bls\s+-\w*l|-perm\b|chmod|chown|-(?:user|group)\b|\[\[?\s+(?:!\s+)?-[rwxOGugk]\b|test\s+(?:!\s+)?-[rwxOGugk]\b|st_mode|"
+    r"\baccess\b|file[._](?:access|mode|info)|copymode|copystat|os\.access"
+)
+BESIDE = {"times": _TIMES, "rights": _RIGHTS}
+"""Words for what files have beside what they hold, by the kind of read."""
+
+
 def asks(code: str) -> bool:
     """Whether there are signs that it asks whether a file is there, goes on without it, or adds to it."""
     return _LOOKS.search(code) is not None or appends(code)

@@ -69,11 +69,15 @@ class BashSession(OnceSession):
         return self._first
 
 
+_ALWAYS = tuple(f"variable {name}" for name in ("IFS", "GLOBIGNORE", "CDPATH", "POSIXLY_CORRECT", "TIMEFORMAT"))
+"""What a shell goes by without being told to."""
+
+
 def _read(code: str, ambient: dict[str, str]) -> set[str]:
     """Items that code may have used: those it names, itself or through functions; what is handed on to programs; what holds for all."""
     everything = asks_for_anything(code) or any(_brings_names(ambient.get(item, "")) for item in ("traps", "options"))
     named = words(code)
-    found = {"options", "traps", "umask", "folder", "exported"}
+    found = {"options", "traps", "umask", "folder", "exported", *_ALWAYS}
     todo = _functions(ambient, named)
     while todo:
         item = todo.pop()

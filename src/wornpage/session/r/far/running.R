@@ -57,7 +57,7 @@ finish <- function(message, failure, found, before, drew, seconds) {
 
 # Variables of the environment that code has asked for, as they were.
 variables_read <- function() {
-  names <- unique(S$env_reads)
+  names <- unique(c("TZ", S$env_reads)) # the time zone shows in every time
   values <- Sys.getenv(names, unset = NA, names = FALSE)
   stats::setNames(as.list(ifelse(is.na(values), "gone", paste0("=", values))), names)
 }

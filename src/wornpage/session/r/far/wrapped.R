@@ -85,6 +85,7 @@ wrap_base <- function() {
     if (identical(topenv(eval(quote(parent.frame()), frame)), G)) note_effect("it set looks of lattice")   # it does so itself, too
   }, asNamespace("lattice")))
   for (name in c("q", "quit")) replace_quit(name)
+  refuse_locking()
   wrap_loading()
 }
 
@@ -133,6 +134,21 @@ replace_quit <- function(name) {
   unlock(name, where)
   assign(name, made, envir = where)
   lockBinding(name, where)
+}
+
+# Chunks bind and lose names: the environment that holds those of the page stays open.
+refuse_locking <- function() {
+  where <- baseenv()
+  made <- get("lockEnvironment", where)
+  body(made) <- call("{", as.call(list(keep_open, as.symbol("env"))), body(made))
+  unlock <- get("unlockBinding", where)
+  unlock("lockEnvironment", where)
+  assign("lockEnvironment", made, envir = where)
+  lockBinding("lockEnvironment", where)
+}
+
+keep_open <- function(env) {
+  if (identical(env, G)) stop("the environment that holds the page's names cannot be locked, since chunks below bind names there; lock one of your own", call. = FALSE)
 }
 
 leaving <- function(status, name) {
