@@ -59,10 +59,10 @@ def acted(value: object, is_used: bool, is_plain: bool, *handed: object) -> obje
     """
     library, function = _begun.pop() if _begun else ("", "")
     if library and not _done and _is_out_of_sight(library):
-        is_for_itself = value is None or not is_used or any(map(changes_something, handed))
+        is_set = looks_like_one(function) or any(map(changes_something, handed))
+        is_for_itself = value is None or not is_used
         may_have_changed_them = not (is_plain and all(type(one) in _PLAIN for one in handed))
-        is_silent = not (may_have_changed_them or words_in(function) & _SHOWS)
-        if looks_like_one(function) or (is_for_itself and is_silent):
+        if is_set or (is_for_itself and not may_have_changed_them and not words_in(function) & _SHOWS):
             _done.append(f"it left something in {library}, by {function}")
     return value
 

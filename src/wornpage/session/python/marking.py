@@ -119,6 +119,16 @@ class _Marker(ast.NodeTransformer):
             node.value = self._noted(node.value, node.attr)
         return node
 
+    def visit_Delete(self, node: ast.Delete) -> Any:
+        """`del name` in a function takes a name of the page away without asking for it: it is asked for before."""
+        self.generic_visit(node)
+        names = [
+            _at(ast.Expr(_at(ast.Name(one.id, ast.Load()), one)), one)
+            for one in node.targets
+            if isinstance(one, ast.Name)
+        ]
+        return [*names, node]
+
     def visit_Subscript(self, node: ast.Subscript) -> ast.AST:
         """`thing.__dict__["name"] = …`, `library.table["name"] = …`."""
         self.generic_visit(node)

@@ -68,8 +68,18 @@ def _note_version() -> None:
     _version = memory.get("version", 0)
 
 
+_own: list[object] = [warnings.showwarning]
+"""What shows warnings, as long as no chunk has put something else in its place."""
+
+
+def put_in_place() -> list[object]:
+    """What a chunk has put in the place of what shows warnings."""
+    return [] if any(warnings.showwarning is one for one in _own) else [warnings.showwarning]
+
+
 def begin(show: Callable[[dict[str, object]], None]) -> None:
-    """Forget which warnings were given before, and send those to come through `show`."""
+    """Forget which warnings were given before, and send those to come through `show`, unless a chunk has seen to them."""
+    theirs = put_in_place()
     with warnings.catch_warnings():
         pass  # leaving the block resets every module's memory of warnings given
     _note_version()
@@ -89,4 +99,5 @@ def begin(show: Callable[[dict[str, object]], None]) -> None:
             return  # we have looked at something, as newer Pythons do not like it to be looked at
         show({"kind": "notice", "text": f"{category.__name__}: {message}"})
 
-    warnings.showwarning = tell
+    _own[1:] = [tell]
+    warnings.showwarning = theirs[0] if theirs else tell  # type: ignore[assignment]

@@ -17,7 +17,7 @@ from itertools import chain
 from types import FunctionType, ModuleType
 from typing import Any, NamedTuple
 
-from wornpage.session.python import hooks
+from wornpage.session.python import hooks, notices
 from wornpage.session.python.callers import globals_above
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.names import Names
@@ -175,6 +175,7 @@ REGISTRIES = (
     Registry("limits of the process", "resource", lambda m: [m.getrlimit(which) for which in range(m.RLIM_NLIMITS if hasattr(m, "RLIM_NLIMITS") else 10)]),
     Registry("how processes are started", "multiprocessing", lambda m: [m.get_start_method(allow_none=True)]),
     Registry("how event loops are made", "asyncio.events", lambda m: [p for p in [m._event_loop_policy] if p and not type(p).__module__.startswith("asyncio")]),
+    Registry("how warnings are shown", "warnings", lambda m: notices.put_in_place()),
     Registry("how warnings are written", "warnings", _attribute("formatwarning")),
     Registry("where temporary files go", "tempfile", lambda m: [m.tempdir or os.environ.get("TMPDIR", "/tmp")]),
     Registry("how many threads pyarrow has", "pyarrow", lambda m: [m.cpu_count(), m.io_thread_count()]),

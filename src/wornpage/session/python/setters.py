@@ -39,6 +39,7 @@ _LARGE = 2_000
 _DEEPEST = 2
 _PLAIN = (int, float, str, bool, bytes, type(None), FunctionType, BuiltinFunctionType, ModuleType)
 _TABLES = (dict, list, set, tuple)
+_ATOMS = frozenset({int, float, str, bool, type(None)})
 
 Look = dict[tuple[object, ...], tuple[object, ...]]
 """By the way there: what is in one place, told apart by identity."""
@@ -141,6 +142,8 @@ def _library_of(function: Any) -> str:
     else:
         return ""
     root = str(home or "").partition(".")[0]
+    if root in _CARRIED and kind is FunctionType:
+        return str(home)
     if _is_passed(root):
         return ""
     return "" if is_local(str(home)) or (kind is FunctionType and is_of_page(function)) else root
@@ -166,8 +169,16 @@ def _home_of_held(owner: object) -> str:
 
 
 def _look(root: str) -> Look:
-    """All that modules of a library hold, two tables deep, with the attributes of its classes."""
+    """All that modules of a library hold, two tables deep, with the attributes of its classes.
+
+    Of one module of a library whose settings are carried it is words and numbers: those are kept apart from the settings.
+    """
     found: Look = {}
+    if root.partition(".")[0] in _CARRIED:
+        held = vars(sys.modules[root]).items() if root in sys.modules else ()
+        return {
+            (root, key): (value,) for key, value in list(held) if type(value) in _ATOMS and not key.startswith("__")
+        }
     seen: set[int] = set()
     for name, module in list(sys.modules.items()):
         if (name == root or name.startswith(root + ".")) and isinstance(module, ModuleType):
