@@ -13,6 +13,7 @@ from typing import Any
 
 from wornpage.session.python import acts, setters
 from wornpage.session.python.attributes import ANY, noter
+from wornpage.session.python.names import lost
 from wornpage.session.python.scans import is_pattern, queried, sought
 
 _PLACE = "\0the place of what is told"
@@ -31,12 +32,12 @@ _QUERIES = frozenset({"sql", "query", "execute", "executemany", "from_query", "t
 class _Told:
     """What code of the page tells, as the constant that stands in it."""
 
-    __slots__ = ("acted", "acting", "beginning", "ended", "of", "opening", "queried", "sought", "within")
+    __slots__ = ("acted", "acting", "beginning", "ended", "lost", "of", "opening", "queried", "sought", "within")
 
     def __init__(self) -> None:
         self.of, self.within = noter.of, noter.within
         self.beginning, self.ended, self.opening = setters.beginning, setters.ended, setters.opening
-        self.acting, self.acted, self.queried, self.sought = acts.acting, acts.acted, queried, sought
+        self.acting, self.acted, self.queried, self.sought, self.lost = acts.acting, acts.acted, queried, sought, lost
 
     def __repr__(self) -> str:
         return "what is told"
@@ -82,6 +83,8 @@ class _Marker(ast.NodeTransformer):
         """Names that the code binds, other than by importing: they stand for no library."""
         self.acts: set[ast.Call] = set()
         """Calls that are seen to begin and to end already."""
+        self.globals: frozenset[str] = frozenset()
+        """Names that the function which is looked through says are not its own."""
         self.in_class = False
         self.own = ""
         """What the method that is looked through calls its object."""
@@ -108,9 +111,11 @@ class _Marker(ast.NodeTransformer):
         if is_method:
             self.own = first[0].arg if first else ""
         self.in_class = False
+        around, self.globals = self.globals, _globals_of(node)
         node.decorator_list = [self._decorator(one) for one in node.decorator_list]
         self.generic_visit(node)
         self.in_class, self.own = before
+        self.globals = around
         return node
 
     def visit_Attribute(self, node: ast.Attribute) -> ast.AST:
@@ -120,14 +125,12 @@ class _Marker(ast.NodeTransformer):
         return node
 
     def visit_Delete(self, node: ast.Delete) -> Any:
-        """`del name` in a function takes a name of the page away without asking for it: it is asked for before."""
+        """`del name` of a global one in a function takes it away without asking: it is had before, and told of."""
         self.generic_visit(node)
-        names = [
-            _at(ast.Expr(_at(ast.Name(one.id, ast.Load()), one)), one)
-            for one in node.targets
-            if isinstance(one, ast.Name)
-        ]
-        return [*names, node]
+        names = [one for one in node.targets if isinstance(one, ast.Name) and one.id in self.globals]
+        had = [_at(ast.Expr(_at(ast.Name(one.id, ast.Load()), one)), one) for one in names]
+        told = [_at(ast.Expr(self._call("lost", _at(ast.Constant(one.id), one), one)), one) for one in names]
+        return [*had, node, *told]
 
     def visit_Subscript(self, node: ast.Subscript) -> ast.AST:
         """`thing.__dict__["name"] = …`, `library.table["name"] = …`."""
@@ -277,6 +280,11 @@ def _changes_by_text(node: ast.Call) -> bool:
     """Whether a call is handed a text that tells a database to change something."""
     given = [_plainly(one) for one in [*node.args, *(one.value for one in node.keywords)]]
     return any(isinstance(one, ast.Constant) and acts.changes_something(one.value) for one in given)
+
+
+def _globals_of(function: ast.AST) -> frozenset[str]:
+    """Names that a function declares to be global."""
+    return frozenset(name for node in ast.walk(function) if isinstance(node, ast.Global) for name in node.names)
 
 
 def _bound_in(tree: ast.AST) -> frozenset[str]:

@@ -91,7 +91,7 @@ class Names(dict[str, object]):
     def copy(self) -> Names:
         """A child that asks this one for what it has not."""
         child = Names(dict.items(self))
-        child.tracker = _Parent(self)
+        child.tracker = _Parent(self, child)
         return child
 
     def __iter__(self) -> Iterator[str]:
@@ -149,27 +149,36 @@ class Names(dict[str, object]):
 class _Parent:
     """The tracker of a copy: its parent."""
 
-    def __init__(self, parent: Names) -> None:
-        self.parent = parent
+    def __init__(self, parent: Names, child: Names) -> None:
+        self.parent, self.child = parent, child
+        self.gone: set[str] = set()
+        """Names that have been taken away from the copy."""
 
     @property
     def is_looking(self) -> bool:
         return self.parent.tracker.is_looking
 
     def fetch(self, name: str) -> object:
+        if name in self.gone:
+            raise KeyError(name)
         return self.parent[name]
 
     def knows(self, name: str) -> bool:
-        return name in self.parent
+        return name not in self.gone and name in self.parent
 
     def mentions(self, name: str) -> bool:
-        return self.parent.tracker.mentions(name)
+        return name not in self.gone and self.parent.tracker.mentions(name)
 
     def listing(self) -> list[str]:
-        return self.parent.tracker.listing()
+        own = list(dict.keys(self.child))
+        taken = [name for name in self.parent.tracker.listing() if name not in self.gone or name in own]
+        known = {*taken}
+        return taken + [name for name in own if name not in known]
 
     def forget(self, name: str) -> bool:
-        return False
+        knew = self.knows(name)
+        self.gone.add(name)
+        return knew
 
 
 class PageModule(ModuleType):
@@ -240,6 +249,13 @@ def bring(code: CodeType, names: object) -> None:
                 names[name]
 
 
+def lost(name: str) -> None:
+    """A function of the page has taken a global name away."""
+    names = globals_above()
+    if isinstance(names, Names) and names.tracker.forget(name) and dict.__contains__(names, name):
+        dict.__delitem__(names, name)
+
+
 identified: list[object] = []
 """What the running chunk has asked the `id` of: what it is now must be the very same object later."""
 identity_is_watched: list[Callable[[str, str], None]] = []
@@ -287,10 +303,16 @@ def _install() -> None:
         if names is None:
             names = frame.f_globals
             own = locals_of(frame) if own is None else own
+        futures = frame.f_code.co_flags & 0x1FF0000
         if not isinstance(source, CodeType) and (isinstance(names, Names) or isinstance(frame.f_globals, Names)):
             from wornpage.session.python.marking import compile_text
 
-            source = compile_text(source, mode, frame.f_code.co_flags & 0x1FF0000)
+            source = compile_text(source, mode, futures)
+        elif isinstance(source, (str, bytes)) or hasattr(
+            source, "_fields"
+        ):  # what holds in our file does not hold in theirs
+            text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
+            source = compile(text, "<string>", mode, flags=futures, dont_inherit=True)
         if isinstance(names, Names):
             bring(source, names)
         elif isinstance(names, dict):
