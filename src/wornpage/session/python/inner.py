@@ -128,7 +128,7 @@ def read(names: Mapping[str, object], code: str, imported: set[str]) -> list[str
         found |= {
             PREFIX + inner
             for word in missing
-            if (inner := f"{module.__name__}.{word}") not in own and inner not in _asked and _lacks(module, word)
+            if (inner := f"{module.__name__}.{word}") not in {*own, *_asked, *_by_the_way} and _lacks(module, word)
         }
     return sorted(found)
 

@@ -25,7 +25,7 @@ from wornpage.session.python.names import is_of_page
 from wornpage.tree.older import STANDARD
 
 _VERBS = frozenset(
-    "set reset register unregister enable disable install uninstall use configure config option options init initialize "
+    "set reset register unregister enable disable install uninstall use configure reconfigure config option options init initialize "
     "activate deactivate add seterr default defaults theme backend switch turn patch".split()
 )
 """Words of which a name has one that sets something."""
@@ -66,7 +66,7 @@ _found: list[str] = []
 
 def looks_like_one(name: str) -> bool:
     """Whether a function of that name may be meant to set something; `add` alone is what sets and sums have."""
-    return name != "add" and any(word in _VERBS or word.removeprefix("re") in _VERBS for word in words_in(name))
+    return name != "add" and not _VERBS.isdisjoint(words_in(name))
 
 
 def words_in(name: str) -> set[str]:
