@@ -7,6 +7,7 @@ package. A chunk reads those of which its code, or a function of the page that i
 
 from __future__ import annotations
 
+import builtins
 import re
 import sys
 from collections.abc import Iterable, Mapping
@@ -29,6 +30,7 @@ _waiting: set[str] = set()
 """Those of both that are not loaded here yet."""
 _counted: list[object] = [None]
 _WORDS = re.compile(r"\w+")
+_QUOTED = re.compile(r"""["'](\w+)["']""")
 _ASKS = re.compile(r"\b(?:hasattr|getattr|attrgetter)\b")
 
 
@@ -118,19 +120,21 @@ def read(names: Mapping[str, object], code: str, imported: set[str]) -> list[str
     if not packages:
         return []
     own = {around for one in imported for around in _inner_ones(one)}
-    within = {word for value in names.values() for word in _words_of(value)}
-    words = {*_WORDS.findall(code), *within}
-    sought = words if _ASKS.search(code) else within
+    functions = [words for value in names.values() if (words := _words_of(value))]
     found: set[str] = set()
     for name, module in packages.items():
-        found |= _known(module.__name__, words - {name}, own)
-        missing = {*re.findall(rf"\b{re.escape(name)}\s*\.\s*(\w+)", code), *sought}
-        found |= {
-            PREFIX + inner
-            for word in missing
-            if (inner := f"{module.__name__}.{word}") not in {*own, *_asked, *_by_the_way} and _lacks(module, word)
-        }
+        within = {word for words in functions if name in words for word in words} - names.keys() - vars(builtins).keys()
+        found |= _known(module.__name__, {*_WORDS.findall(code), *within} - {name}, own)
+        known = {*own, *_asked, *_by_the_way}
+        sought = {*re.findall(rf"\b{re.escape(name)}\s*\.\s*(\w+)", code), *_asked_by_text(code), *within}
+        missing = {f"{module.__name__}.{word}" for word in sought if _lacks(module, word)}
+        found |= {PREFIX + inner for inner in missing - known}
     return sorted(found)
+
+
+def _asked_by_text(code: str) -> list[str]:
+    """Words in quotes, where code asks for attributes by text."""
+    return _QUOTED.findall(code) if _ASKS.search(code) else []
 
 
 def _known(package: str, words: set[str], own: set[str]) -> set[str]:
