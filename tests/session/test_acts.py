@@ -47,7 +47,7 @@ class Acts(unittest.TestCase):
     def test_a_call_for_itself_has_left_something(self) -> None:
         self.assertTrue(self.done("lib.keep('a')"))
         self.assertTrue(self.done("lib.give(1); 0"))
-        self.assertTrue(self.done("def within():\n    lib.keep()\nwithin()"))
+        self.assertTrue(self.done("def within():\n    lib.keep('a')\nwithin()"))
 
     def test_what_is_used_shown_or_changes_what_it_was_handed_has_not(self) -> None:
         for code in ("lib.give(1)", "x = lib.give(1); x", "lib.show('a'); 0", "lib.keep(loans); 0", "lib.keep([1]); 0"):

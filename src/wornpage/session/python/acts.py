@@ -29,6 +29,9 @@ _CHANGES = re.compile(
     r"\s*(?:create|insert|update|delete|drop|alter|copy|attach|detach|set|reset|load|install|use|merge|begin|commit|import|truncate)\s",
     re.IGNORECASE,
 )
+_OF_MODULES = (ModuleType, type(None))
+"""What functions, and not methods, of C belong to."""
+_NOTHING = ("", "")
 _native: dict[str, tuple[int, bool]] = {}
 """By library: how many modules were loaded when it was looked at, and whether some of it is not Python."""
 _begun: list[tuple[str, str]] = []
@@ -48,7 +51,12 @@ def begin_chunk() -> None:
 
 def acting(function: object) -> object:
     """`function`, which is about to be called as a statement."""
-    _begun.append((_library_of(function), str(getattr(function, "__name__", ""))))
+    kind = type(function)
+    if kind is MethodType or (kind is BuiltinFunctionType and type(function.__self__) not in _OF_MODULES):  # type: ignore[attr-defined]
+        _begun.append(_NOTHING)  # the usual: a method, which changes its object
+    else:
+        library = _library_of(function)
+        _begun.append((library, str(getattr(function, "__name__", ""))) if library else _NOTHING)
     return function
 
 
@@ -57,7 +65,7 @@ def acted(value: object, is_used: bool, is_plain: bool, *handed: object) -> obje
 
     The call was `handed` these things, and nothing else if `is_plain`.
     """
-    library, function = _begun.pop() if _begun else ("", "")
+    library, function = _begun.pop() if _begun else _NOTHING
     if library and not _done and _is_out_of_sight(library):
         is_set = looks_like_one(function) or any(map(changes_something, handed))
         is_for_itself = value is None or not is_used
@@ -78,9 +86,7 @@ def done() -> str:
 
 def _library_of(function: Any) -> str:
     """The installed library that a function is of; empty for methods of objects, which change those, and for whatever is not called so."""
-    if is_a(function, (MethodType, type)) or (is_a(function, FunctionType) and is_of_page(function)):
-        return ""
-    if is_a(function, BuiltinFunctionType) and not isinstance(function.__self__, (ModuleType, type(None))):
+    if is_a(function, type) or (is_a(function, FunctionType) and is_of_page(function)):
         return ""
     if not is_a(function, (FunctionType, BuiltinFunctionType)) and not _is_made_elsewhere(function):
         return ""

@@ -85,6 +85,8 @@ class _Marker(ast.NodeTransformer):
         """Calls that are seen to begin and to end already."""
         self.globals: frozenset[str] = frozenset()
         """Names that the function which is looked through says are not its own."""
+        self.may_repeat = False
+        """Whether what is looked through stands in a loop or a function."""
         self.in_class = False
         self.own = ""
         """What the method that is looked through calls its object."""
@@ -111,11 +113,12 @@ class _Marker(ast.NodeTransformer):
         if is_method:
             self.own = first[0].arg if first else ""
         self.in_class = False
-        around, self.globals = self.globals, _globals_of(node)
+        around, self.globals = (self.globals, self.may_repeat), _globals_of(node)
+        self.may_repeat = True
         node.decorator_list = [self._decorator(one) for one in node.decorator_list]
         self.generic_visit(node)
         self.in_class, self.own = before
-        self.globals = around
+        self.globals, self.may_repeat = around
         return node
 
     def visit_Attribute(self, node: ast.Attribute) -> ast.AST:
@@ -193,7 +196,7 @@ class _Marker(ast.NodeTransformer):
 
     def _acted(self, call: ast.expr, is_used: bool) -> ast.expr:
         """A call, seen to begin and to end, if it may be of a library's function; otherwise as it stands."""
-        handed = self._handed(call)
+        handed = self._handed(call) if self._may_act(call) else None
         self.acts |= {call} if isinstance(call, ast.Call) else set()
         visited: ast.expr = self.visit(call)
         if handed is None or not isinstance(call, ast.Call):
@@ -202,6 +205,32 @@ class _Marker(ast.NodeTransformer):
         flags = [_at(ast.Constant(flag), call) for flag in (is_used, all(one is not None for one in handed))]
         given = [one for one in handed if one is not None]
         return self._call("acted", visited, call, *flags, *given)
+
+    def _may_act(self, call: ast.expr) -> bool:
+        """Whether a call is worth being seen: what may be done a million times only if it has a text, or a verb for it."""
+        if not isinstance(call, ast.Call) or not isinstance(call.func, (ast.Attribute, ast.Name)):
+            return False
+        name = _last_name(call.func)
+        if self.may_repeat or isinstance(call.func, ast.Name):
+            texts = [one.value for one in map(_plainly, call.args) if isinstance(one, ast.Constant)]
+            has_text = any(isinstance(text, str) for text in texts)
+            return has_text or name in _QUERIES or setters.looks_like_one(name)
+        return name not in _TABLE_METHODS
+
+    def visit_For(self, node: ast.For) -> ast.AST:
+        return self._loop(node)
+
+    def visit_AsyncFor(self, node: ast.AsyncFor) -> ast.AST:
+        return self._loop(node)
+
+    def visit_While(self, node: ast.While) -> ast.AST:
+        return self._loop(node)
+
+    def _loop(self, node: ast.AST) -> ast.AST:
+        before, self.may_repeat = self.may_repeat, True
+        self.generic_visit(node)
+        self.may_repeat = before
+        return node
 
     def _handed(self, call: ast.expr) -> list[ast.expr | None] | None:
         """What a call is handed: names, plain things, and None for anything else. None for what is no call of a library's function."""
