@@ -428,6 +428,12 @@ def changed() -> dict[str, str]:
     return found
 
 
+def is_set(since: dict[str, str]) -> bool:
+    """Whether any item has been set since those were all that had changed; to load a module is to set nothing."""
+    then, now = ({k: v for k, v in one.items() if not inner.is_one(k)} for one in (since, changed()))
+    return then != now
+
+
 def _changed_rc() -> dict[str, str]:
     module = sys.modules.get("matplotlib")
     if module is None or not _rc_pristine:

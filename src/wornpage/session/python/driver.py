@@ -445,7 +445,7 @@ class Driver:
                 needs = missing.name
                 break
         if answers and not needs:
-            has_set = ambient.changed() != before
+            has_set = ambient.is_set(since=before)
             if has_set:
                 ambient.put(before)  # by a library that came in for a mark, it is no mark's doing
             if effects or self.tracker.effects() or (has_set and len(sys.modules) == loaded):
