@@ -30,7 +30,7 @@ class Inner(TestCase):
             self.assertTrue(inner.is_waited_for(xml))
             inner.bring(xml)
             self.assertIn("xml.sax.saxutils", sys.modules)
-            self.assertFalse(inner.is_waiting())
+            self.assertFalse(inner.is_waiting("xml"))
 
     def test_code_reads_what_it_has_words_for(self) -> None:
         inner.put("inner:xml.dom", "yes")

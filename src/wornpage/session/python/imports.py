@@ -159,7 +159,7 @@ def watch(watcher: Watcher) -> None:
                     watch_identity()
         elif not _note(above(), name, fromlist, level) and watcher.on and level == 0 and not _is_ours(where):
             watcher.asked_for.add(name)
-        loads = watcher.on and depth[0] == 0 and (_loads(name, globals, fromlist, level) or inner.is_waiting())
+        loads = watcher.on and depth[0] == 0 and (_loads(name, globals, fromlist, level) or inner.is_waiting(name))
         by_library = not isinstance(where, Names) and not is_local(str(where.get("__name__")))
         package = str((globals or {}).get("__package__") or "") if level else name
 

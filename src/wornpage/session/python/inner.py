@@ -92,9 +92,10 @@ def bring(value: object) -> None:
             continue  # then asking for it tells why
 
 
-def is_waiting() -> bool:
-    """Whether anything is yet to be loaded."""
-    return bool(_waiting)
+def is_waiting(package: str) -> bool:
+    """Whether anything is yet to be loaded within the package that a module belongs to."""
+    within = package.partition(".")[0] + "."
+    return any(name.startswith(within) for name in _waiting)
 
 
 def is_waited_for(value: object) -> bool:

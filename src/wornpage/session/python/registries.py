@@ -131,6 +131,12 @@ def _loop(module: Any) -> list[object]:
     ]
 
 
+def _folder_for_temporary() -> bytes:
+    """What the environment says; it is we who ask, and no chunk."""
+    held: dict[bytes, bytes] = os.environ._data  # type: ignore[attr-defined]
+    return held.get(b"TMPDIR", b"/tmp")
+
+
 def _limits(module: Any) -> list[object]:
     processors = tuple(sorted(module.sched_getaffinity(0))) if hasattr(module, "sched_getaffinity") else ()
     return [processors, module.getpriority(module.PRIO_PROCESS, 0)]
@@ -177,7 +183,7 @@ REGISTRIES = (
     Registry("how event loops are made", "asyncio.events", lambda m: [p for p in [m._event_loop_policy] if p and not type(p).__module__.startswith("asyncio")]),
     Registry("how warnings are shown", "warnings", lambda m: notices.put_in_place()),
     Registry("how warnings are written", "warnings", _attribute("formatwarning")),
-    Registry("where temporary files go", "tempfile", lambda m: [m.tempdir or os.environ.get("TMPDIR", "/tmp")]),
+    Registry("where temporary files go", "tempfile", lambda m: [m.tempdir or _folder_for_temporary()]),
     Registry("how many threads pyarrow has", "pyarrow", lambda m: [m.cpu_count(), m.io_thread_count()]),
     Registry("how polars writes tables", "polars", lambda m: [repr(m.Config.state(if_set=True))]),
     Registry("how logging is set up", "logging", _set_up_of_logging),
