@@ -8,8 +8,10 @@ import sys
 import traceback
 import types
 import unittest
+import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -58,6 +60,27 @@ class Marked(unittest.TestCase):
                 except AttributeError as error:
                     frames = [one for one in traceback.extract_tb(error.__traceback__) if one.filename == "chunk:c"]
                 self.assertEqual([(one.colno, one.end_colno) for one in frames], [(column, end)])
+
+
+class Whole(unittest.TestCase):
+    def test_the_standard_library_compiles_to_the_same_functions(self) -> None:
+        for path in sorted(Path(traceback.__file__).parent.glob("*.py"))[::3]:
+            with warnings.catch_warnings(), self.subTest(path.name):
+                warnings.simplefilter("ignore")
+                text = path.read_text("utf-8")
+                marked = compile_telling(ast.parse(text), path.name, "exec")
+                self.assertEqual(_functions(marked), _functions(compile(text, path.name, "exec", dont_inherit=True)))
+
+
+def _functions(code: types.CodeType) -> list[tuple[object, ...]]:
+    """Of all that is in code: its name, line, arguments, and what it says of itself."""
+    own = (
+        code.co_name,
+        code.co_firstlineno,
+        code.co_varnames[: code.co_argcount],
+        code.co_consts[:1] if code.co_flags & 2 and code.co_consts and isinstance(code.co_consts[0], str) else (),
+    )
+    return [own, *(one for inner in code.co_consts if isinstance(inner, types.CodeType) for one in _functions(inner))]
 
 
 class Attributes(unittest.TestCase):

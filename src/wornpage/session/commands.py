@@ -17,10 +17,6 @@ _LISTS = re.compile(
 )
 _STAR = re.compile(r"(?<!\*)\*(?![*{(])")
 _NAME = re.compile(r"[\w./~+@%: -]{1,255}")
-_MOST = 500
-"""Words of one command that are looked at."""
-
-
 _TIMES = re.compile(
     r"[mac]time|\bstat\b|\bls\s+-\w*[lt]|-newer|-[nao]t\b|-[mac]min\b|\bmake\b|rsync|\bdate\s+(?:-r|--reference)|file[._]info|"
     r"last_?modified|\bdu\b.*--time|cp\s+-\w*[ap]|copy2|copystat|\btouch\s+(?:-r|--reference)"
@@ -29,8 +25,10 @@ _RIGHTS = re.compile(
     r"\bstat\b|\bls\s+-\w*l|-perm\b|chmod|chown|-(?:user|group)\b|\[\[?\s+(?:!\s+)?-[rwxOGugk]\b|test\s+(?:!\s+)?-[rwxOGugk]\b|st_mode|"
     r"\baccess\b|file[._](?:access|mode|info)|copymode|copystat|os\.access"
 )
-BESIDE = {"times": _TIMES, "rights": _RIGHTS}
+_BESIDE = {"times": _TIMES, "rights": _RIGHTS}
 """Words for what files have beside what they hold, by the kind of read."""
+_MOST = 500
+"""Words of one command that are looked at."""
 
 
 def asks(code: str) -> bool:
@@ -41,6 +39,11 @@ def asks(code: str) -> bool:
 def asks_repository(code: str) -> bool:
     """Whether a repository's program is named, which looks where its files are by itself."""
     return re.search(r"(?<![\w.-])git(?![\w.-])", code) is not None
+
+
+def words_beside(code: str) -> list[str]:
+    """Kinds of reads (`times`, `rights`) of what files have beside what they hold, for which it has words."""
+    return [kind for kind, words in _BESIDE.items() if words.search(code)]
 
 
 def appends(code: str) -> bool:

@@ -13,23 +13,22 @@ from pathlib import Path
 from typing import NamedTuple
 
 from wornpage.session.commands import (
-    BESIDE,
     appends,
     asks,
     asks_repository,
     may_be_missing,
     sought_for_modules,
+    words_beside,
     words_of,
 )
 from wornpage.session.eyes import Sight, eyes_on
-from wornpage.store.files import FOLDER, PAGES, content, listing_of, names_in, rights, times
+from wornpage.store.files import ASKED_BESIDE, FOLDER, PAGES, content, listing_of, names_in
 from wornpage.store.repositories import repository_of, state_of
 
 _PASSED_OVER = frozenset({"__pycache__", "node_modules", "site-packages"})
 _MOST = 50_000
 """Files of a project that are looked after."""
 _SYSTEM = ("/proc/", "/dev/", "/sys/", "/usr/", "/lib", "/etc/", "/tmp/Rtmp")
-_ASKED = {"times": times, "rights": rights}
 _Stamp = tuple[int, int, int]
 
 
@@ -176,12 +175,12 @@ class Footprints:
 
     def _beside(self, read: set[str], listed: set[str], changed: set[str]) -> dict[str, dict[str, str]]:
         """Times and rights of what was read, or lies in a folder that was listed, if the code has words for them."""
-        asked = [kind for kind, words in BESIDE.items() if words.search(self._code)]
+        asked = words_beside(self._code)
         if not asked:
             return {}
         inside = {path for folder in listed for path in self._before.files if os.path.dirname(path) == folder}
         paths = ({os.path.join(self._folder, path) for path in read} | inside) - changed
-        return {kind: {self._short(path): _ASKED[kind](path) for path in sorted(paths)} for kind in asked}
+        return {kind: {self._short(path): ASKED_BESIDE[kind](path) for path in sorted(paths)} for kind in asked}
 
     def _gone_through(self) -> set[str]:
         """Folders that were looked through, and not in search of modules."""

@@ -108,6 +108,10 @@ def rights(path: str) -> str:
     return f"{found.st_mode:o} {found.st_uid} {found.st_gid}"
 
 
+ASKED_BESIDE = {"times": times, "rights": rights}
+"""What can be asked of a file beside what it holds, by the kind of read."""
+
+
 def globbed(folder: str, pattern: str) -> str:
     """A hash of the names and contents of the files in a folder that a pattern fits."""
     from pathlib import Path

@@ -25,9 +25,11 @@ _SHOWS = frozenset(
     "write save dump export to print show display draw plot read load get info versions help sleep wait check assert validate seed".split()
 )
 _PLAIN = (str, bytes, int, float, bool, type(None))
+_THINGS = r"(?:table|view|macro|function|schema|sequence|index|type|trigger|database)\b"
 _CHANGES = re.compile(
-    r"\s*(?:create|insert|update|delete|drop|alter|copy|attach|detach|set|reset|load|install|use|merge|begin|commit|import|truncate)\s",
-    re.IGNORECASE,
+    rf"\s*(?:create\s[\w\s]*?{_THINGS}|(?:drop|alter)\s+{_THINGS}|insert\s+(?:into|or)\b|update\s+\S+\s+set\b|delete\s+from\b|"
+    r"copy\s.*\s(?:to|from)\s|merge\s+into\b|truncate\s+\w)",
+    re.IGNORECASE | re.DOTALL,
 )
 _OF_MODULES = (ModuleType, type(None))
 """What functions, and not methods, of C belong to."""

@@ -105,20 +105,19 @@ class _Marker(ast.NodeTransformer):
         return self._function(node)
 
     def _function(self, node: ast.FunctionDef | ast.AsyncFunctionDef) -> ast.AST:
-        before = self.in_class, self.own
+        before = self.in_class, self.own, self.globals, self.may_repeat
         first = [*node.args.posonlyargs, *node.args.args][:1]
         is_method = self.in_class and not any(
             isinstance(one, ast.Name) and one.id == "staticmethod" for one in node.decorator_list
         )
         if is_method:
             self.own = first[0].arg if first else ""
-        self.in_class = False
-        around, self.globals = (self.globals, self.may_repeat), _globals_of(node)
-        self.may_repeat = True
+        self.in_class, self.globals, self.may_repeat = False, _globals_of(node), True
         node.decorator_list = [self._decorator(one) for one in node.decorator_list]
+        returns, node.returns = node.returns, None
         self.generic_visit(node)
-        self.in_class, self.own = before
-        self.globals, self.may_repeat = around
+        node.returns = returns
+        self.in_class, self.own, self.globals, self.may_repeat = before
         return node
 
     def visit_Attribute(self, node: ast.Attribute) -> ast.AST:
@@ -147,8 +146,10 @@ class _Marker(ast.NodeTransformer):
         if node not in self.acts and _changes_by_text(node):
             return self._acted(node, is_used=True)
         self.generic_visit(node)
-        if isinstance(node.func, (ast.Attribute, ast.Name)) and _last_name(node.func) in _QUERIES and node.args:
-            node.args[0] = self._call("queried", node.args[0], node.args[0])
+        if isinstance(node.func, (ast.Attribute, ast.Name)) and _last_name(node.func) in _QUERIES:
+            node.args[:1] = [
+                one if isinstance(one, ast.Starred) else self._call("queried", one, one) for one in node.args[:1]
+            ]
         if isinstance(node.func, (ast.Attribute, ast.Name)) and setters.looks_like_one(_last_name(node.func)):
             self._begun(node)
             return self._call("ended", node, node)
@@ -171,22 +172,45 @@ class _Marker(ast.NodeTransformer):
     def visit_JoinedStr(self, node: ast.JoinedStr) -> ast.AST:
         """`f"{folder}/*.csv"`."""
         ends = [one.value for one in node.values[-1:] if isinstance(one, ast.Constant)]
-        for one in node.values:
-            if isinstance(one, ast.FormattedValue):
-                self.generic_visit(one)
+        self._visit_parts(node)
         return (
             self._call("sought", node, node) if any(isinstance(end, str) and is_pattern(end) for end in ends) else node
         )
 
+    def _visit_parts(self, text: ast.JoinedStr) -> None:
+        """What is put into a text; how it is written there is no text of its own."""
+        for one in text.values:
+            if isinstance(one, ast.FormattedValue):
+                one.value = self.visit(one.value)
+                if isinstance(one.format_spec, ast.JoinedStr):
+                    self._visit_parts(one.format_spec)
+
+    def visit_MatchValue(self, node: ast.MatchValue) -> ast.AST:
+        """A pattern of `case` stays a literal."""
+        return node
+
+    def visit_arg(self, node: ast.arg) -> ast.AST:
+        """Annotations may be kept as the text that they are written in."""
+        return node
+
+    def visit_AnnAssign(self, node: ast.AnnAssign) -> ast.AST:
+        node.target = self.visit(node.target)
+        node.value = None if node.value is None else self.visit(node.value)
+        return node
+
     def visit_BinOp(self, node: ast.BinOp) -> ast.AST:
         """`folder + "/*.csv"`."""
         last = node.right.value if isinstance(node.right, ast.Constant) else None
-        self.generic_visit(node)
-        return self._call("sought", node, node) if isinstance(last, str) and is_pattern(last) else node
+        if not isinstance(last, str) or not is_pattern(last):
+            self.generic_visit(node)
+            return node
+        node.left = self.visit(node.left)
+        return self._call("sought", node, node)
 
     def visit_Expr(self, node: ast.Expr) -> ast.AST:
-        """A call as a statement."""
-        node.value = self._acted(node.value, is_used=False)
+        """A call as a statement; a text that stands there may be what a function says of itself."""
+        if not isinstance(node.value, ast.Constant):
+            node.value = self._acted(node.value, is_used=False)
         return node
 
     def visit_Expression(self, node: ast.Expression) -> ast.AST:
@@ -300,8 +324,8 @@ def _is_way(node: ast.expr) -> bool:
 def _plainly(node: ast.expr) -> ast.expr | None:
     """A name or a constant, and how a text begins; None for anything else."""
     if isinstance(node, ast.JoinedStr):
-        node = node.values[0] if node.values else ast.Constant("")
-        return node if isinstance(node, ast.Constant) else ast.Constant("")
+        begins = node.values[0] if node.values else None
+        return begins if isinstance(begins, ast.Constant) else _at(ast.Constant(""), node)
     return node if isinstance(node, (ast.Name, ast.Constant)) else None
 
 
@@ -312,8 +336,16 @@ def _changes_by_text(node: ast.Call) -> bool:
 
 
 def _globals_of(function: ast.AST) -> frozenset[str]:
-    """Names that a function declares to be global."""
-    return frozenset(name for node in ast.walk(function) if isinstance(node, ast.Global) for name in node.names)
+    """Names that a function, and none within it, declares to be global."""
+    found: set[str] = set()
+    todo = list(ast.iter_child_nodes(function))
+    while todo:
+        node = todo.pop()
+        if isinstance(node, ast.Global):
+            found.update(node.names)
+        elif not isinstance(node, (ast.FunctionDef, ast.AsyncFunctionDef, ast.Lambda, ast.ClassDef)):
+            todo += ast.iter_child_nodes(node)
+    return frozenset(found)
 
 
 def _bound_in(tree: ast.AST) -> frozenset[str]:

@@ -25,17 +25,20 @@ _TABLES = re.compile(r"\b(?:from|join|into)\s+([^\W\d]\w*)", re.IGNORECASE)
 _WORDS = re.compile(r"[^\W\d]\w*")
 _QUOTED = re.compile(r"'([^'\n]+)'")
 _PATTERN = re.compile(r"[\w. /~{}-]*[*?\[][\w. /*?\[\]!{},-]*\.\w+", re.ASCII)
+_LONGEST = 300
+"""Letters of a pattern."""
 _MOST = 5_000
+"""Files that are looked for."""
 
 
 def is_pattern(text: str) -> bool:
     """Whether a text is one of files, such as `loans/*.csv`."""
-    return len(text) < _MOST and _PATTERN.fullmatch(text) is not None
+    return len(text) <= _LONGEST and _PATTERN.fullmatch(text) is not None
 
 
 def sought(text: object) -> object:
     """`text`, which may be handed to a library that looks for the files which fit it."""
-    if type(text) is str and any(library in sys.modules for library in _GOING) and not os.path.isabs(text):
+    if type(text) is str and any(library in sys.modules for library in _GOING) and os.path.dirname(text) != os.sep:
         for _ in islice(glob.iglob(text, recursive=True), _MOST):
             pass
     return text

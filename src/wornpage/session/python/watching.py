@@ -24,7 +24,7 @@ from wornpage.session.python.mapped import Maps
 from wornpage.session.python.modules import is_local
 from wornpage.session.python.relay import Relay
 from wornpage.session.python.wrapped import wrap_all
-from wornpage.store.files import FOLDER, PAGES, content, entry, listing_of, matching, names_in, rights, times
+from wornpage.store.files import ASKED_BESIDE, FOLDER, PAGES, content, entry, listing_of, matching, names_in
 from wornpage.store.repositories import repository_of, state_of
 
 _AWAY = ("/proc/", "/sys/", "/dev/", "/tmp/pymp-", "/usr/lib", "/usr/local/lib", "/usr/share/fonts", "/usr/local/share/fonts",
@@ -34,7 +34,6 @@ _PASSING = ("/dev/shm/psm_", "/dev/shm/sem.", "/dev/shm/pymp-", "/dev/shm/torch_
 """What libraries put into memory for their own processes."""
 
 
-_BESIDE = {"times": times, "rights": rights}
 _METADATA = re.compile(r"/([^/]+?)-[^-/]+\.(?:dist-info|egg-info)(?:/|$)")
 
 
@@ -89,7 +88,7 @@ class Watcher:
         """`noted` is what the page's code has words for (`plan.sight.Sight`); `page` is the page's file name."""
         self._page = os.path.splitext(page)[0]
         self.folder = folder
-        self.noted = [kind for kind in _BESIDE if kind in noted]
+        self.noted = [kind for kind in ASKED_BESIDE if kind in noted]
         self._lists = "listings" in noted
         self.native = False
         """Whether the author's code has reached for a library of C by hand."""
@@ -227,7 +226,7 @@ class Watcher:
         found["file"] |= {self.short(path): "absent" for path in self._missing if content(path) == "absent"}
         looked = sorted(self.looked_at - self.writes) if self.noted else []
         for kind in self.noted:
-            found[kind] |= {self.short(path): _BESIDE[kind](path) for path in looked}
+            found[kind] |= {self.short(path): ASKED_BESIDE[kind](path) for path in looked}
         return {
             "files": found,
             "written": [[self.short(path), held] for path, held in self._left()],

@@ -7,6 +7,11 @@ wrap_one <- function(name, note, where = baseenv()) {
   made <- get(name, envir = where, inherits = FALSE)
   if (is.primitive(made)) return()
   body(made) <- call("{", as.call(list(noting, note, quote(environment()))), body(made))
+  put_in_place(name, made, where)
+}
+
+# Have a function stand for a name that is locked.
+put_in_place <- function(name, made, where) {
   unlock <- get("unlockBinding", baseenv())
   unlock(name, where)
   assign(name, made, envir = where)
@@ -108,10 +113,7 @@ wrap_one_loading <- function(name) {
   arguments <- lapply(stats::setNames(names(formals(original)), names(formals(original))), as.symbol)
   body(made) <- as.call(list(as.symbol("{"), as.call(list(begin_loading)), call("on.exit", as.call(list(end_loading))),
                              as.call(c(list(original), arguments))))
-  unlock <- get("unlockBinding", where)
-  unlock(name, where)
-  assign(name, made, envir = where)
-  lockBinding(name, where)
+  put_in_place(name, made, where)
 }
 
 begin_loading <- function() {
@@ -130,10 +132,7 @@ replace_quit <- function(name) {
   where <- baseenv()
   made <- get(name, where)
   body(made) <- as.call(list(leaving, as.symbol("status"), name))
-  unlock <- get("unlockBinding", where)
-  unlock(name, where)
-  assign(name, made, envir = where)
-  lockBinding(name, where)
+  put_in_place(name, made, where)
 }
 
 # Chunks bind and lose names: the environment that holds those of the page stays open.
@@ -141,10 +140,7 @@ refuse_locking <- function() {
   where <- baseenv()
   made <- get("lockEnvironment", where)
   body(made) <- call("{", as.call(list(keep_open, as.symbol("env"))), body(made))
-  unlock <- get("unlockBinding", where)
-  unlock("lockEnvironment", where)
-  assign("lockEnvironment", made, envir = where)
-  lockBinding("lockEnvironment", where)
+  put_in_place("lockEnvironment", made, where)
 }
 
 keep_open <- function(env) {
