@@ -226,6 +226,7 @@ class Driver:
         for name in message["gone"]:
             self.tracker.table.pop(name, None)
         self.tracker.table.update(message["table"])
+        self.tracker.let_go()
         if message["order"] is not None:
             known = self.tracker.table
             self.tracker.table = {name: known[name] for name in message["order"]}

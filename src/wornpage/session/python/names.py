@@ -311,8 +311,9 @@ def _install() -> None:
         elif isinstance(source, (str, bytes)) or hasattr(
             source, "_fields"
         ):  # what holds in our file does not hold in theirs
-            text = source.lstrip(" \t") if mode == "eval" and isinstance(source, str) else source
-            source = compile(text, "<string>", mode, flags=futures, dont_inherit=True)
+            if mode == "eval" and isinstance(source, (str, bytes)):
+                source = source.lstrip(" \t" if isinstance(source, str) else b" \t")  # type: ignore[arg-type]
+            source = compile(source, "<string>", mode, flags=futures, dont_inherit=True)
         if isinstance(names, Names):
             bring(source, names)
         elif isinstance(names, dict):

@@ -27,7 +27,7 @@ from types import (
     TracebackType,
 )
 from typing import Any
-from weakref import getweakrefcount
+from weakref import getweakrefcount, getweakrefs
 
 from wornpage.session.python import singles, tensors
 from wornpage.session.python.atoms import ATOMS, attributes_of, is_a
@@ -61,9 +61,11 @@ class TooLarge(Exception):
 class Reach:
     """What one value, or several, reach."""
 
-    __slots__ = ("definitions", "ends", "lent", "nans", "own", "twice")
+    __slots__ = ("acts", "definitions", "ends", "lent", "nans", "own", "twice")
 
     def __init__(self) -> None:
+        self.acts = False
+        """Whether something in it does more, when it goes, than leave weak references empty."""
         self.ends = False
         """Whether something in it does something when it goes: a file, a generator that cleans up, an object with `__del__`."""
         self.nans: list[str] = []
@@ -140,7 +142,8 @@ def _reached(value: object, stops: frozenset[int]) -> Reach:
         seen.add(id(node))
         if len(seen) > MAX_NODES:
             raise TooLarge
-        found.ends = found.ends or ends_with_an_act(node, kind, awaited)
+        if not found.acts and ends_with_an_act(node, kind, awaited):
+            found.ends, found.acts = True, not _only_empties(node, kind)
         inner = _inner(node, kind, found)
         if inner:
             alive.append(inner)
@@ -164,6 +167,26 @@ def ends_with_an_act(node: object, kind: type, awaited: set[int] | None = None) 
     if kind.__module__ == "__main__" and not issubclass(kind, type) and getweakrefcount(node):
         return True
     return id(node) in (finalized() if awaited is None else awaited)
+
+
+def goes_unseen(value: object) -> bool:
+    """Whether nothing happens when an object goes, but that weak references to what is in it are empty then."""
+    try:
+        return not reach(value).acts
+    except TooLarge:
+        return False
+
+
+def _only_empties(node: object, kind: type) -> bool:
+    """Whether of an object that `ends_with_an_act` the act is but that weak references to it, of which nobody is told, are empty."""
+    if issubclass(kind, (GeneratorType, CoroutineType, AsyncGeneratorType, io.IOBase)) or hasattr(kind, "__del__"):
+        return False
+    told = [reference.__callback__ for reference in getweakrefs(node)]
+    return all(act is None or act.__module__ in _OWN_CALLBACKS for act in told) and id(node) not in finalized()
+
+
+_OWN_CALLBACKS = frozenset({"weakref", "_weakrefset"})
+"""Modules whose tables of weak references forget what is gone."""
 
 
 def finalized() -> set[int]:

@@ -171,6 +171,18 @@ class Tracker:
             if self.table[name].get("ends") and name not in self.deleted and not dict.__contains__(self.names, name):
                 self.names[name]
 
+    def let_go(self) -> None:
+        """Hold no more what no name stands for at this place: chunks that were not run again here have bound or deleted those.
+
+        What would do something as it goes stays: it has done that where they ran.
+        """
+        from wornpage.session.python.sharing import goes_unseen
+
+        for name, (version, value) in list(self.held.items()):
+            entry = self.table.get(name)
+            if (entry is None or entry["version"] != version) and goes_unseen(value):
+                del self.held[name]
+
     def keep_all(self) -> None:
         """The chunk is over: whoever asks for a name now (a stream of the page's that is flushed) is not handed its end."""
         self._lets_go = False
