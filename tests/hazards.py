@@ -20,6 +20,10 @@ from tests.beside import side_by_side
 from wornpage.press import press
 from wornpage.tree.problem import PageError
 
+_OTHER_EACH_TIME = frozenset({".html", ".md", ".gz", ".zip"})
+"""Endings of pages, and of files that hold the time when they were made."""
+_NO_DATA = frozenset({"token.txt", "worn.yaml"})
+"""A file that a case fills at random, and what is only said of a team's store where the page is pressed with it."""
 _AT_ONCE = 3
 """How many chunks run at once where a page is pressed with its store."""
 
@@ -107,9 +111,31 @@ def try_case(case: dict[str, Any]) -> Report:
                 wanted, _ = pressed(clean, text) if number or taken else (made, ran)
             if made != wanted:
                 report.broken.append(f"step {number}: {difference(made, wanted)}")
+            elif number and (other := other_files(folder, clean)):
+                report.broken.append(f"step {number}: {other}")
             report.missed += [f"{number}:{label}" for label in step.get("must_run", []) if label not in ran]
             report.needless += [f"{number}:{label}" for label in step.get("may_reuse", []) if label in ran]
     return report
+
+
+def other_files(folder: Path, clean: Path) -> str:
+    """Which files two folders hold that are not alike, beside pages and what is ours; empty for none."""
+    here, there = _held(folder), _held(clean)
+    return ", ".join(
+        f"{name} holds {here.get(name)!r:.60} instead of {there.get(name)!r:.60}"
+        for name in sorted(here.keys() | there.keys())
+        if here.get(name) != there.get(name)
+    )
+
+
+def _held(folder: Path) -> dict[str, bytes]:
+    held = {}
+    for place, folders, names in os.walk(folder):
+        folders[:] = [name for name in folders if name not in {".worn", "__pycache__"}]
+        for path in (Path(place) / name for name in names):
+            if path.suffix not in _OTHER_EACH_TIME and path.name not in _NO_DATA and path.is_file():
+                held[str(path.relative_to(folder))] = path.read_bytes()
+    return held
 
 
 def difference(made: str, wanted: str) -> str:

@@ -17,7 +17,19 @@ from typing import Any
 from wornpage.session.language import CodeReader, Fault, Session
 from wornpage.session.program.language import PlainCode
 from wornpage.session.results import Answer, ChunkResult, Failure, Frame, Printed, Raised, Shown
-from wornpage.session.tasks import Answered, Answers, ChunkTask, Environment, Handed, MarkTask, Position, Ran, Standing
+from wornpage.session.tasks import (
+    NOTHING_AT_END,
+    Answered,
+    Answers,
+    AtEnd,
+    ChunkTask,
+    Environment,
+    Handed,
+    MarkTask,
+    Position,
+    Ran,
+    Standing,
+)
 from wornpage.session.told import Found
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import content
@@ -119,6 +131,12 @@ class AbacusSession:
 
     def kill(self) -> None:
         """Nothing takes long."""
+
+    left = False
+
+    def end(self, at: Position) -> AtEnd:
+        self.close()
+        return NOTHING_AT_END
 
     def close(self) -> None:
         self.is_closed = True

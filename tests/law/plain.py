@@ -13,7 +13,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
-from tests.hazards import write_files
+from tests.hazards import other_files, write_files
 from wornpage.press import press
 from wornpage.press.orders import PressingFailed
 from wornpage.session.results import ChunkResult, Printed
@@ -40,14 +40,18 @@ json.dump(told, out)
 
 
 def differences(chunks: list[str], files: dict[str, str | None]) -> list[str]:
-    """Chunks that print, or raise, something else on a page than in plain Python, with both; where one raises, both end."""
+    """Chunks that print, or raise, something else on a page than in plain Python, with both; where one raises, both end.
+
+    First of all files that are others in the end.
+    """
     with tempfile.TemporaryDirectory(prefix="worn-plain-") as name:
         ways = [Path(name, way) for way in ("plain", "pressed")]
         for folder in ways:
             folder.mkdir()
             write_files(folder, files)
         plain, pressed = _plain(chunks, ways[0]), _pressed(chunks, ways[1])
-    return [
+        other = other_files(ways[1], ways[0])
+    return [other] * bool(other) + [
         f"chunk {number}: {on_page!r} instead of {by_script!r}"
         for number, (by_script, on_page) in enumerate(zip_longest(plain, pressed))
         if by_script != on_page

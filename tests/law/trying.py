@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 from unittest.mock import patch
 
 from tests.beside import side_by_side
-from tests.hazards import difference, write_files
+from tests.hazards import difference, other_files, write_files
 from tests.law.package import install
 from tests.law.pages import Maker, PageState
 from wornpage.plan.codes import Sight, sight_of
@@ -75,6 +75,7 @@ def try_steps(
             for edition in ("", *step.editions):
                 made, wanted = bench.pressed_both_ways(edition, from_nothing=not number and not edition)
                 trial.fault = _fault(f"step {number}{edition and ', edition ' + edition}", made, wanted)
+                trial.fault = trial.fault or (bench.other and f"step {number}: {bench.other}")
                 is_told = made.whole or stale in (None, (made.ran or [""])[0])
                 if team and not trial.fault and wanted.record:
                     had = bench.pressed_by_another(edition)
@@ -131,6 +132,8 @@ class _Bench:
 
     def __init__(self, place: Path, team: bool = False, at_once: int = 1) -> None:
         self.place, self.at_once, self.ahead = place, at_once, 0
+        self.other = ""
+        """Files that were others where the page was last pressed from nothing."""
         self.shelf = place / "shelf"
         if team:
             self.shelf.mkdir()
@@ -176,6 +179,7 @@ class _Bench:
             shutil.copytree(clean, self.place / "before", symlinks=True)
         with side_by_side(1):
             wanted = made if from_nothing and not taken else _pressed(clean, edition, None)
+        self.other = other_files(self.folder, clean) if wanted is not made and made.record and wanted.record else ""
         shutil.rmtree(clean.parent)
         return made, wanted
 

@@ -57,6 +57,12 @@ class Acts(unittest.TestCase):
         for code in ("lib.set_limit(loans)", "lib.give('create table x (n int)', loans)", "x = lib.give(f'drop table {text}'); x", "lib.give(text); 0"):  # fmt: skip
             self.assertTrue(self.done(code), code)
 
+    def test_statements_that_change_a_database_or_its_connection_are_told_from_others(self) -> None:
+        for text in ("set TimeZone = 'UTC'", "SET threads TO 1;", "reset threads", "pragma threads=1", "use other", "attach 'o.db' as o", "load spatial", "begin transaction", "commit", "select 1; drop table x", "-- first\ninsert into x values (1)"):  # fmt: skip
+            self.assertTrue(acts.changes_something(text), text)
+        for text in ("select x from t", "Set of papers", "Use the reading room well", "load of paper", "begin here", "from t select offset", "a; set aside", "Reset all the counters", "describe t"):  # fmt: skip
+            self.assertFalse(acts.changes_something(text), text)
+
     def test_patterns_of_files_are_told_from_other_texts(self) -> None:
         for text in ("*.csv", "data/*.parquet", "a/**/b?.txt", "year-[0-9]*.csv"):
             self.assertTrue(is_pattern(text), text)

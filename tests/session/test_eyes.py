@@ -54,3 +54,16 @@ class Watched(FolderCase):
         self.assertIn(Sight(str(self.folder / "a.txt"), False, True, here=True), seen)
         self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
         self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, True, here=True), seen)
+
+    def test_going_through_a_new_folder_to_watch_it_is_no_look(self) -> None:
+        self.write("page.md", "")
+        eyes = eyes_on(str(self.folder), with_folders=True)
+        for folder in ("new", "new/deeper"):
+            subprocess.run(
+                ["sh", "-c", f"mkdir {folder} && echo 1 > {folder}/a.txt && sleep 0.05"], cwd=self.folder, check=True
+            )
+            seen = [*eyes.drain(), *eyes.drain()]
+            self.assertIn(str(self.folder / folder / "a.txt"), {sight.path for sight in seen if sight.changed})
+            self.assertEqual([sight for sight in seen if sight.is_folder and not sight.changed], [])
+        os.listdir(self.folder / "new")
+        self.assertTrue(any(sight.path == str(self.folder / "new") for sight in eyes.drain()))

@@ -116,7 +116,7 @@ _LIBRARY = re.compile(r"^it changed (?:settings in )?(\w+)(?:\.[\w.]+)?(?:, by [
 def colophon_of(page: Page, settings: Settings, record: Record) -> Colophon:
     """The record of a pressing."""
     reads = reads_of(record)
-    written = {path for trace in record.traces.values() for path, _ in trace.written}
+    written = {path for trace in record.traces.values() for path in trace.files}
     return Colophon(
         worn=VERSION,
         python=_python_version(),

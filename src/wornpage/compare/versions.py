@@ -77,7 +77,7 @@ def made_by(traces: Iterable[Trace]) -> frozenset[str]:
     found: set[str] = set()
     for trace in traces:
         found |= {read.name for read in trace.reads if read.kind == "file" and read.value != "absent"} - written
-        written |= {path for path, held in trace.written if held != FOLDER}
+        written |= {path for path, held in trace.files.items() if held != FOLDER}
     return frozenset(written - found)
 
 

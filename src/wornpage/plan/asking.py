@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from pathlib import Path
-
 from wornpage.plan.codes import Definitions
 from wornpage.plan.deciding import Decider
+from wornpage.plan.looking import may_have_seen
 from wornpage.plan.marks import MarkStore
 from wornpage.plan.progress import Progress
 from wornpage.plan.record import MarkOutcome
@@ -15,7 +13,6 @@ from wornpage.session.failures import Places, mark_problem
 from wornpage.session.language import Session
 from wornpage.session.results import Answer
 from wornpage.session.tasks import Answered, MarkTask, Position, SessionOver
-from wornpage.session.told import Found
 from wornpage.store.trace import Read
 from wornpage.tree.nodes import ValueMark
 from wornpage.tree.problem import Problem
@@ -88,7 +85,7 @@ class Asking:
 
         moved = self.sessions.moved_files(index)
         answered = self.sessions.ask(index, language, names, act, with_files=False)
-        if moved and any(_may_have_seen(one.found, moved) for one in answered):
+        if moved and any(may_have_seen(one.found, moved) for one in answered):
             return self.sessions.ask(index, language, names, act)
         return answered
 
@@ -107,12 +104,6 @@ class Asking:
         """This is what a mark went by."""
         self.answers[mark.span] = answer
         self._outcomes[mark.span] = MarkOutcome(mark, language, reads)
-
-
-def _may_have_seen(found: Found, moved: Iterable[str]) -> bool:
-    """Whether code looked at one of these files, or into its folder; what other processes look at is not known."""
-    looked_at = {path.partition("\t")[0] for paths in found.files.values() for path in paths}
-    return found.spawned or any(path in looked_at or str(Path(path).parent) in looked_at for path in moved)
 
 
 def format_of(form: str) -> str:

@@ -14,7 +14,7 @@ from wornpage.session.languages import known
 from wornpage.store.addresses import digest
 from wornpage.tree.nodes import Chunk
 
-ENGINE = "24"
+ENGINE = "25"
 """Changes whenever running or recording changes its meaning."""
 
 

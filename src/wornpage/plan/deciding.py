@@ -224,11 +224,13 @@ class Decider:
 
         One that was written over may have to be made again; so what it is made from must not be written over below, too.
         """
-        for path, held in run.written:
-            if content(question.here.full(path)) == held:
+        for path, held in run.files.items():
+            now = content(question.here.full(path))
+            if now == held:
                 continue
             below = self._written_below(question)
-            is_theirs = path in below and content(question.here.full(path)) == self.reasons.final(path)
+            # They have gone on with what the last run left: of another they may have left in it what that wrote.
+            is_theirs = path in below and self.reasons.is_last(run.run) and now == self.reasons.final(path)
             if not is_theirs or not below.isdisjoint((*run.read("file"), *run.read("entry"))):
                 return path
         return ""

@@ -41,6 +41,10 @@ class Reasons:
         held = [content for last in self.last.values() for name, content in last.written if name == path]
         return held[-1] if held else ""
 
+    def is_last(self, run: str) -> bool:
+        """Whether what files hold now comes of this run of a chunk, and not of one before or after it."""
+        return any(last.run == run for last in self.last.values())
+
     def why(self, chunk: Chunk, key: str, here: View) -> str:
         """Why `chunk` runs."""
         last = self.last.get(chunk.label)

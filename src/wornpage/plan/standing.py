@@ -7,7 +7,7 @@ will do, whole chunks replayed in page order with their output dropped. Each lan
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from threading import Thread
 from typing import TypeVar
@@ -29,10 +29,21 @@ from wornpage.session.early import Early
 from wornpage.session.language import Session
 from wornpage.session.languages import known
 from wornpage.session.python.environments import current
-from wornpage.session.tasks import CannotFork, ChunkTask, Environment, Handed, Position, Ran, SessionOver, Standing
+from wornpage.session.tasks import (
+    NOTHING_AT_END,
+    AtEnd,
+    CannotFork,
+    ChunkTask,
+    Environment,
+    Handed,
+    Position,
+    Ran,
+    SessionOver,
+    Standing,
+)
 from wornpage.store.blobs import Blobs
 from wornpage.store.files import FOLDER, content
-from wornpage.store.trace import Trace, as_kept
+from wornpage.store.trace import Trace, as_kept, page_of
 from wornpage.tree.nodes import Chunk
 
 T = TypeVar("T")
@@ -70,6 +81,8 @@ class Sessions:
         self._live: dict[str, Live] = {}
         self._first_ran: int | None = None
         """The first step of Python that ran for good."""
+        self._ran: set[str] = set()
+        """Languages of which a step ran for good."""
         self._asked: set[str] = set()
         """Languages of which a session was wanted at a place where packages, or other settings, are not as at first."""
         self._forced: set[int] = set()
@@ -84,17 +97,18 @@ class Sessions:
         names: set[str],
         act: Callable[[Session, Position], tuple[T, str]],
         with_files: bool = True,
+        but: Iterable[str] = (),
     ) -> T:
         """Do something in a session of a language, with all that steps before `index` have left behind.
 
         `names` may be wanted by it; `with_files` says whether files that steps below have written over, or that are gone,
-        must be as they were left. `act` gives what came of it, and a name that must be made again first; it is then
-        done again in a new session. Raises `Unrepeatable`, and what `act` raises.
+        must be as they were left, `but` for some. `act` gives what came of it, and a name that must be made again first;
+        it is then done again in a new session. Raises `Unrepeatable`, and what `act` raises.
         """
         state = self.progress.state_before(index)
         self._forced |= _live_writers(state, language, names)
         for _ in range(len(self.progress.steps) + 2):
-            live = self._prepared(index, language, with_files)
+            live = self._prepared(index, language, with_files, frozenset(but))
             made, needs = act(live.session, position(live, state, language))
             if not needs:
                 return made
@@ -104,6 +118,7 @@ class Sessions:
     def note(self, index: int, ran: Ran, run: str) -> None:
         """The chunk of a step has run in its session for good."""
         language = self.progress.language(index)
+        self._ran.add(language)
         if language == "python" and self._first_ran is None:
             self._first_ran = index
         live = self._live[language]
@@ -179,6 +194,42 @@ class Sessions:
             found[source.name] = given.data
         return found
 
+    def end(self, index: int, has_ended_well: bool) -> tuple[AtEnd, set[int]]:
+        """Have sessions do what is left for their end, after the last of `index` steps; returns what came of it, and the steps that had run there.
+
+        What is to be called at the end of a page that `has_ended_well` may hang on any step: then all that leave something
+        for it have to have run.
+        """
+        found, there = NOTHING_AT_END, set[int]()
+        for language in {*self._live, *(one.language for one in self.progress.kept.values() if one.leaves)}:
+            live = self._live.get(language)
+            is_left = live is not None and live.session.left
+            unfinished = self._unfinished(index, language) if is_left else set()
+            if has_ended_well and (unfinished or self._calls_at_end(language)):
+                made = self.ask(index, language, unfinished, _ended, with_files=False)
+            elif live is not None and is_left:
+                made = live.session.end(position(live, self.progress.state_before(index), language))
+            else:
+                continue
+            found = _joined(found, made)
+            there |= set(self._live[language].executed)
+        return found, there
+
+    def _unfinished(self, index: int, language: str) -> set[str]:
+        """Live names of which a session has only some of what was done to them."""
+        executed = self._live[language].executed
+        names = self.progress.state_before(index).world(language).names.items()
+        done = {name: [step in executed for step in one.writers] for name, one in names if one.is_live}
+        return {name for name, has_run in done.items() if any(has_run) and not all(has_run)}
+
+    def _calls_at_end(self, language: str) -> bool:
+        """Whether a step leaves something that is to be called at the end, and that was not yet done for the page as it is."""
+        leaving = [one for one in self.progress.kept.values() if one.leaves and one.language == language]
+        if not leaving:
+            return False
+        now = page_of(self.progress.kept.values())
+        return language in self._ran or any(one.end_of != now for one in leaving)
+
     def let_go(self) -> None:
         """End the sessions while the work goes on here: leaving takes them a while."""
         for live in self._live.values():
@@ -186,9 +237,10 @@ class Sessions:
         self._live.clear()
 
     def close(self, language: str) -> None:
-        """End the session of a language."""
+        """End the session of a language. What was left for its end is done at the end of the next one."""
         live = self._live.pop(language, None)
         if live is not None:
+            self._forced |= set(live.executed) if live.session.left else set()
             live.session.close()
 
     # --- standing where it is wanted ----------------------------------------------------------
@@ -199,10 +251,19 @@ class Sessions:
         full = self.progress.state.full
         return {path: step for path, (held, step) in files if step < index and content(full(path)) != held}
 
-    def _prepared(self, index: int, language: str, with_files: bool = True) -> Live:
+    def settled_files(self, index: int) -> set[str]:
+        """Those of `moved_files` that are as the end of their session has left them: most code does not look at them."""
+        kept = self.progress.kept
+        return {
+            path
+            for path, step in self.moved_files(index).items()
+            if step in kept and dict(kept[step].ended).get(path) == content(self.progress.state.full(path))
+        }
+
+    def _prepared(self, index: int, language: str, with_files: bool = True, but: frozenset[str] = frozenset()) -> Live:
         """A session in which everything has been replayed that what comes before `index` left behind."""
         for _ in range(len(self.progress.steps) + 2):
-            needed = self._needed(index, language, with_files)
+            needed = self._needed(index, language, with_files, but)
             for one in {language, *map(self.progress.language, needed)}:
                 self._begin_or_go_on(one, index, [step for step in needed if self.progress.language(step) == one])
             # All that are missing, in page order: what one language writes to files, another may read.
@@ -297,12 +358,14 @@ class Sessions:
                 return Common(live.session, live.executed, live.sent, renamed)
         raise Unrepeatable
 
-    def _needed(self, index: int, language: str, with_files: bool = True) -> list[int]:
+    def _needed(
+        self, index: int, language: str, with_files: bool = True, but: frozenset[str] = frozenset()
+    ) -> list[int]:
         """Steps before `index` that a session must have run: effects, live values, files that are gone."""
         kept = self.progress.kept
         found = self._effects(language, index) | {step for step in self._forced if step < index}
         if with_files:
-            found.update(self.moved_files(index).values())
+            found.update(step for path, step in self.moved_files(index).items() if path not in but)
         todo = list(found)
         while todo:
             step = todo.pop()
@@ -380,6 +443,16 @@ class Sessions:
             raise Unrepeatable(name)
         self._forced |= writers
         self.close(language)
+
+
+def _ended(session: Session, at: Position) -> tuple[AtEnd, str]:
+    made = session.end(at)
+    return made, made.needs
+
+
+def _joined(one: AtEnd, other: AtEnd) -> AtEnd:
+    printed = one.printed + other.printed
+    return AtEnd({**one.files, **other.files}, "", (*one.troubles, *other.troubles), printed)
 
 
 NOTHING_RUN = Trace("", "", "", "", 0, ())

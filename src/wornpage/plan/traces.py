@@ -68,6 +68,7 @@ def make_trace(
         modules={name: f"{told} {identity}" if "~" in told else told for name, told in found.modules.items()},
         network=found.network,
         fleeting=found.fleeting,
+        leaves=ran.leaves,
         language=spoken(chunk),
         shown=_renamed(_kept(ran, blobs), f"chunk:{chunk.label}", _OWN),
         failure=_relabel(failure_to_data(ran.result.failure), f"chunk:{chunk.label}", _OWN),

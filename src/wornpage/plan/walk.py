@@ -11,6 +11,8 @@ import secrets
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from wornpage.plan.ahead import Ahead, Made, is_for_cluster
 from wornpage.plan.asking import Asking
 from wornpage.plan.codes import Definitions, layout
@@ -19,6 +21,7 @@ from wornpage.plan.graph import graph_of
 from wornpage.plan.growing import Growing
 from wornpage.plan.handing import missing, sources_of
 from wornpage.plan.languages import spoken
+from wornpage.plan.looking import may_have_seen, may_look_at
 from wornpage.plan.nursery import Nursery
 from wornpage.plan.progress import Progress
 from wornpage.plan.record import ChunkOutcome, Outcome, Record, Reporter
@@ -31,13 +34,13 @@ from wornpage.session.early import Early
 from wornpage.session.failures import Places, chunk_problem
 from wornpage.session.faults import interrupt_failure
 from wornpage.session.language import Session
-from wornpage.session.tasks import ChunkTask, Environment, Interrupted, Position, Ran, SessionOver
+from wornpage.session.tasks import AtEnd, ChunkTask, Environment, Interrupted, Position, Ran, SessionOver
 from wornpage.settings import Settings
 from wornpage.source import Page, all_chunks
 from wornpage.store.alone import alone
 from wornpage.store.blobs import Blobs
 from wornpage.store.place import make_store, store_of
-from wornpage.store.trace import Trace
+from wornpage.store.trace import Trace, page_of
 from wornpage.tree import nodes as n
 from wornpage.tree.machine import is_helper, own_share
 from wornpage.tree.problem import PageError, Problem, Severity
@@ -121,18 +124,11 @@ class _Walk:
         self.cluster = self._cluster()
         self.ahead = Ahead(progress, self.sessions, self.decider, self.keeping, at_once, self.until, self.cluster)
         try:
-            for index, step in enumerate(progress.steps):  # which become more on the way
-                progress.begin()
-                if step.chunk is not None and not self._chunk(index, step.chunk):
-                    break
-                if step.chunk is not None and step.chunk.label == self.until:
-                    break
-                if step.insert is not None and not self._grow(index):
-                    break
-                if step.marks and not self.asking.ask(index, step.marks):
-                    break
-            else:
+            if self._go_through():
                 self.sessions.wish()
+                self._end(has_ended_well=True)
+            else:
+                self._end(has_ended_well=False)
         finally:
             if is_at_work:
                 self.sessions.wish_warm()
@@ -145,6 +141,57 @@ class _Walk:
             self.reasons.save(self.writable)
             self.decider.team.close()
         return self._record()
+
+    def _go_through(self) -> bool:
+        """Take one step after the other; False if the last was not reached."""
+        for index, step in enumerate(self.progress.steps):  # which become more on the way
+            self.progress.begin()
+            if step.chunk is not None and not self._chunk(index, step.chunk):
+                return False
+            if step.chunk is not None and step.chunk.label == self.until:
+                return False
+            if step.insert is not None and not self._grow(index):
+                return False
+            if step.marks and not self.asking.ask(index, step.marks):
+                return False
+        return True
+
+    def _end(self, has_ended_well: bool) -> None:
+        """Have done what chunks left for the end of their sessions, before what they made is looked at: files count as they are then."""
+        kept, state = self.progress.kept, self.progress.state
+        made, there = self.sessions.end(len(self.progress.before), has_ended_well)
+        if not there:
+            return
+        last = max([index for index, trace in kept.items() if trace.leaves] or kept)
+        ended: dict[int, dict[str, str]] = {}
+        for path, held in made.files.items():
+            left, index = state.files.get(path, ("absent", last))
+            if held != left:
+                ended.setdefault(index, {})[path] = held
+        page = page_of(kept.values())
+        for index, trace in list(kept.items()):
+            before = {} if index in there else dict(trace.ended)
+            files = tuple(sorted({**before, **ended.get(index, {})}.items()))
+            now = replace(trace, ended=files, end_of=page if trace.leaves else "")
+            if now != trace:
+                self._keep_ended(index, now)
+        self._tell_of_the_end(kept[last].label, made)
+
+    def _keep_ended(self, index: int, trace: Trace) -> None:
+        """Have a run with what the end of its session did, which is known at last."""
+        self.progress.kept[index] = trace
+        self.reasons.note(trace.label, trace)
+        self._keep(trace)
+
+    def _tell_of_the_end(self, label: str, made: AtEnd) -> None:
+        """What went wrong then, and what was printed, which stands nowhere in the page."""
+        span = self.chunks[label].span
+        for trouble in made.troubles:
+            what = f"what the chunk `{label}` left for the end of the session went wrong: {trouble}."
+            self.problems.append(Problem(span, what, severity=Severity.WARNING))
+        if printed := made.printed.strip():
+            what = f"what the page printed at the end of its session is not shown: {printed.splitlines()[0][:80]!r}."
+            self.problems.append(Problem(span, what, severity=Severity.WARNING))
 
     def _environment(self) -> Environment:
         """What sessions of this page start with."""
@@ -314,8 +361,15 @@ class _Walk:
 
         task = self.sessions.task(index, chunk, run, self.progress.seeds[index])
         names = self.definitions.asked_for(chunk.code, chunk.language)
+        language = spoken(chunk)
+        settled = self.sessions.settled_files(index) if language == "python" else set()
         try:
-            return self.sessions.ask(index, spoken(chunk), names, act)
+            if settled and not may_look_at(chunk.code, self.reasons.last.get(chunk.label), settled):
+                ran, was_here = self.sessions.ask(index, language, names, act, but=settled)
+                if not may_have_seen(ran.found, settled):
+                    return ran, was_here
+                self.sessions.close(language)  # it has seen what comes after it
+            return self.sessions.ask(index, language, names, act)
         except Interrupted as broken:
             raise PageError([chunk_problem(broken.failure, chunk, self.places)]) from None
 

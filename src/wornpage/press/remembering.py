@@ -59,7 +59,7 @@ def remember(proof: Proof, pressing: Pressing, day: datetime.date, order: Order,
 def _reads(proof: Proof, edition: str) -> list[tuple[str, str, str]]:
     """All that the page went by outside of itself: kind, name and value. What a chunk wrote counts as it left it."""
     record = proof.record
-    written = {path: held for trace in record.traces.values() for path, held in trace.written}
+    written = {path: held for trace in record.traces.values() for path, held in trace.files.items()}
     reads = [
         (read.kind, read.name, read.value)
         for read in reads_of(record)

@@ -157,7 +157,7 @@ class ProofServer(Loopback):
     def _is_news(self, path: str) -> bool:
         """Whether a file is not one that the page's own chunks have written."""
         proof = self.presser.proof if self.presser else None
-        written = {name for trace in proof.record.traces.values() for name, _ in trace.written} if proof else set()
+        written = {name for trace in proof.record.traces.values() for name in trace.files} if proof else set()
         here = str(self.page.parent.resolve())
         return path.removeprefix(here).lstrip("/") not in written and path not in written
 

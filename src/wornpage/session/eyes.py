@@ -84,6 +84,8 @@ class _Watch(Eyes):
             raise OSError(ctypes.get_errno(), "the folder cannot be watched")
         self.handle = handle
         self.count = 0
+        self._gone_through: set[str] = set()
+        """Folders that were gone through because they are new: that is told to ourselves, too."""
         self.add_tree(folder)
 
     def add_tree(self, folder: str) -> None:
@@ -111,12 +113,15 @@ class _Watch(Eyes):
 
     def drain(self) -> list[Sight]:
         seen: dict[Sight, None] = {}
+        self._gone_through.clear()
         while True:
             try:
                 data = os.read(self.handle, 1 << 16)
             except OSError:
                 return list(seen)
             for folder, name, kind, process in self.events(data):
+                if name == "." and folder in self._gone_through and process in {0, os.getpid()}:
+                    continue
                 ours, here = self.is_own(process), process == os.getpid()
                 seen |= {
                     Sight(path, changed, ours, is_folder, here, bool(kind & _ACCESS)): None
@@ -145,6 +150,7 @@ class _Watch(Eyes):
             yield path, True, True
             self.add_tree(path)
             for place, _, files in os.walk(path):
+                self._gone_through.add(place)
                 yield from ((os.path.join(place, file), True, False) for file in files)
 
 

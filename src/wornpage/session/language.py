@@ -10,7 +10,7 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from wornpage.session.tasks import Answers, ChunkTask, Environment, Handed, MarkTask, Position, Ran
+from wornpage.session.tasks import Answers, AtEnd, ChunkTask, Environment, Handed, MarkTask, Position, Ran
 
 
 class Fault(Struct, frozen=True):
@@ -65,8 +65,15 @@ class Session(Protocol):
     def kill(self) -> None:
         """End it at once; from another thread."""
 
+    @property
+    def left(self) -> bool:
+        """Whether something is left for its end: functions to be called, files to be closed."""
+
+    def end(self, at: Position) -> AtEnd:
+        """Do what is left for the end, at the end of the page, and end; nothing can be asked of it then."""
+
     def close(self) -> None:
-        """End it, and all that it has started; may be called twice."""
+        """End it, and all that it has started, without what is left for the end; may be called twice."""
 
 
 class CodeReader(Protocol):

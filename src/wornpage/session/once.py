@@ -22,7 +22,9 @@ from wornpage.session.program.process import NOTHING, Ended, Order, Process
 from wornpage.session.reading import Written
 from wornpage.session.results import ChunkResult, Failure, Frame, Printed, Raised, Shown, ShownFigure
 from wornpage.session.tasks import (
+    NOTHING_AT_END,
     Answers,
+    AtEnd,
     CannotFork,
     ChunkTask,
     Environment,
@@ -52,6 +54,9 @@ class Outcome(Struct):
 
 class OnceSession:
     """What the sessions of such languages have in common; each says how a chunk is run, and what came of it."""
+
+    left = False
+    """Each chunk comes to its own end."""
 
     def __init__(self, threads: int | None) -> None:
         self.on_tally: Callable[[str, int, int], None] | None = None
@@ -154,6 +159,11 @@ class OnceSession:
         """End it at once; from another thread."""
         if self._running is not None:
             self._running.kill()
+
+    def end(self, at: Position) -> AtEnd:
+        """Nothing is left for it."""
+        self.close()
+        return NOTHING_AT_END
 
     def close(self) -> None:
         """Nothing is left that runs; no file is looked after any more."""

@@ -17,12 +17,13 @@ from contextlib import suppress
 from typing import Protocol, Self
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from wornpage.session import results
 from wornpage.session.faults import crash_failure, interrupt_failure, timeout_failure
 from wornpage.session.messages import Message
 from wornpage.session.reading import Stream, Written
-from wornpage.session.tasks import ChunkTask, Interrupted, Position, Ran, SessionOver
+from wornpage.session.tasks import NOTHING_AT_END, AtEnd, ChunkTask, Interrupted, Position, Ran, SessionOver
 from wornpage.session.told import Found
 
 _READ = 1 << 20
@@ -30,6 +31,8 @@ PATIENCE = 5.0
 """Seconds an interrupted chunk has to end before its session is ended."""
 NOWHERE = Position()
 """Where no name stands for anything."""
+ENDING = 10.0
+"""Seconds that what is left for the end of a session may take."""
 _WRITING_PATIENCE = 300.0
 """Seconds that large values may take to reach the disk after all chunks have run."""
 
@@ -71,6 +74,9 @@ class Inbox(Protocol):
 class PipedSession:
     """What sessions of their own process have in common; each says how it is started and asked."""
 
+    leaving = 0.25
+    """Seconds that one may take to leave by itself."""
+
     def __init__(self, start: Callable[[Ends], Running], inbox: Inbox) -> None:
         self._fault = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the session
         ask_read, ask_write = os.pipe()
@@ -97,6 +103,8 @@ class PipedSession:
         """Told how far a chunk has come: a name, how many are done, of how many (0 where that is unknown)."""
         self._writing = False
         """Whether large values are still on their way to the disk."""
+        self.left = False
+        """Whether code of the page has left something for the end of the session."""
         self._waiting: list[tuple[Message, list[bytes]]] = []
         self._selector = selectors.DefaultSelector()
         for handle in (tell_read, out_read, err_read):
@@ -164,10 +172,10 @@ class PipedSession:
             raise Interrupted(interrupt_failure(task.label, lines)) from None
         failure_or_none = self._failure(message)
         self._await_sentinels(message["after"])
-        self._writing = message["writing"]
+        self._writing, self.left = message["writing"], message["left"]
         ordered = interleave(self._out.take(), self._err.take(), shown, self._text)
         result = results.ChunkResult(ordered, failure_or_none, message["seconds"])
-        return Ran(result, self._found(message), message["needs"])
+        return Ran(result, self._found(message), message["needs"], message["leaves"])
 
     def interrupt(self) -> None:
         """Interrupt the chunk that is running, as Ctrl-C would; from another thread."""
@@ -179,8 +187,31 @@ class PipedSession:
         with suppress(ProcessLookupError, PermissionError):
             os.killpg(self._process.pid, signal.SIGKILL)
 
+    def end(self, at: Position) -> AtEnd:
+        """Do what is left for the end, and end. What takes too long, or is broken off, is told as trouble."""
+        deadline = time.monotonic() + ENDING
+        ended, trouble = NOTHING_AT_END, ""
+        try:
+            ended = self._ended(at, deadline)
+        except TimeoutError:
+            trouble = f"it took longer than {ENDING:.0f} s, and was broken off"
+        except KeyboardInterrupt:
+            trouble = "it was broken off"
+        except SessionOver:
+            trouble = "the session ended before all was done"
+        self._close(0.0 if trouble or ended.needs else max(deadline - time.monotonic(), self.leaving))
+        return replace(ended, troubles=(*ended.troubles, trouble)) if trouble else ended
+
+    def _ended(self, at: Position, deadline: float) -> AtEnd:
+        """Have the far end do what is left for its end. Raises `TimeoutError`, `SessionOver`."""
+        raise NotImplementedError
+
     def close(self) -> None:
         """End the session and all its children; may be called twice."""
+        self._close(self.leaving)
+
+    def _close(self, patience: float) -> None:
+        """The same, where the far end may take so many seconds to leave."""
         if self._closed:
             return
         self._closed = True
@@ -189,7 +220,7 @@ class PipedSession:
             os.close(ask)
         if self._process.poll() is None:
             with suppress(subprocess.TimeoutExpired, KeyboardInterrupt):
-                self._process.wait(_WRITING_PATIENCE if self._writing else 0.05)
+                self._process.wait(_WRITING_PATIENCE if self._writing else patience)
         with suppress(ProcessLookupError, PermissionError):
             os.killpg(self._process.pid, signal.SIGKILL)
         self._process.wait()

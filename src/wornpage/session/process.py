@@ -7,6 +7,7 @@ import os
 import select
 import socket
 import subprocess
+import time
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -25,6 +26,7 @@ from wornpage.session.python.environments import current
 from wornpage.session.tasks import (
     Answered,
     Answers,
+    AtEnd,
     CannotFork,
     ChunkTask,
     Environment,
@@ -230,6 +232,13 @@ class ProcessSession(PipedSession):
         self._send({"do": "give", "name": name, **_told(at)})
         message, blobs = self._receive({"given"}, None)
         return Handed(blobs[0] if blobs else b"", message["needs"], message["trouble"])
+
+    def _ended(self, at: Position, deadline: float) -> AtEnd:
+        self._send({"do": "end", **_told(at)})
+        message, _ = self._receive({"ended"}, max(deadline - time.monotonic(), 0.01))
+        self._await_sentinels(message["after"])
+        printed = "".join(one.text for stream in (self._out, self._err) for one in stream.take())
+        return msgspec.convert({**message["found"], "printed": printed}, AtEnd)
 
     def _send(self, message: Message, blobs: Sequence[bytes] = ()) -> None:
         self._send_bytes(pack(message, blobs))

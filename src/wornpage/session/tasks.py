@@ -105,6 +105,24 @@ class Ran(Struct, frozen=True):
     """What it read, wrote and left behind; nothing if the session ended."""
     needs: str = ""
     """A name that must be made again first: then nothing else counts."""
+    leaves: bool = False
+    """Whether it has left something that is to be called at the end of the session."""
+
+
+class AtEnd(Struct, frozen=True):
+    """What a session has done at its end, of what code of the page had left for then."""
+
+    files: dict[str, str] = {}
+    """Files that it has written, with what they hold."""
+    needs: str = ""
+    """A name that must be made again first: then nothing else counts."""
+    troubles: tuple[str, ...] = ()
+    """What went wrong, in words."""
+    printed: str = ""
+    """What was printed then, to both streams."""
+
+
+NOTHING_AT_END = AtEnd()
 
 
 class Handed(Struct, frozen=True):

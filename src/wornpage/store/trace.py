@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any, TypeVar
 
 import msgspec
 from msgspec import Struct
+
+from wornpage.store.addresses import digest
 
 T = TypeVar("T")
 Item = tuple[str, str]
@@ -103,6 +106,12 @@ class Trace(Struct, omit_defaults=True):
     """Settings of the session that it changed; empty for those put back."""
     written: tuple[tuple[str, str], ...] = ()
     """Files, with what it left in them."""
+    ended: tuple[tuple[str, str], ...] = ()
+    """Files that the end of its session has changed or made for it, with what they hold since."""
+    leaves: bool = False
+    """Whether it has left something that is to be called at the end of its session."""
+    end_of: str = ""
+    """The runs that the page consisted of (`page_of`) when that was called last."""
     effects: str = ""
     """What it left behind that cannot be set back, in words."""
     modules: dict[str, str] = {}
@@ -121,6 +130,11 @@ class Trace(Struct, omit_defaults=True):
         return {read.name: read.value for read in self.reads if read.kind == kind}
 
     @property
+    def files(self) -> dict[str, str]:
+        """The files it wrote, with what they hold once its session has ended."""
+        return dict((*self.written, *self.ended))
+
+    @property
     def addresses(self) -> set[str]:
         """Every blob that it refers to."""
         pictures = {item["data"] for item in self.shown if item["kind"] == "figure"}
@@ -135,6 +149,11 @@ def _of_live(told: dict[str, Any] | None) -> list[str]:
     return list(told["frames"]) if "frames" in told else [told["html"], *told["scripts"]]
 
 
+def page_of(traces: Iterable[Trace]) -> str:
+    """A name for a page that consists of these runs: another where any of them is of other code, or found something else."""
+    return digest([[trace.key, [[*read.item, read.value] for read in trace.reads]] for trace in traces])
+
+
 class Last(Struct, frozen=True, omit_defaults=True):
     """As much of a chunk's last run as is needed to say why it must run again, and what it will do."""
 
@@ -144,6 +163,7 @@ class Last(Struct, frozen=True, omit_defaults=True):
     reads: tuple[Read, ...]
     names: tuple[str, ...] = ()
     written: tuple[tuple[str, str], ...] = ()
+    """Files, with what they hold once its session has ended."""
     ambient: dict[str, str] = {}
     modules: dict[str, str] = {}
     effects: str = ""
@@ -151,6 +171,11 @@ class Last(Struct, frozen=True, omit_defaults=True):
     fleeting: str = ""
     parts: dict[str, tuple[str, ...]] = {}
     """By name: what the names that it bound have (`Bound.parts`)."""
+
+    @property
+    def files(self) -> dict[str, str]:
+        """As a trace has it."""
+        return dict(self.written)
 
     def read(self, kind: str) -> dict[str, str]:
         """What it read of one kind, by name."""
@@ -160,7 +185,7 @@ class Last(Struct, frozen=True, omit_defaults=True):
 def last_of(trace: Trace) -> Last:
     """What is kept of a trace to say why."""
     return Last(
-        trace.key, trace.run, trace.seconds, trace.reads, tuple(sorted(trace.names)), trace.written, trace.ambient,
+        trace.key, trace.run, trace.seconds, trace.reads, tuple(sorted(trace.names)), tuple(trace.files.items()), trace.ambient,
         trace.modules, trace.effects, trace.language, trace.fleeting,
         {name: bound.parts for name, bound in trace.names.items() if bound.parts},
     )  # fmt: skip

@@ -148,7 +148,7 @@ def draft_here(
     took = time.perf_counter() - begun
     counted = outcomes.count(Outcome.RAN), outcomes.count(Outcome.REUSED)
     folder = Path(asked.page).parent
-    wrote = {str(folder / name) for trace in ran.record.traces.values() for name, _ in trace.written if counted[0]}
+    wrote = {str(folder / name) for trace in ran.record.traces.values() for name in trace.files if counted[0]}
     return DraftReport(asked.key, known, *counted, took, drafted.warnings, wrote=tuple(sorted(wrote))), drafted
 
 

@@ -27,7 +27,8 @@ def run(asked: Asked) -> Came:
         session.open(asked.environment)
         if asked.is_ahead:
             session.wait_for_turns()
-        return Came(session.run(asked.task, asked.at))
+        ran = session.run(asked.task, asked.at)
+        return Came(ran) if not session.left else Came(why="it leaves something for the end of its session")
     except (SessionOver, SessionFault) as over:
         return Came(why=f"its session there has ended: {over}")
     finally:

@@ -26,11 +26,19 @@ _SHOWS = frozenset(
 )
 _PLAIN = (str, bytes, int, float, bool, type(None))
 _THINGS = r"(?:table|view|macro|function|schema|sequence|index|type|trigger|database)\b"
-_CHANGES = re.compile(
-    rf"\s*(?:create\s[\w\s]*?{_THINGS}|(?:drop|alter)\s+{_THINGS}|insert\s+(?:into|or)\b|update\s+\S+\s+set\b|delete\s+from\b|"
-    r"copy\s.*\s(?:to|from)\s|merge\s+into\b|truncate\s+\w)",
-    re.IGNORECASE | re.DOTALL,
+_OF_DATA = (
+    rf"create\s[\w\s]*?{_THINGS}|(?:drop|alter)\s+{_THINGS}|insert\s+(?:into|or)\b|update\s+\S+\s+set\b|delete\s+from\b|"
+    r"copy\s.*\s(?:to|from)\s|merge\s+into\b|truncate\s+\w|(?:import|attach|detach)\s+database\b"
 )
+_OF_SESSION = (
+    r"set\s+(?:(?:global|session|local|variable)\s+)?\w+\s*(?:=|\sto\b)|reset\s+(?:(?:global|session|local|variable)\s+)?\w+\s*(?:;|$)|"
+    r"pragma\s+\w+|(?:at|de)tach\s+['\"\w./-]+\s*(?:;|$|as\b|\()|(?:use|install|load)\s+['\"\w./]+\s*(?:;|$)|"
+    r"(?:prepare|deallocate)\s+\w+\s*(?:as\b|;|$)|(?:begin|start|commit|rollback|checkpoint)(?:\s+transaction)?\s*(?:;|$)"
+)
+_CHANGES = re.compile(rf"(?:^|;)\s*(?:--[^\n]*\s+)*(?:{_OF_DATA}|{_OF_SESSION})", re.IGNORECASE | re.DOTALL)
+"""Statements that change what is in a database, or what holds for its connection."""
+_LOOKED_AT = 10_000
+"""Letters of a text in which such are looked for."""
 _OF_MODULES = (ModuleType, type(None))
 """What functions, and not methods, of C belong to."""
 _NOTHING = ("", "")
@@ -42,7 +50,7 @@ _done: list[str] = []
 
 def changes_something(text: object) -> bool:
     """Whether a text is a statement that changes something in a database."""
-    return isinstance(text, str) and _CHANGES.match(text) is not None
+    return isinstance(text, str) and _CHANGES.search(text[:_LOOKED_AT]) is not None
 
 
 def begin_chunk() -> None:

@@ -11,18 +11,20 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Iterable
 from contextlib import suppress
 from types import FunctionType, MethodType
 from typing import TYPE_CHECKING, Any
 
 from wornpage.session.messages import Message, pack, read_message
-from wornpage.session.python import ambient, crash, hooks, inner, look, seeds
+from wornpage.session.python import ambient, crash, endings, hooks, inner, look, seeds
 from wornpage.session.python.atoms import home_of, is_a
 from wornpage.session.python.effects import begin_session
 from wornpage.session.python.errors import describe_error
 from wornpage.session.python.given import Given
 from wornpage.session.python.imports import packages_behind
 from wornpage.session.python.names import names_in
+from wornpage.session.python.registries import exits
 from wornpage.session.python.running import compile_chunk, run_compiled
 from wornpage.session.python.streams import Streams
 from wornpage.session.python.values import scalar
@@ -52,6 +54,10 @@ class Driver:
         self.states: dict[str, str] = {}
         self.is_ahead = False
         """Whether it runs chunks before it is their turn."""
+        self.is_ending = False
+        """Whether what is left for the end has been done."""
+        self._exits = 0
+        """How many functions were to be called at the end when the chunk began."""
         self._inherited: list[tuple[str, object]] = []
 
     def _open(self, inbound: int, outbound: int) -> None:
@@ -73,6 +79,8 @@ class Driver:
             from wornpage.session.python.turns import end
 
             end()  # what is to be done at the end is the mother's
+        if not self.is_ending:
+            endings.go(self._handles() if self.blobs is not None else ())
 
     def send(self, message: Message, blobs: tuple[bytes, ...] = ()) -> None:
         """Tell the other end something."""
@@ -145,7 +153,8 @@ class Driver:
         assert self.channel is not None
         ends, is_ahead = forking.receive(self.channel), bool(message["ahead"])
         forking.forget_ended()
-        pid = self._parted(is_ahead) if forking.is_safe() and (not is_ahead or self._may_part(ends)) else None
+        may_part = self._may_part(ends) if is_ahead else self._may_leave_the_end(ends)
+        pid = self._parted(is_ahead) if forking.is_safe() and may_part else None
         if pid != 0:
             forking.close(ends)
             self.send({"event": "forked", "pid": pid or 0})
@@ -191,10 +200,35 @@ class Driver:
         """Whether one forked from this session, with these ends, may run chunks ahead of their turn."""
         from wornpage.session.python.turns import shares_nothing
 
-        assert self.channel is not None and self.blobs is not None
-        own = (self._in.fileno(), self._out.fileno(), self.channel, crash.fault(), self.watcher.handle)
-        own_copies = (*self.streams.copies, *self.blobs.writers)
-        return self.watcher.tells_who and shares_nothing((*ends, *own, *own_copies))
+        return self.watcher.tells_who and shares_nothing((*ends, *self._handles()))
+
+    def _handles(self) -> tuple[int, ...]:
+        """Descriptors of this session that are none of the page's."""
+        assert self.blobs is not None
+        channel = () if self.channel is None else (self.channel,)
+        own = (self._in.fileno(), self._out.fileno(), *channel, crash.fault(), self.watcher.handle)
+        return (*own, *self.streams.copies, *self.blobs.writers)
+
+    def _is_left(self) -> bool:
+        """Whether code of the page has left something for the end of the session."""
+        return endings.is_left(self._handles())
+
+    def _may_leave_the_end(self, ends: Iterable[int]) -> bool:
+        """Whether one forked from this session, with these ends, may go on in its place."""
+        return endings.is_one_for_all((*ends, *self._handles()))
+
+    def _do_end(self, message: Message) -> None:
+        """Do what is left for the end, where the page ends; the process ends as any other, once the other end has closed."""
+        self._position(message)
+        seeds.plant(0)
+        self.tracker.begin(watch=False)
+        self.given._begin()
+        self.watcher.begin()
+        needs, troubles = endings.carry_out(self.tracker.names, self.tracker.held.clear)
+        self.watcher.end()
+        self.is_ending = not needs
+        found = {"files": dict(self.watcher.described()["written"]), "needs": needs, "troubles": troubles}
+        self.send({"event": "ended", "found": found, "after": self.streams.mark()})
 
     def _do_seal(self, message: Message) -> None:
         """Run chunks ahead of their turn from now on, in a session that is nobody's."""
@@ -245,6 +279,7 @@ class Driver:
         notices.begin(self.show)
         figures.begin(self)
         self.watcher.begin()
+        self._exits = len(exits())
         begun = time.perf_counter()
         error: Message | None = None
         needs = self.left_in_databases = self.fleeting = ""
@@ -294,7 +329,8 @@ class Driver:
             told["message"] = f"a value does not let itself be looked at: {told['kind']}: {told['message']}"
         crash.end()
         done = {"event": "done", "error": error, "needs": needs, "seconds": seconds, "found": found,
-                "writing": self.blobs is not None and self.blobs.is_writing}  # fmt: skip
+                "writing": self.blobs is not None and self.blobs.is_writing,
+                "left": self._is_left(), "leaves": len(exits()) > self._exits}  # fmt: skip
         self.send({**done, "after": self.streams.mark()})
 
     def _take_over(self) -> None:

@@ -254,6 +254,11 @@ def _note_calls(module: Any, name: str, calls: list[object]) -> None:
     setattr(module, name, noted)
 
 
+def exits() -> list[object]:
+    """Calls of code of the page that gave something to `atexit`."""
+    return _registered["exits"]
+
+
 def state() -> dict[str, list[object]]:
     """What is in every registry whose library is loaded, by words: held, so that no place is taken by another."""
     found = {}

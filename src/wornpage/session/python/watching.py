@@ -207,7 +207,8 @@ class Watcher:
         for path, kind in sorted(self.reads.items()):
             short = self.short(path)
             if kind == "file" and path in self.writes:
-                if path in self._old:  # read, or added to, before it was written: that is an input
+                # Read, or added to, before it was written: that is an input, and not what a library asks of it on its way.
+                if path in self._old and path in self._asked:
                     found["file"][short] = self._old[path]
             elif kind == "listing":
                 found["listing"][short] = self._listed_as(path, self._listings[path])
@@ -299,7 +300,12 @@ class Watcher:
                 self._explained.add(full)
             # What searches for modules may find is told by `imports`.
             if not (_looks_for_packages(frame) or _is_import(frame, self._is_inside(full))):
-                self._list(full, pattern_asked(frame))
+                self._list(full, self._but_the_page(full) if _is_a_hint(frame) else pattern_asked(frame))
+
+    def _but_the_page(self, folder: str) -> str:
+        """The pattern of all names in a folder but for those of the page, and of what is pressed from it."""
+        own = "|".join(re.escape(f"{self._page}{suffix}") for suffix in PAGES)
+        return f"(?!(?:{own})$)(?s:.*)" if folder == self.folder else "(?s:.*)"
 
     def _changed(self, path: object, folder: object = None) -> None:
         """Something is made, cut or taken away; `folder` is one open that it lies in, by its number."""
@@ -591,7 +597,8 @@ class Watcher:
         with self._looking_away():
             signature = _signature(full)
             if signature is None:
-                self.reads[full] = "absent"
+                if not (self._is_within_made(full) and os.path.realpath(full) == full):
+                    self.reads[full] = "absent"
             elif not os.path.isdir(full):
                 self.reads[full] = kind
                 self._before[full] = signature
@@ -686,6 +693,11 @@ def _variable(name: str) -> str | None:
         return _get_variable(os.environ, name)
     except KeyError:
         return None
+
+
+def _is_a_hint(frame: FrameType | None) -> bool:
+    """Whether it is we who look for a name that is near to one in vain."""
+    return frame is not None and frame.f_globals.get("__name__") == "wornpage.session.python.hints"
 
 
 _HEARD: dict[str, Callable[..., None]] = {

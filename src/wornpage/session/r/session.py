@@ -31,6 +31,7 @@ from wornpage.session.r.wire import Inbox, pack
 from wornpage.session.tasks import (
     Answered,
     Answers,
+    AtEnd,
     CannotFork,
     ChunkTask,
     Environment,
@@ -65,6 +66,9 @@ class Slot(Struct, frozen=True):
 
 class RSession(PipedSession):
     """A session of R: values are kept here, and sent when code there first asks for them."""
+
+    leaving = 2.0
+    """R takes away what it has for a while only."""
 
     def __init__(self, threads: int | None = None) -> None:
         self._threads = threads
@@ -160,14 +164,32 @@ class RSession(PipedSession):
         """Raises `CannotFork`: a process of R hands its open files to all its children."""
         raise CannotFork
 
+    def _ended(self, at: Position, deadline: float) -> AtEnd:
+        """R does what is left as it leaves, and asks for names meanwhile."""
+        assert self._footprints is not None
+        self._footprints.begin("", guess=False)
+        self._known.begin("")
+        self._send({"do": "end", **self._stand(at)})
+        try:
+            with suppress(SessionOver):
+                while True:
+                    self._pump(deadline)
+                    while self._waiting:
+                        self._heard(*self._waiting.pop(0), [])
+        except MustMake as missing:
+            return AtEnd(needs=missing.name)
+        _, written = self._footprints.end((), [])
+        printed = "".join(one.text for stream in (self._out, self._err) for one in stream.take_rest())
+        return AtEnd(dict(written), printed=printed)
+
     def interrupt(self) -> None:
         """Interrupt the chunk that is running, and the programs that it has started; from another thread."""
         with suppress(ProcessLookupError, PermissionError):
             os.killpg(self._process.pid, signal.SIGINT)
 
-    def close(self) -> None:
-        """End the session; no file is looked after any more."""
-        super().close()
+    def _close(self, patience: float) -> None:
+        """No file is looked after any more."""
+        super()._close(patience)
         if self._footprints is not None:
             self._footprints.close()
             self._footprints = None

@@ -12,6 +12,7 @@ open_ends <- function(ask, tell, fault, sentinel) {
   S$marks <- 0L
   S$compiles <- compiler::enableJIT(0L)
   S$on <- FALSE
+  S$exits <- 0L               # how many finalizers are to be called at the end
   S$running <- FALSE          # whether code of the page runs, whose errors are its own
 }
 
@@ -82,11 +83,19 @@ answer_until_the_end <- function() {
   repeat {
     message <- tryCatch(receive(), error = function(e) NULL)
     if (is.null(message)) break
+    if (identical(message$do, "end")) return(go_to_the_end(message))
     withCallingHandlers(
       switch(message$do, open = open_session(message), run = run_chunk(message), marks = answer_marks(message),
              together = tell_together(message), give = give_value(message), hold = { stand(message); send(list(event = "held")) }),
       error = function(e) if (!S$running) leave_words(e, sys.calls()))
   }
+}
+
+# Stand at the end of the page: R itself does what is left as it leaves, which asks for names as code does.
+go_to_the_end <- function(message) {
+  stand(message)
+  if (has_last()) assign(".Last", get(".Last", G, inherits = FALSE), envir = G)   # R looks for a function, and not for the promise of one
+  invisible()
 }
 
 # A fault of ours: what it was, where the other end finds it.
@@ -108,5 +117,7 @@ open_session <- function(message) {
   begin_figures()
   if (identical(message$look, "page")) wear_page_look()
   S$first <- surroundings_whole()
+  end_of("ask")
+  S$connections <- open_connections()
   send(list(event = "ready"))
 }

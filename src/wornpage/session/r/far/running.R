@@ -10,6 +10,7 @@ run_chunk <- function(message) {
   before <- surroundings_now()
   internals <- definitions()
   connections <- open_connections()
+  S$before <- list(exits = S$exits, last = has_last())
   look_at_spaces()
   set.seed(message$seed)
   seed <- get0(".Random.seed", envir = G, inherits = FALSE)
@@ -48,7 +49,7 @@ finish <- function(message, failure, found, before, drew, seconds) {
   if (any(startsWith(as.character(unlist(changed)), "live"))) note_effect("it set options that hold functions")
   if (length(setdiff(search(), c(S$first$search, paste0("package:", loadedNamespaces()))))) note_effect("it attached a list")
   send(list(
-    event = "done", error = failure, seconds = seconds, needs = "", writing = FALSE,
+    event = "done", error = failure, seconds = seconds, needs = "", writing = FALSE, left = is_left(), leaves = S$exits > S$before$exits || has_last() && !S$before$last,
     found = c(found, list(ambient = as.list(changed), effects = paste(unique(S$effects), collapse = "; "), seed = drew, spawned = S$spawned, network = S$network,
       given = as.list(unique(S$given_reads)), variables = variables_read(), programs = as.list(unique(S$programs)), looks = S$looks, packages = packages_used(), folder = getwd())),
     after = mark()

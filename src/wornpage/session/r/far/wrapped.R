@@ -77,7 +77,10 @@ wrap_base <- function() {
   })
   wrap_one("registerS3method", function(frame) note_effect("it registered a method"))
   wrap_one("setHook", function(frame) note_effect("it set a hook"))
-  wrap_one("reg.finalizer", function(frame) note_effect("it set what happens when something goes"))
+  wrap_one("reg.finalizer", function(frame) {
+    note_effect("it set what happens when something goes")
+    if (isTRUE(from(frame, "onexit"))) S$exits <- S$exits + 1L
+  })
   wrap_one("attach", function(frame) {
     if (!startsWith(as.character(from(frame, "name") %||% "")[1L], "package:")) note_effect("it attached a list")
   })
@@ -93,6 +96,11 @@ wrap_base <- function() {
   refuse_locking()
   wrap_loading()
 }
+
+# Whether code of the page has left something for the end of the session: what is to be called, or closed, then.
+is_left <- function() S$exits > 0L || has_last() || open_connections() > S$connections
+
+has_last <- function() exists(".Last", G, inherits = FALSE)
 
 `%||%` <- function(one, other) if (is.null(one)) other else one
 
