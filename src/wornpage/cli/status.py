@@ -48,7 +48,7 @@ def status(
     from wornpage.plan.status import status_of
 
     source, settings = prepared(page, given, edition)
-    found = status_of(source, settings, edition)
+    found = status_of(source, settings, edition, _is_as_pressed(page, given, edition))
     if as_json:
         chunks = [
             {
@@ -63,6 +63,18 @@ def status(
         typer.echo(json.dumps({"chunks": chunks, "seconds": found.seconds}, ensure_ascii=False, indent=2))
         return
     _print_status(found)
+
+
+def _is_as_pressed(page: Path, given: list[str] | None, edition: str) -> bool:
+    import time
+
+    from wornpage.cli.given import given_for
+    from wornpage.plan.manifest import is_as_pressed
+    from wornpage.press import as_chosen
+    from wornpage.tree.version import VERSION
+
+    chosen = as_chosen(given_for(page, given, edition))
+    return is_as_pressed(page, edition, time.strftime("%Y-%m-%d"), VERSION, chosen)
 
 
 def _print_status(found: Status) -> None:

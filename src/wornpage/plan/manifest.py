@@ -185,6 +185,15 @@ def last(page: Path, edition: str = "") -> Manifest | None:
     return _read(data, [(kind, first[kind]) for kind in dict.fromkeys(kind for kind, _, _ in data["outputs"])])
 
 
+def is_as_pressed(page: Path, edition: str, day: str, code: str, given: list[str]) -> bool:
+    """Whether a pressing to all that the last one wrote would find nothing to do."""
+    known = last(page, edition)
+    if known is None:
+        return False
+    folder = Path(known.outputs[0][1]).parent if known.outputs else None
+    return still_right(page, [kind for kind, _ in known.outputs], folder, day, code, edition, given) is not None
+
+
 def known_editions(page: Path) -> list[str]:
     """Names of all editions of `page` that were ever pressed and not forgotten since."""
     folder = store_of(page) / "manifests" / own_name(page)

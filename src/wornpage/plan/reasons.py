@@ -5,11 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 from wornpage.plan.reads import kind_of
+from wornpage.plan.reads.kind import FileLook
 from wornpage.plan.state import PENDING, View
 from wornpage.store.addresses import digest
+from wornpage.store.files import content
 from wornpage.store.place import own_name, write_whole
 from wornpage.store.signing import opened, sealed
-from wornpage.store.trace import Last, Trace, as_kept, from_kept, last_of
+from wornpage.store.trace import Last, Read, Trace, as_kept, from_kept, last_of
 from wornpage.tree.nodes import Chunk
 
 
@@ -54,10 +56,9 @@ class Reasons:
             return "its code or options changed"
         if last.fleeting:
             return f"it runs each time: {last.fleeting}"
-        for read in last.reads:
-            now = here.now(read.item)
-            if now != read.value:
-                return _words(read.kind, read.name, read.value, now, here)
+        if other := [read for read in last.reads if here.now(read.item) != read.value]:
+            read = next((read for read in other if not _is_own(read, last, here)), None)
+            return _words(read, here) if read is not None else _own_words(other[0])
         return "what it made is gone"
 
 
@@ -77,8 +78,19 @@ def _read(path: Path) -> dict[str, Last]:
         return {}
 
 
-def _words(kind: str, name: str, before: str, now: str, here: View) -> str:
+def _words(read: Read, here: View) -> str:
+    now = here.now(read.item)
     if now.startswith(PENDING):
-        return f"reads `{name}`, which `{now.removeprefix(PENDING)}` will write anew"
-    known = kind_of(kind)
-    return known.words(name, before, now, here) if known else "it read something that is not told of any more"
+        return f"reads `{read.name}`, which `{now.removeprefix(PENDING)}` will write anew"
+    known = kind_of(read.kind)
+    return known.words(read.name, read.value, now, here) if known else "it read something that is not told of any more"
+
+
+def _is_own(read: Read, last: Last, here: View) -> bool:
+    """Whether what a chunk would find now is what its last run has left there."""
+    held = last.files.get(read.name)
+    return held is not None and isinstance(kind_of(read.kind), FileLook) and content(here.full(read.name)) == held
+
+
+def _own_words(read: Read) -> str:
+    return f"it changes {read.name} itself, so it runs whenever the page is pressed anew"

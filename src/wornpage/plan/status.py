@@ -41,10 +41,11 @@ class Status(Struct, frozen=True):
         return sum(chunk.seconds or 0 for chunk in self.chunks if not chunk.fresh)
 
 
-def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
+def status_of(page: Page, settings: Settings, edition: str = "", is_as_pressed: bool = False) -> Status:
     """What a pressing of `page`, or of one of its editions, would run. Raises `PageError` for languages that there are not.
 
-    A stale chunk may turn out to make the same values: then fewer run.
+    A stale chunk may turn out to make the same values: then fewer run. Where the page `is_as_pressed` there is nothing to do
+    for a pressing, not even for a chunk that has changed itself what it finds.
     """
     stop_on_errors(check_languages(page, settings))
     growing = Growing(page, settings)
@@ -69,7 +70,7 @@ def status_of(page: Page, settings: Settings, edition: str = "") -> Status:
                 if step.insert is not None and growing.grow(index, result):
                     state.layouts |= {chunk.label: layout(chunk.code) for chunk in growing.chunks}
             case Stale(why=why):
-                found.append(ChunkStatus(chunk.label, chunk.span.line, False, why, seconds))
+                found.append(ChunkStatus(chunk.label, chunk.span.line, is_as_pressed, why, seconds))
                 last = reasons.last.get(chunk.label)
                 if last is not None:
                     state.expect(chunk.label, last, index)

@@ -40,6 +40,8 @@ class Sight(NamedTuple):
     """Whether it is known that it was this very process."""
     with_bytes: bool = False
     """Whether some of what the file holds was read, as far as that is told: what is mapped into memory is not."""
+    taken_to: str = ""
+    """Where it lies now, if it has got another name, or lay in a folder that has."""
 
 
 IsOwn = Callable[[int], bool]
@@ -86,6 +88,8 @@ class _Watch(Eyes):
         self.count = 0
         self._gone_through: set[str] = set()
         """Folders that were gone through because they are new: that is told to ourselves, too."""
+        self._moving = ""
+        """What the last event has told to have lost its name: the next one tells of the other name, if that is watched."""
         self.add_tree(folder)
 
     def add_tree(self, folder: str) -> None:
@@ -123,10 +127,20 @@ class _Watch(Eyes):
                 if name == "." and folder in self._gone_through and process in {0, os.getpid()}:
                     continue
                 ours, here = self.is_own(process), process == os.getpid()
+                told = list(self._told(folder, name, kind))
                 seen |= {
                     Sight(path, changed, ours, is_folder, here, bool(kind & _ACCESS)): None
-                    for path, changed, is_folder in self._told(folder, name, kind)
+                    for path, changed, is_folder in told
                 }
+                if kind & _MOVED_TO and self._moving:
+                    seen |= {sight: None for sight in self._taken(told, ours, here)}
+                self._moving = os.path.join(folder, name) if kind & _MOVED_FROM else ""
+
+    def _taken(self, told: list[tuple[str, bool, bool]], ours: bool, here: bool) -> Iterator[Sight]:
+        """What has just got another name, with all in it, as it was called before."""
+        for path, changed, is_folder in told:
+            before = self._moving + path[len(told[0][0]) :]
+            yield Sight(before, changed, ours, is_folder, here, taken_to=path)
 
     def _told(self, folder: str, name: str, kind: int) -> Iterator[tuple[str, bool, bool]]:
         """What an event tells: paths, whether each has changed, and whether it is a folder."""
@@ -149,8 +163,9 @@ class _Watch(Eyes):
         elif kind & (_CREATE | _MOVED_TO) and _counts(name):
             yield path, True, True
             self.add_tree(path)
-            for place, _, files in os.walk(path):
+            for place, folders, files in os.walk(path):
                 self._gone_through.add(place)
+                yield from ((os.path.join(place, inner), True, True) for inner in folders if _counts(inner))
                 yield from ((os.path.join(place, file), True, False) for file in files)
 
 

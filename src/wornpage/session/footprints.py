@@ -142,6 +142,7 @@ class Footprints:
         """What files held that were opened; and of those that were written over unread, that they were there, if code may have asked."""
         before = self._before.files
         adds = appends(self._code) or not self._eyes.tell_who
+        taken = {sight.path: sight.taken_to for sight in self._sights if sight.taken_to and not sight.is_folder}
         had = {sight.path for sight in self._sights if sight.with_bytes and not sight.is_folder}
         opened = {sight.path for sight in self._sights if not sight.changed and not sight.is_folder}
         read: dict[str, str] = {}
@@ -153,6 +154,8 @@ class Footprints:
                 read[self._short(path)] = content(path)
             elif path not in before or path in pure:
                 continue
+            elif path in taken:
+                read[self._short(path)] = content(taken[path])
             elif adds or path in had:
                 read[self._short(path)] = self._held.get(path, "changed while it was read")
             elif self._looks or path in files:

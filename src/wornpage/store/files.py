@@ -72,9 +72,13 @@ def names_in(path: str) -> list[str] | None:
 
 def matching(path: str, pattern: str) -> list[str] | None:
     """The names in a folder that a regular expression fits; of folders alone where a stroke stands before it. None if there is no folder."""
+    return fitting(names_in(path), pattern)
+
+
+def fitting(names: list[str] | None, pattern: str) -> list[str] | None:
+    """The same of names that `names_in` gave."""
     import re
 
-    names = names_in(path)
     fits, last = re.compile(pattern.removeprefix("/")).fullmatch, "/" * pattern.startswith("/")
     return None if names is None else [name for name in names if name.endswith(last) and fits(name.rstrip("/"))]
 

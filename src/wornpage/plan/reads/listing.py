@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from wornpage.plan.reads.holding import names_at
 from wornpage.plan.reads.kind import FileLook
-from wornpage.store.files import listing
+from wornpage.store.files import listing_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -16,7 +17,7 @@ class ListingRead(FileLook):
     name = "listing"
 
     def now(self, name: str, here: Here) -> str:
-        return listing(here.full(name))
+        return listing_of(names_at(name, here))
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
         return f"the files in {name} changed"

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from wornpage.plan.reads.holding import names_at
 from wornpage.plan.reads.kind import FileLook
-from wornpage.store.files import listing_of, matching
+from wornpage.store.files import fitting, listing_of
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -17,7 +18,7 @@ class MatchingRead(FileLook):
 
     def now(self, name: str, here: Here) -> str:
         folder, _, pattern = name.partition("\t")
-        return listing_of(matching(here.full(folder), pattern))
+        return listing_of(fitting(names_at(folder, here), pattern))
 
     def words(self, name: str, before: str, now: str, here: Here) -> str:
         folder = name.partition("\t")[0]

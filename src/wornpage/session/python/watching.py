@@ -142,10 +142,11 @@ class Watcher:
         if not (self.spawned or self.forked or self._is_blind()):
             seen = [sight for sight in seen if sight.ours]  # the rest was somebody else
         for sight in seen:
-            if sight.changed:
-                if self._counts(sight.path):
-                    self.writes.add(sight.path)
-            elif not sight.is_folder and self._counts(sight.path):
+            if sight.changed and self._counts(sight.path):
+                if sight.taken_to:
+                    self._taken_along(sight)
+                self.writes.add(sight.path)
+            elif not (sight.changed or sight.is_folder) and self._counts(sight.path):
                 self._find(sight.path, "file")
         scripts = [sight.path for sight in seen if not sight.here and sight.path.endswith(".py")]
         for sight in seen:
@@ -270,7 +271,7 @@ class Watcher:
 
     def _listed_as(self, path: str, names: list[str] | None) -> str:
         """What a folder held when it was first looked through, but for what the chunk had made itself and taken away again."""
-        if names is None or not os.path.isdir(path):
+        if names is None:
             return "absent"
         own = {
             name
@@ -313,8 +314,34 @@ class Watcher:
             self._will_write(full)
 
     def _moved(self, old: object, new: object, from_folder: object, to_folder: object) -> None:
-        self._changed(old, from_folder)
+        full = self._within(old, from_folder)
+        if full is not None and self._counts(full):
+            self._takes_along(full)
         self._changed(new, to_folder)
+
+    def _takes_along(self, full: str) -> None:
+        """A file, or a folder with all in it, goes elsewhere: that is read, since it will lie there."""
+        with self._looking_away():
+            is_folder = os.path.isdir(full) and not os.path.islink(full)
+            inside = [os.path.join(full, name) for name in os.listdir(full)] if is_folder else []
+        if is_folder:
+            self._list(full)
+        elif not os.path.islink(full):
+            self._read(full, "file")
+        self._will_write(full, look_around=not self._is_known(os.path.dirname(full)))
+        for path in inside:
+            self._takes_along(path)
+
+    def _taken_along(self, sight: Sight) -> None:
+        """Another program has taken something elsewhere, where it can be looked at."""
+        if sight.path in self.writes or self._is_within_made(sight.path):
+            return
+        self._asked.add(sight.path)
+        if sight.is_folder:
+            self.reads[sight.path] = "listing"
+            self._listings[sight.path] = names_in(sight.taken_to)
+        else:
+            self.reads[sight.path], self._old[sight.path] = "file", content(sight.taken_to)
 
     def _linked(self, old: object, new: object, from_folder: object, to_folder: object) -> None:
         """A file gets a second name; it is looked at, since it is there under the new one, too."""
