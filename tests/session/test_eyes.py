@@ -65,5 +65,5 @@ class Watched(FolderCase):
             seen = [*eyes.drain(), *eyes.drain()]
             self.assertIn(str(self.folder / folder / "a.txt"), {sight.path for sight in seen if sight.changed})
             self.assertEqual([sight for sight in seen if sight.is_folder and not sight.changed], [])
-        os.listdir(self.folder / "new")
+        list((self.folder / "new").iterdir())
         self.assertTrue(any(sight.path == str(self.folder / "new") for sight in eyes.drain()))

@@ -133,7 +133,7 @@ class _Watch(Eyes):
                     for path, changed, is_folder in told
                 }
                 if kind & _MOVED_TO and self._moving:
-                    seen |= {sight: None for sight in self._taken(told, ours, here)}
+                    seen |= dict.fromkeys(self._taken(told, ours, here))
                 self._moving = os.path.join(folder, name) if kind & _MOVED_FROM else ""
 
     def _taken(self, told: list[tuple[str, bool, bool]], ours: bool, here: bool) -> Iterator[Sight]:
@@ -158,9 +158,14 @@ class _Watch(Eyes):
                 yield path, True, False
             if kind & (_OPEN | _ACCESS):
                 yield path, False, False
-        elif kind & (_DELETE | _MOVED_FROM):
+        else:
+            yield from self._folder_told(path, kind)
+
+    def _folder_told(self, path: str, kind: int) -> Iterator[tuple[str, bool, bool]]:
+        """The same of an event of a folder: one may tell that it went and, merged into it, that it was made anew."""
+        if kind & (_DELETE | _MOVED_FROM):
             yield path, True, True
-        elif kind & (_CREATE | _MOVED_TO) and _counts(name):
+        if kind & (_CREATE | _MOVED_TO) and _counts(os.path.basename(path)):
             yield path, True, True
             self.add_tree(path)
             for place, folders, files in os.walk(path):
