@@ -1,6 +1,8 @@
 """What runs again and what does not, and that `status` says the same: the everyday edits that go wrong."""
 
-from tests.support import FolderCase
+import json
+
+from tests.support import FolderCase, worn
 from wornpage.plan.status import status_of
 from wornpage.press import prepare, press
 from wornpage.source import read_page
@@ -29,6 +31,17 @@ class Everyday(FolderCase):
 
     def chunk(self, label: str, code: str, options: str = "") -> str:
         return f"```python run #{label} {options}\n{code}\n```\n\n"
+
+    def test_what_a_chunk_has_changed_itself_is_nothing_to_do_until_something_else_is(self) -> None:
+        code = "with open('log.txt', 'a') as log:\n    print('run', file=log)"
+        self.page.write_text(self.chunk("log", code) + self.chunk("other", "print(1)"), encoding="utf-8")
+        worn("press", "p.md", folder=self.folder)
+        self.assertIn("everything is fresh", worn("status", "p.md", folder=self.folder).stderr)
+        self.assertIn("nothing to do", worn("press", "p.md", folder=self.folder).stderr)
+        self.page.write_text(self.page.read_text("utf-8") + "Words.\n", encoding="utf-8")
+        told = json.loads(worn("status", "p.md", "--json", folder=self.folder).stdout)["chunks"]
+        self.assertEqual([chunk["state"] for chunk in told], ["stale", "fresh"])
+        self.assertIn("changes log.txt itself", told[0]["why"])
 
     def test_a_mark_that_looks_at_no_file_has_none_made_again(self) -> None:
         page = (

@@ -55,6 +55,26 @@ class Watched(FolderCase):
         self.assertIn(Sight(str(self.folder / "b.txt"), False, False), seen)
         self.assertIn(Sight(str(self.folder / "deep" / "new.txt"), True, True, here=True), seen)
 
+    def test_a_folder_that_is_taken_away_and_made_anew_is_watched_on(self) -> None:
+        self.write("page.md", "")
+        self.write("out/a.txt", "1")
+        eyes = eyes_on(str(self.folder))
+        (self.folder / "out" / "a.txt").unlink()
+        (self.folder / "out").rmdir()
+        (self.folder / "out").mkdir()
+        eyes.drain()
+        self.write("out/b.txt", "2")
+        self.assertIn(str(self.folder / "out" / "b.txt"), {sight.path for sight in eyes.drain() if sight.changed})
+
+    def test_what_goes_with_a_folder_is_told_by_both_names(self) -> None:
+        self.write("page.md", "")
+        self.write("out/deep/a.txt", "1")
+        eyes = eyes_on(str(self.folder))
+        (self.folder / "out").rename(self.folder / "new")
+        taken = {sight.path: sight.taken_to for sight in eyes.drain() if sight.taken_to}
+        both = {str(self.folder / "out" / name): str(self.folder / "new" / name) for name in ("deep", "deep/a.txt")}
+        self.assertEqual(taken, both | {str(self.folder / "out"): str(self.folder / "new")})
+
     def test_going_through_a_new_folder_to_watch_it_is_no_look(self) -> None:
         self.write("page.md", "")
         eyes = eyes_on(str(self.folder), with_folders=True)
