@@ -114,6 +114,11 @@ def next_sign(line: str, count: int) -> str:
     return f"{found['lead']}{sign}{found['gap']}{'[ ] ' if found['task'] else ''}"
 
 
+def within(line: str) -> str:
+    """What stands before further lines of what a line begins in: the signs of quotations, blanks for those of items."""
+    return "".join(sign if sign in ">\t" else " " for sign in line)
+
+
 def cut_out(text: str, start: int, end: int, way: int = 0) -> tuple[int, int]:
     """Blocks with the blank lines on one side of them, so that the wider gap stays: or those on the other (1), or none (2)."""
     before = start - len(text[:start].rstrip("\n"))

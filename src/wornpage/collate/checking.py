@@ -92,7 +92,7 @@ class Checker:
     def holds(self, patches: Sequence[Patch], first: int, last: int, wanted: Sequence[Reading]) -> bool:
         """Whether with `patches` the units from `first` to before `last` read as wanted, and those around them as before."""
         units = self.source.units
-        if any(unit.kind in HEAD for unit in units[first:last]):
+        if any(kind in HEAD for kind in [*(unit.kind for unit in units[first:last]), *(one[0] for one in wanted)]):
             return self._head_holds(patches, first, last, wanted)
         begin, end = self._window(patches)
         inside = [at for at, unit in enumerate(units) if begin <= unit.start <= end]
@@ -122,7 +122,16 @@ class Checker:
         low, high = max(low - 1, 0), min(high + 1, len(tops) - 1)
         begin = tops[low][0] if tops else 0
         end = max(stop, *(tops[at][1] for at in range(low, high + 1))) if tops else len(self.source.text)
-        return min(begin, start), end
+        return self._whole_blocks(min(begin, start), end)
+
+    def _whole_blocks(self, begin: int, end: int) -> tuple[int, int]:
+        """A stretch that parts no block: a note may be written within one, and is a block of its own."""
+        while True:
+            around = [(start, stop) for start, stop in self.source.tops if start < end and begin < stop]
+            low, high = min((begin, *(start for start, _ in around))), max((end, *(stop for _, stop in around)))
+            if (low, high) == (begin, end):
+                return begin, end
+            begin, end = low, high
 
     def _read(self, begin: int, end: int, patches: Sequence[Patch]) -> list[Reading] | None:
         """The stretch with its patches, read again: with definitions that lie elsewhere, and calls of the notes in it."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from wornpage.collate import abstracts
 from wornpage.collate.aligning import Piece, Ties, align, pieces_of
 from wornpage.collate.blocks import (
     cell_patch,
@@ -21,6 +22,7 @@ from wornpage.collate.blocks import (
     said_of,
     short,
     texts_of,
+    within,
 )
 from wornpage.collate.checking import FLOW, HEAD, kind_of, level_of, reading, reading_of
 from wornpage.collate.items import Item, compare
@@ -268,13 +270,13 @@ class _Merger(Work):
         line = self.text[self.text.rfind("\n", 0, unit.start) + 1 : unit.start]
         if unit.kind == "li":
             return "\n" + next_sign(line, 1)
-        if unit.kind == "quote":
-            return f"\n{line.rstrip()}\n{line}"
-        if unit.kind == "h":
-            return "\n\n" + line
-        if unit.kind in {"item", "note", "meaning"}:
-            return "\n\n" + " " * len(line)
-        return "\n\n" + (line if not line.strip() else "")
+        lead, sign = line, ""
+        if unit.kind == "h" and "#" in line:
+            lead, sign = line[: line.index("#")], line[line.index("#") :]
+        elif unit.kind == "note" and "[^" in line:
+            lead = line[: line.index("[^")] + "    "
+        around = within(lead)
+        return f"\n{around.rstrip()}\n{around}{sign}"
 
     def _may_move(self, old: Old) -> bool:
         """Whether a piece is text that stands by itself: a caption belongs to its figure, a title to the head."""
@@ -375,6 +377,10 @@ class _Merger(Work):
             edits.append(self.edit(f"new {words}", place, "", short(paragraph.text), by))
         if not texts:
             return
+        is_abstract = all(one.style == abstracts.KIND for one, _ in texts)
+        if is_abstract and last is not None and last.unit is not None and last.unit.kind == abstracts.KIND:
+            self._add_to_abstract(last.unit, texts, edits, order)
+            return
         wanted = [reading_of(row, [], new_kind(one), one.level if one.kind == "h" else 0) for one, row in texts]
 
         def patches(escapes: int) -> list[Patch]:
@@ -382,6 +388,20 @@ class _Merger(Work):
 
         number = self.at(before) + 1 if before is not None else 0
         self.attempt(edits, patches, number, number, wanted, texts_of([one for one, _ in texts]))
+
+    def _add_to_abstract(
+        self, before: Unit, texts: list[tuple[Paragraph, list[Item]]], edits: list[int], order: int
+    ) -> None:
+        wanted = [reading_of(row, [], abstracts.KIND, 0) for _, row in texts]
+        number = self.at(before) + 1
+        *tried, last = [
+            lambda way, gap=gap: [
+                abstracts.added(self.text, before, [written([], self.text, row, way) for _, row in texts], gap, order)
+            ]
+            for gap in abstracts.GAPS
+        ]
+        if not any(self.makes(edits, one, number, number, wanted) for one in tried):
+            self.attempt(edits, last, number, number, wanted, texts_of([one for one, _ in texts]))
 
     def _added(self, before: Unit | None, texts: list[tuple[Paragraph, list[Item]]], escapes: int) -> Patch:
         """New blocks behind a unit."""
@@ -407,11 +427,15 @@ class _Merger(Work):
         return Patch(at, at, self._closed(at, text, kind))
 
     def _gone(self, ties: Ties) -> None:
-        """What is not there any more: what stood together is taken out together, if that can be."""
+        """What is not there any more; notes last, which go with what called them."""
+        gone = [old for at, old in enumerate(self.old) if not ties.of_old[at] and old.piece.text.strip()]
+        for are_notes in (False, True):
+            self._take_out([old for old in gone if are_notes == (old.unit is not None and old.unit.kind == "note")])
+
+    def _take_out(self, gone: list[Old]) -> None:
+        """What stood together is taken out together, if that can be."""
         runs: list[list[tuple[int, Unit]]] = []
-        for at, old in enumerate(self.old):
-            if ties.of_old[at] or not old.piece.text.strip():
-                continue
+        for old in gone:
             why = self._why_not_gone(old)
             unit = old.unit
             what = kind_in_words(kind_of(unit), level_of(unit)) if unit is not None and not why else old.piece.kind
@@ -444,9 +468,14 @@ class _Merger(Work):
         first, last = run[0][1], run[-1][1]
 
         def patches(way: int) -> list[Patch]:
+            if first.kind == abstracts.KIND:
+                return [abstracts.without(self.units, first, last)]
             return [Patch(*cut_out(self.text, first.first, last.last, way), "")]
 
-        return make([edit for edit, _ in run], patches, self.at(first), self.at(last) + 1, [])
+        is_made = make([edit for edit, _ in run], patches, self.at(first), self.at(last) + 1, [])
+        if is_made:
+            self.taken_out.update(atom.raw for _, unit in run for atom in unit.atoms if atom.key)
+        return is_made
 
 
 def _find_labels(old: Document, new: Document) -> None:

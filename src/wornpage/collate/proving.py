@@ -41,7 +41,7 @@ def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
         said = _key(inside) if paragraph.kind in _TEXT else ""
         if not said:
             continue
-        known = next((one for one in _versions(said, reported) if there[one] > 0), None)
+        known = next((one for one in _versions(said, reported) if not one or there[one] > 0), None)
         if known is not None:
             there[known] -= 1
         else:

@@ -3,17 +3,38 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 
 from msgspec import Struct
 
 from wornpage.collate.items import Item
+from wornpage.collate.nesting import Stack, Stretch, common, nested, runs
 from wornpage.source.units import Style, Unit
 
-LEVELS = (0, 1, 2, 3, 4, 5)
-"""Nothing escaped; what is likely to mean something; all that may; line starts too; and the first two with new styles that
-end and begin anew where those around them do."""
-_DEEPEST, _PARTED = 3, 4
+_UNTOUCHED, _LIKELY_ONES, _ALL_ONES, _STARTS_TOO = range(4)
+"""Which new letters are escaped: none; what is likely to mean something; all that may; line starts too."""
+_OWN: dict[str, str] = {}
+_STARS, _STROKES = {"em": "*", "strong": "**"}, {"em": "_", "strong": "**"}
+"""Signs for styles that have changed: the source's own, or others where those would run into their neighbours."""
+
+
+class _Way(Struct, frozen=True):
+    """One of the ways to write something."""
+
+    escapes: int
+    parts: bool = False
+    """Whether new styles end and begin anew where those around them do."""
+    signs: dict[str, str] = _OWN
+
+
+_WAYS = (
+    *(_Way(escapes) for escapes in range(4)),
+    *(_Way(escapes, True) for escapes in range(2)),
+    *(_Way(escapes, parts, signs) for signs in (_STARS, _STROKES) for parts in (False, True) for escapes in range(2)),
+)
+LEVELS = range(len(_WAYS))
+"""The ways to write something, plainest first."""
 _LIKELY = re.compile(r"[\\`*\[\]<$|]|_(?!\w)|(?<!\w)_|~~|\{(?=[=a-z#.])|&(?=#?\w+;)")
 _ALL = re.compile(r"[\\`*_\[\]<>$~|{}]|&(?=#?\w+;)")
 _LINE_STARTS = (
@@ -25,38 +46,29 @@ _LINE_STARTS = (
 _SIGNS = {"em": ("*", "*"), "strong": ("**", "**"), "strike": ("~~", "~~"), "code": ("`", "`")}
 
 
-class _Stretch(Struct):
-    """A style around some items."""
-
-    style: Style
-    is_new: bool
-
-
 def written(units: Sequence[Unit], text: str, items: list[Item], level: int, in_cell: bool = False) -> str:
     """The running text that `items` make; `text` is the source of `units`."""
-    stretches = _stretches(units, items, level >= _PARTED)
-    level -= _PARTED * (level >= _PARTED)
+    way = _WAYS[level]
+    known = _stretches(units, items, way.parts)
+    stacks = nested(items, known)
+    signs = _signs(items, known, stacks, way.signs)
     out: list[str] = []
-    stack: list[int] = []
     pending: list[str] = []
+    stack: Stack = ()
 
     def flush() -> None:
         if pending:
-            is_code = any(stretches[one].style.look == "code" for one in stack)
-            out.append(_escaped("".join(pending), level, is_code, in_cell))
+            is_code = any(known[one].is_code for one in stack)
+            out.append(_escaped("".join(pending), way.escapes, is_code, in_cell))
             pending.clear()
 
-    for item in items:
-        shared = 0
-        while shared < min(len(stack), len(item.styles)) and stack[shared] == item.styles[shared]:
-            shared += 1
-        if shared < len(stack) or shared < len(item.styles):
+    for item, here in zip(items, stacks, strict=True):
+        if here != stack:
             flush()
-        while len(stack) > shared:
-            out.append(stretches[stack.pop()].style.close)
-        for one in item.styles[shared:]:
-            stack.append(one)
-            out.append(stretches[one].style.open)
+            shared = common(stack, here)
+            out += [signs[one][1] for one in reversed(stack[shared:])]
+            out += [signs[one][0] for one in here[shared:]]
+            stack = here
         if item.unit >= 0:
             flush()
             atom = units[item.unit].atoms[item.atom]
@@ -64,12 +76,25 @@ def written(units: Sequence[Unit], text: str, items: list[Item], level: int, in_
         else:
             pending.append(item.text)
     flush()
-    while stack:
-        out.append(stretches[stack.pop()].style.close)
+    out += [signs[one][1] for one in reversed(stack)]
     made = "".join(out)
-    if level == _DEEPEST and not in_cell:
+    if way.escapes == _STARTS_TOO and not in_cell:
         for pattern, safe in _LINE_STARTS:
             made = pattern.sub(safe, made)
+    return made
+
+
+def _signs(
+    items: Sequence[Item], known: Mapping[int, Stretch], stacks: Sequence[Stack], others: Mapping[str, str]
+) -> dict[int, tuple[str, str]]:
+    """What opens and closes each style: as the source has it; for those that have changed, other signs if there are."""
+    pieces = Counter(one for one, _ in runs(stacks))
+    sizes = Counter(one for item in items if item.unit >= 0 for one in item.styles)
+    made: dict[int, tuple[str, str]] = {}
+    for number, one in known.items():
+        is_whole = pieces[number] == 1 and sizes[number] == one.size
+        sign = others.get(one.style.look) if not is_whole else None
+        made[number] = (sign, sign) if sign else (one.style.open, one.style.close)
     return made
 
 
@@ -78,16 +103,17 @@ def _escaped(text: str, level: int, is_code: bool, in_cell: bool) -> str:
     if is_code:
         return text.replace("\n", " ")
     if level:
-        text = (_LIKELY if level == 1 else _ALL).sub(lambda found: "\\" + found[0], text)
+        text = (_LIKELY if level == _LIKELY_ONES else _ALL).sub(lambda found: "\\" + found[0], text)
     elif in_cell:
         text = text.replace("|", "\\|")
     return text.replace("\n", " " if in_cell else "\\\n")
 
 
-def _stretches(units: Sequence[Unit], items: list[Item], parts: bool) -> dict[int, _Stretch]:
+def _stretches(units: Sequence[Unit], items: list[Item], parts: bool) -> dict[int, Stretch]:
     """Which styles stand around each item (`Item.styles`): the source's own where they still fit, new ones else."""
-    known: dict[int, _Stretch] = {}
+    known: dict[int, Stretch] = {}
     numbers: dict[tuple[int, int], int] = {}
+    sizes = [Counter(one for atom in unit.atoms for one in atom.styles) for unit in units]
     missing: list[set[str]] = []
     for item in items:
         styles: list[int] = []
@@ -98,19 +124,17 @@ def _stretches(units: Sequence[Unit], items: list[Item], parts: bool) -> dict[in
                 look = unit.styles[one].look
                 if look in item.looks:
                     number = numbers.setdefault((item.unit, one), len(numbers) + 1)
-                    known[number] = _Stretch(unit.styles[one], False)
+                    known[number] = Stretch(unit.styles[one], sizes[item.unit][one])
                     styles.append(number)
                     have.add(look)
         item.styles = tuple(styles)
         missing.append(set(item.looks) - have)
     _spread(items, missing, known)
     _begin_new(items, missing, known, parts)
-    _without_blank_ends(items, known)
-    _ordered(items, known)
     return known
 
 
-def _spread(items: list[Item], missing: list[set[str]], known: dict[int, _Stretch]) -> None:
+def _spread(items: list[Item], missing: list[set[str]], known: dict[int, Stretch]) -> None:
     """New letters in a look that their neighbour has stand within the neighbour's style."""
     for order in (range(len(items)), range(len(items) - 1, -1, -1)):
         before: tuple[int, ...] | None = None
@@ -123,7 +147,7 @@ def _spread(items: list[Item], missing: list[set[str]], known: dict[int, _Stretc
             before = items[at].styles
 
 
-def _begin_new(items: list[Item], missing: list[set[str]], known: dict[int, _Stretch], parts: bool) -> None:
+def _begin_new(items: list[Item], missing: list[set[str]], known: dict[int, Stretch], parts: bool) -> None:
     """Looks that nothing around has begin styles of their own; `parts` lets none reach over the end of another style."""
     current: dict[str, int] = {}
     around: tuple[int, ...] = ()
@@ -137,44 +161,10 @@ def _begin_new(items: list[Item], missing: list[set[str]], known: dict[int, _Str
             if look not in current:
                 number += 1
                 opening, closing = _SIGNS.get(look) or ("[", f"]({_address(look.removeprefix('link:'))})")
-                known[number] = _Stretch(Style(look, opening, closing), True)
+                known[number] = Stretch(Style(look, opening, closing))
                 current[look] = number
             item.styles += (current[look],)
 
 
 def _address(address: str) -> str:
     return f"<{address}>" if re.search(r"[\s()]", address) else address
-
-
-def _without_blank_ends(items: list[Item], known: dict[int, _Stretch]) -> None:
-    """No style begins or ends on a blank: the signs would not be taken for signs."""
-    places: dict[int, list[int]] = {}
-    for at, item in enumerate(items):
-        for one in item.styles:
-            places.setdefault(one, []).append(at)
-    for one, own in places.items():
-        if known[one].style.look == "code":
-            continue
-        runs: list[list[int]] = []
-        for at in own:
-            if runs and runs[-1][-1] == at - 1:
-                runs[-1].append(at)
-            else:
-                runs.append([at])
-        for run in runs:
-            for order in (run, run[::-1]):
-                for at in order:
-                    if items[at].text and not items[at].text.isspace():
-                        break
-                    items[at].styles = tuple(each for each in items[at].styles if each != one)
-
-
-def _ordered(items: list[Item], known: dict[int, _Stretch]) -> None:
-    """Longer styles stand outside; new ones outside the source's own of the same length."""
-    size: dict[int, int] = {}
-    for item in items:
-        for one in item.styles:
-            size[one] = size.get(one, 0) + 1
-    for item in items:
-        if any(known[one].is_new for one in item.styles):
-            item.styles = tuple(sorted(item.styles, key=lambda one: (-size[one], known[one].is_new)))

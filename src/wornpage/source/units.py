@@ -126,20 +126,23 @@ class _Reader:
         tokens = grammar().parse(self.shielded.text, {})
         self.blocks(tokens, "p", 0)
         self.units.sort(key=lambda unit: (unit.start, unit.end))
-        tops = sorted(self.range_of(token) for token in self.tops(tokens))
+        tops = sorted(self.tops(tokens))
         self.units = [
             *(unit for head in head_texts(self.text) for unit in _HeadReader(self.text, head).units_of_it()),
             *self.units,
         ]
         return Source(self.text, tuple(self.units), tuple(self.others), tuple(self.starts), tuple(tops))
 
-    def tops(self, tokens: list[MdToken]) -> Iterator[MdToken]:
-        """The first token of each block of the page's own level; of notes, of each block in them."""
+    def tops(self, tokens: list[MdToken]) -> Iterator[tuple[int, int]]:
+        """The ranges of the blocks of the page's own level; a note is one, with all that it holds."""
         for group in _groups(tokens):
             if group[0].type == "footnote_block_open":
-                yield from (one for one in group if one.map and one.type.endswith("_open"))
+                for note in _groups(group[1:-1]):
+                    held = [self.range_of(one) for one in note if one.map and one.type.endswith("_open")]
+                    if held:
+                        yield min(start for start, _ in held), max(end for _, end in held)
             elif group[0].map:
-                yield group[0]
+                yield self.range_of(group[0])
 
     # --- places -------------------------------------------------------------------------------
 
