@@ -6,15 +6,44 @@ from random import Random
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
+from wornpage.collate.checking import reading, reading_of
+from wornpage.collate.items import Item
 from wornpage.collate.rebasing import changes, narrowed, rebase
 from wornpage.collate.report import Patch, applied
+from wornpage.collate.spelling import LEVELS, written
 from wornpage.collate.versions import Version, carried, with_versions
 from wornpage.collate.wording import likeness, rising, same, same_letters
 from wornpage.source.comments import Note, placed
 from wornpage.source.units import units_of
 
 _TEXTS = st.lists(st.sampled_from(["one", "two", "three", "four", ".", "\n", "one two"]), max_size=14).map(" ".join)
+
+
+_LOOKS = st.frozensets(st.sampled_from(["em", "strong", "strike", "code", "link:https://a.example"]))
+
+
+class Looks(unittest.TestCase):
+    @given(st.lists(st.tuples(_LOOKS, st.booleans()), min_size=1, max_size=7))
+    def test_words_can_overlap_in_any_looks(self, words: list[tuple[frozenset[str], bool]]) -> None:
+        items: list[Item] = []
+        for looks, goes_on in words:
+            after = looks if goes_on else frozenset[str]()
+            items += [*(Item(letter, looks) for letter in "word"), Item(" ", after)]
+        wanted = reading_of(items, [], "p", 0)
+        made = [written([], "", [replace(one) for one in items], way) for way in LEVELS]
+        self.assertIn([wanted], [[reading(unit) for unit in units_of(text).units] for text in made], made)
+
+    def test_a_style_that_another_reaches_into_keeps_its_signs(self) -> None:
+        source = units_of("one __two three__ four\n")
+        atoms = source.units[0].atoms
+        new = frozenset({"em"})
+        items = [
+            Item(one.text, source.units[0].looks(one) | (new if at >= 8 else frozenset()), 0, at)
+            for at, one in enumerate(atoms)
+        ]
+        self.assertEqual(written(source.units, source.text, items, 0), "one __two *three*__ *four*")
 
 
 class Words(unittest.TestCase):

@@ -4,6 +4,7 @@ import random
 import re
 
 from tests.collate.editing import Editor, W, text_of
+from tests.collate.pages import SIGNS, Writer
 from tests.collate.test_collate import SOURCE, CollateCase
 from tests.support import FolderCase
 from wornpage.collate.collating import Asked, collate
@@ -13,6 +14,18 @@ from wornpage.source.units import units_of
 
 _WORDS = ("never", "damp", "(old)", "*starred*", "a_b", "10%", "&", "x", "<b>", "|", "{see plan}")
 _ROUNDS = 120
+_PAGES = 20
+_BY_HAND = {
+    "mark",
+    "mark taken out",
+    "title taken away",
+    "new title",
+    "em",
+    "strong",
+    "look of new words",
+    "paragraph split",
+}
+"""What is told, and done by hand: values; titles, which stay one; signs of looks that would stand against a sign."""
 
 
 class Edits(CollateCase):
@@ -57,6 +70,48 @@ class Blocks(FolderCase):
                 self.assertNotIn("\n\n\n", made.text)
 
 
+class MadeUpPages(FolderCase):
+    """Pages of all that running text can hold, edited in one or two places, plain or tracked."""
+
+    def test_what_comes_back_stands_in_the_source(self) -> None:
+        for seed in range(_PAGES):
+            source = Writer(seed).page()
+            page = self.write("page.md", source.encode())
+            press(page, ["docx"])
+            keys = {unit.key for unit in units_of(source).units}
+            for turn in range(4):
+                with self.subTest(seed=seed, turn=turn):
+                    by = random.Random(seed * 10 + turn)
+                    editor = Editor(self.folder / "page.docx", "Ada Lund" if turn % 2 else "")
+                    done = [one for _ in range(by.randint(1, 2)) if (one := _edit(editor, by, keys, SIGNS))]
+                    made = collate(Asked(page, (editor.save(self.folder / "back.docx"),)))
+                    self.assertEqual(made.doubts, [], done)
+                    told = {edit.what for edit in made.edits if edit.outcome != "merged"}
+                    self.assertLessEqual(told, _BY_HAND, done)
+                    if not told:
+                        self.assertEqual(_paragraphs(self.pressed(made.text)), _paragraphs(editor), done)
+
+    def pressed(self, text: str) -> Editor:
+        press(self.write("again.md", text.encode()), ["docx"])
+        return Editor(self.folder / "again.docx")
+
+
+def _paragraphs(editor: Editor) -> list[str]:
+    """What a document says, changes accepted; a note that nothing calls any more is none."""
+    for gone in [one for one in editor.root.iter(f"{W}del") if one.getparent().tag != f"{W}rPr"]:
+        gone.getparent().remove(gone)
+    said: list[str] = []
+    joins = False
+    for one in editor.root.iter(f"{W}p"):
+        text = text_of(one)
+        said, joins = ([*said[:-1], said[-1] + text] if joins else [*said, text]), _is_taken(one)
+    return [made for text in said if (made := " ".join(text.split()).replace(" .", ".")) not in {"", "Abstract"}]
+
+
+def _is_taken(paragraph) -> bool:
+    return paragraph.find(f"{W}pPr/{W}rPr/{W}del") is not None
+
+
 def _blocks(editor: Editor) -> list:
     return [one for one in editor.root.iter(f"{W}p") if re.match("The leaf|First|Then|Last|New", text_of(one))]
 
@@ -72,7 +127,7 @@ def _change_blocks(editor: Editor, by: random.Random) -> None:
             editor.take(text_of(one))
 
 
-def _edit(editor: Editor, by: random.Random, keys: set[str]) -> tuple[str, str] | None:
+def _edit(editor: Editor, by: random.Random, keys: set[str], words: tuple[str, ...] = _WORDS) -> tuple[str, str] | None:
     """One edit of a paragraph that is written in the page; what was done, and what the paragraph said."""
     paragraphs = [one for one in editor.root.iter(f"{W}p") if _is_text(one, keys) and len(text_of(one).split()) > 1]
     paragraph = by.choice(paragraphs)
@@ -80,21 +135,21 @@ def _edit(editor: Editor, by: random.Random, keys: set[str]) -> tuple[str, str] 
     places = [found.span() for found in re.finditer(r"\S+", text)]
     first = by.randrange(len(places))
     last = min(len(places) - 1, first + by.randrange(4))
-    words = text[places[first][0] : places[last][1]]
-    if text.count(words) != 1:
+    old = text[places[first][0] : places[last][1]]
+    if text.count(old) != 1:
         return None
-    new = " ".join(by.choice(_WORDS) for _ in range(by.randint(1, 3)))
+    new = " ".join(by.choice(words) for _ in range(by.randint(1, 3)))
     editor.paragraph = lambda _: paragraph  # type: ignore[method-assign]
     what = by.choice(["insert", "delete", "replace", "bold", "slanted", "after", "take", "split"])
     match what:
         case "insert":
-            editor.insert_after(words, f" {new}")
+            editor.insert_after(old, f" {new}")
         case "delete":
-            editor.delete(words)
+            editor.delete(old)
         case "replace":
-            editor.replace(words, new)
+            editor.replace(old, new)
         case "bold" | "slanted":
-            editor.look(words, what[0] if what == "bold" else "i")
+            editor.look(old, what[0] if what == "bold" else "i")
         case "after" if not _in_cell(paragraph):
             editor.after(text, f"{new} sentence.")
         case "take" if not _in_cell(paragraph):

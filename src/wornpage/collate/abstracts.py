@@ -12,17 +12,25 @@ GAPS = ("\n\n", "\n\n\n")
 """What parts paragraphs: in text that is kept line by line, and in text whose lines are folded."""
 
 
-def added(text: str, before: Unit, made: Sequence[str], gap: str, order: int) -> Patch:
-    """New paragraphs behind one."""
-    lead = text[text.rfind("\n", 0, before.start) + 1 : before.start]
+def of(units: Sequence[Unit]) -> list[Unit]:
+    """The paragraphs of the abstract."""
+    return [unit for unit in units if unit.kind == KIND]
+
+
+def added(text: str, units: Sequence[Unit], before: Unit | None, made: Sequence[str], gap: str) -> Patch:
+    """New paragraphs behind one, or before the first."""
+    near = before if before is not None else of(units)[0]
+    lead = text[text.rfind("\n", 0, near.start) + 1 : near.start]
     indent = lead if not lead.strip() else "  "
-    lines = (gap + indent + one.replace("\n", "\n" + indent) for one in made)
-    return Patch(before.end, before.end, "".join(lines), order=order)
+    lines = [one.replace("\n", "\n" + indent) for one in made]
+    if before is None:
+        return Patch(near.start, near.start, "".join(one + gap + indent for one in lines))
+    return Patch(near.end, near.end, "".join(gap + indent + one for one in lines))
 
 
 def without(units: Sequence[Unit], first: Unit, last: Unit) -> Patch:
     """Some paragraphs taken out, with what parts them from one that stays."""
-    own = [unit for unit in units if unit.kind == KIND]
+    own = of(units)
     begin, end = own.index(first), own.index(last) + 1
     start = own[begin - 1].end if begin else first.start
     stop = own[end].start if not begin and end < len(own) else last.end

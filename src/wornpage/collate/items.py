@@ -15,6 +15,11 @@ LOOKS = {"em", "strong", "strike", "code"}
 """What pages have; links besides."""
 
 
+def is_look(what: str) -> bool:
+    """Whether a change is one of looks."""
+    return what in LOOKS or what == "link"
+
+
 class Item(Struct):
     """A letter, or an object of the source."""
 

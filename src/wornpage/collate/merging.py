@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
+from functools import partial
 
 from msgspec.structs import replace
 
@@ -25,7 +27,7 @@ from wornpage.collate.blocks import (
     within,
 )
 from wornpage.collate.checking import FLOW, HEAD, kind_of, level_of, reading, reading_of
-from wornpage.collate.items import Item, compare
+from wornpage.collate.items import Item, compare, is_look
 from wornpage.collate.letters import BREAK, Document, Paragraph
 from wornpage.collate.mapping import mapped, own_letters
 from wornpage.collate.particulars import STYLES, Head
@@ -36,10 +38,11 @@ from wornpage.collate.report import Patch
 from wornpage.collate.spelling import written
 from wornpage.collate.tabling import Tables
 from wornpage.collate.wording import rising
-from wornpage.collate.work import MADE, Merged, Old, Work
+from wornpage.collate.work import MADE, UNWRITTEN, Merged, Old, Work
 from wornpage.source.heads import is_quoted_for
 from wornpage.source.units import Unit, units_of
 
+_LINE_END = re.compile(r"[ \t]*\\?\n\s*")
 _NUMBERED = {True: "with numbers", False: "without numbers"}
 
 
@@ -178,7 +181,7 @@ class _Merger(Work):
             edits.append(self.edit("words", unit.start, old.mapped.paragraph.text, paragraph.text, paragraph.by))
         in_cell = unit.kind == "cell"
 
-        def patches(escapes: int) -> list[Patch]:
+        def patches(escapes: int, row: list[Item]) -> list[Patch]:
             made = written([unit], self.text, row, escapes, in_cell)
             if in_cell:
                 return [cell_patch(self.text, unit, made)]
@@ -187,7 +190,43 @@ class _Merger(Work):
             return [Patch(unit.first, unit.last, self._as_kind(unit, kind, level, paragraph.ordered, made))]
 
         number = self.at(unit)
-        self.attempt(edits, patches, number, number + 1, [wanted] if wanted[2] else [], texts_of([paragraph]))
+
+        def make(row: list[Item], edits: list[int], tell: bool = False) -> bool:
+            said = reading_of(row, [unit], kind, level)
+            wanted = [said] if said[2] else []
+            if tell:
+                return self.attempt(edits, partial(patches, row=row), number, number + 1, wanted, texts_of([paragraph]))
+            return self.makes(edits, partial(patches, row=row), number, number + 1, wanted)
+
+        if make(row, edits):
+            return
+        self._looks_apart(unit, row, edits, make)
+
+    def _looks_apart(self, unit: Unit, row: list[Item], edits: list[int], make: Callable[..., bool]) -> None:
+        """A paragraph some of whose looks cannot be written: its words are, and the looks are told of."""
+        words = [one for one in edits if not is_look(self.made.edits[one].what)]
+        looks = [one for one in edits if one not in words]
+        new_are_plain = [one if one.unit >= 0 else replace(one, looks=frozenset()) for one in row]
+        as_before = [
+            one if one.unit < 0 else replace(one, looks=unit.looks(unit.atoms[one.atom])) for one in new_are_plain
+        ]
+        if looks and new_are_plain != row and make(new_are_plain, edits):
+            self._tell_looks(unit, row)
+        elif not words:
+            self.give_up(looks, UNWRITTEN, [])
+        elif make(as_before, words, True):
+            self.give_up(looks, UNWRITTEN, [])
+            self._tell_looks(unit, row)
+        else:
+            self.give_up(looks, UNWRITTEN, [])
+
+    def _tell_looks(self, unit: Unit, row: list[Item]) -> None:
+        """Tell that new words are not set off as they are there."""
+        new = [one for one in row if one.unit < 0 and one.looks]
+        if new:
+            said = "".join(one.text for one in new).strip()
+            looks = ", ".join(sorted({look.partition(":")[0] for one in new for look in one.looks}))
+            self.edit("look of new words", unit.start, said, f"{said} ({looks})", None, UNWRITTEN)
 
     def _place_in_list(self, old: Old, after: Paragraph) -> None:
         """An item that is further in or out by now, or in a list of another kind."""
@@ -255,10 +294,13 @@ class _Merger(Work):
             self.give_up(edits, "a mark was parted", texts_of(paragraphs))
             return
         between = self._between(first)
+        is_one_line = kind == "h" and "#" in self.text[first.first : first.start]
+        end = units[-1].end + (len(self._underlined(units[-1])) if len(units) > 1 and kind != "h" else 0)
 
         def patches(escapes: int) -> list[Patch]:
             made = between.join(written(units, self.text, row, escapes) for row in rows)
-            return [Patch(first.start, units[-1].end, made)]
+            made = _LINE_END.sub(" ", made) if is_one_line else made
+            return [Patch(first.start, end, made + (self._underlined(first) if len(units) > 1 else ""))]
 
         if numbers != list(range(numbers[0], numbers[0] + len(numbers))):
             self.give_up(edits, "the paragraphs do not follow each other in the source", texts_of(paragraphs))
@@ -276,7 +318,12 @@ class _Merger(Work):
         elif unit.kind == "note" and "[^" in line:
             lead = line[: line.index("[^")] + "    "
         around = within(lead)
-        return f"\n{around.rstrip()}\n{around}{sign}"
+        return self._underlined(unit) + f"\n{around.rstrip()}\n{around}{sign}"
+
+    def _underlined(self, unit: Unit) -> str:
+        """The line below a heading that makes it one, with the line end before it."""
+        behind = self.text[unit.end : unit.last]
+        return behind if unit.kind == "h" and re.fullmatch(r"\n[\s>]*(-+|=+)\s*", behind) else ""
 
     def _may_move(self, old: Old) -> bool:
         """Whether a piece is text that stands by itself: a caption belongs to its figure, a title to the head."""
@@ -377,9 +424,8 @@ class _Merger(Work):
             edits.append(self.edit(f"new {words}", place, "", short(paragraph.text), by))
         if not texts:
             return
-        is_abstract = all(one.style == abstracts.KIND for one, _ in texts)
-        if is_abstract and last is not None and last.unit is not None and last.unit.kind == abstracts.KIND:
-            self._add_to_abstract(last.unit, texts, edits, order)
+        if all(one.style == abstracts.KIND for one, _ in texts) and abstracts.of(self.units):
+            self._add_to_abstract(last.unit if last is not None else None, texts, edits, order)
             return
         wanted = [reading_of(row, [], new_kind(one), one.level if one.kind == "h" else 0) for one, row in texts]
 
@@ -390,18 +436,21 @@ class _Merger(Work):
         self.attempt(edits, patches, number, number, wanted, texts_of([one for one, _ in texts]))
 
     def _add_to_abstract(
-        self, before: Unit, texts: list[tuple[Paragraph, list[Item]]], edits: list[int], order: int
+        self, last: Unit | None, texts: list[tuple[Paragraph, list[Item]]], edits: list[int], order: int
     ) -> None:
+        """New paragraphs behind one of the abstract's, or before its first."""
+        before = last if last is not None and last.kind == abstracts.KIND else None
         wanted = [reading_of(row, [], abstracts.KIND, 0) for _, row in texts]
-        number = self.at(before) + 1
-        *tried, last = [
-            lambda way, gap=gap: [
-                abstracts.added(self.text, before, [written([], self.text, row, way) for _, row in texts], gap, order)
-            ]
-            for gap in abstracts.GAPS
-        ]
-        if not any(self.makes(edits, one, number, number, wanted) for one in tried):
-            self.attempt(edits, last, number, number, wanted, texts_of([one for one, _ in texts]))
+        number = self.at(before) + 1 if before is not None else self.at(abstracts.of(self.units)[0])
+
+        def patches(way: int, gap: str) -> list[Patch]:
+            made = [written([], self.text, row, way) for _, row in texts]
+            return [replace(abstracts.added(self.text, self.units, before, made, gap), order=order)]
+
+        *gaps, last_gap = abstracts.GAPS
+        if not any(self.makes(edits, partial(patches, gap=gap), number, number, wanted) for gap in gaps):
+            said = texts_of([one for one, _ in texts])
+            self.attempt(edits, partial(patches, gap=last_gap), number, number, wanted, said)
 
     def _added(self, before: Unit | None, texts: list[tuple[Paragraph, list[Item]]], escapes: int) -> Patch:
         """New blocks behind a unit."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from itertools import takewhile
 
@@ -37,7 +38,14 @@ def nested(items: Sequence[Item], known: Mapping[int, Stretch]) -> list[Stack]:
     """Which styles are open at each item; what would begin or end on a blank is taken from it (`Item.styles`)."""
     while True:
         stacks = _stacks(items, known)
-        blank = [(at, one) for one, run in runs(stacks) if not known[one].is_code for at in _blank_ends(items, run)]
+        pieces = runs(stacks)
+        often = Counter(one for one, _ in pieces)
+        blank = [
+            (at, one)
+            for one, run in pieces
+            if not (known[one].is_code and known[one].size and often[one] == 1)
+            for at in _blank_ends(items, run)
+        ]
         if not blank:
             return stacks
         for at, one in blank:
@@ -53,6 +61,8 @@ def _stacks(items: Sequence[Item], known: Mapping[int, Stretch]) -> list[Stack]:
         links = [ends[one] for one in item.styles if one not in stack and known[one].is_link]
         stack = tuple(takewhile(lambda one, ends=ends, links=links: ends[one] >= max(links, default=0), stack))  # type: ignore[misc]
         rest = [one for one in item.styles if one not in stack]
+        if rest and stack and known[stack[-1]].is_code:  # nothing can begin within it
+            stack, rest = stack[:-1], [*rest, stack[-1]]
         stack += tuple(sorted(rest, key=lambda one: (known[one].is_code, -ends[one], known[one].size == 0)))
         made.append(stack)
     return made

@@ -42,6 +42,7 @@ def unsaid(record: Record, merged: Merged, document: Document) -> list[str]:
         if not said:
             continue
         known = next((one for one in _versions(said, reported) if not one or there[one] > 0), None)
+        known = known if known is not None else _with_what_is_kept(said, reported, there)
         if known is not None:
             there[known] -= 1
         else:
@@ -80,6 +81,12 @@ def _versions(said: str, reported: list[Edit]) -> list[str]:
         if new and said.startswith(new.rstrip("…")):
             found.append(said if old else "")
     return [*found, whole]
+
+
+def _with_what_is_kept(said: str, reported: list[Edit], there: Counter[str]) -> str | None:
+    """The text that says what a paragraph does, and once what is told to have been taken out of it without another word."""
+    kept = {_key(edit.old) for edit in reported if not _key(edit.new)} - {""}
+    return next((key for key in there if there[key] > 0 and any(key.replace(one, "", 1) == said for one in kept)), None)
 
 
 class _Shown:

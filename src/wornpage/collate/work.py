@@ -19,6 +19,7 @@ from wornpage.collate.report import Edit, Patch, Remark, applied
 from wornpage.collate.spelling import LEVELS
 from wornpage.source.units import Source, Unit
 
+UNWRITTEN = "it could not be written so that it reads as it does there"
 MADE = "is made when the page is pressed, and not written in it"
 """Why something is not merged."""
 
@@ -147,7 +148,7 @@ class Work:
         """Make the first of several ways to write something that reads as it should; all edits are reported if none does."""
         if self.makes(edits, patches, first, last, wanted):
             return True
-        self.give_up(edits, "it could not be written so that it reads as it does there", said)
+        self.give_up(edits, UNWRITTEN, said)
         return False
 
     def makes(
