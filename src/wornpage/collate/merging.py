@@ -298,8 +298,8 @@ class _Merger(Work):
         end = units[-1].end + (len(self._underlined(units[-1])) if len(units) > 1 and kind != "h" else 0)
 
         def patches(escapes: int) -> list[Patch]:
-            made = between.join(written(units, self.text, row, escapes) for row in rows)
-            made = _LINE_END.sub(" ", made) if is_one_line else made
+            texts = [written(units, self.text, row, escapes) for row in rows]
+            made = between.join(_LINE_END.sub(" ", text) if is_one_line else text for text in texts)
             return [Patch(first.start, end, made + (self._underlined(first) if len(units) > 1 else ""))]
 
         if numbers != list(range(numbers[0], numbers[0] + len(numbers))):
