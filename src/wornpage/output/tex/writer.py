@@ -206,7 +206,7 @@ class TexWriter:
             case n.Paragraph(children=children):
                 return words(children)
             case n.Quote(blocks=blocks):
-                return self.within("quote", blocks)
+                return f"\\begin{{quote}}\n{self.held(blocks)}\n\\end{{quote}}"
             case n.List() as it:
                 return self.item_list(it)
             case n.Definitions(entries=entries):
@@ -269,6 +269,10 @@ class TexWriter:
         """Blocks in an environment."""
         return f"\\begin{{{environment}}}{options}\n{self.blocks(blocks)}\n\\end{{{environment}}}"
 
+    def held(self, blocks: n.Blocks) -> str:
+        """Blocks of a quotation or an item; a heading that begins them may stand right below another."""
+        return (r"\wornfirst " if blocks and isinstance(blocks[0], n.Heading) else "") + self.blocks(blocks)
+
     def item_list(self, node: n.List) -> str:
         self.depth += 1
         items = "\n".join(self.item(item, node.start + at if node.ordered else 0) for at, item in enumerate(node.items))
@@ -286,10 +290,10 @@ class TexWriter:
             sign = f"{number}." if number else r"\textbullet"
             return rf"\par\hspace*{{1.5em}}{sign}\ {self.blocks(item.blocks)}"
         box = "" if item.done is None else r"[\(\boxtimes\)]" if item.done else r"[\(\square\)]"
-        return rf"\item{box} {self.blocks(item.blocks)}"
+        return rf"\item{box} {self.held(item.blocks)}"
 
     def definition(self, node: n.Definition) -> str:
-        meanings = "\n\n".join(self.blocks(meaning) for meaning in node.meanings)
+        meanings = "\n\n".join(self.held(meaning) for meaning in node.meanings)
         return rf"\item[{{{self.running.words(node.term)}}}] {meanings}"
 
     def container(self, node: n.Container) -> str:
