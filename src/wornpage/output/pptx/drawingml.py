@@ -152,7 +152,7 @@ BULLET = '<a:buFont typeface="Arial"/><a:buChar char="•"/>'
 
 def numbered(start: int) -> str:
     """A number before a paragraph."""
-    return f'<a:buFont typeface="+mj-lt"/><a:buAutoNum type="arabicPeriod" startAt="{max(start, 1)}"/>'
+    return f'<a:buSzPct val="100000"/><a:buFont typeface="+mj-lt"/><a:buAutoNum type="arabicPeriod" startAt="{max(start, 1)}"/>'
 
 
 def text_body(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import posixpath
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping
 from functools import cached_property
 
@@ -12,8 +13,9 @@ from msgspec import Struct
 
 from wornpage.output.deck.model import Shape
 from wornpage.output.ooxml.package import relations_of
-from wornpage.output.ooxml.reading import Element, leads_in, parsed, template_fault
+from wornpage.output.ooxml.reading import Element, leads_in, parsed, serialized, template_fault
 from wornpage.output.ooxml.xml import A, R
+from wornpage.output.pptx import settling
 from wornpage.output.pptx.drawingml import Box, P
 from wornpage.tree.problem import PageError, near_miss
 
@@ -88,10 +90,15 @@ class Template:
             (int(size.get(key)) / _POINT for key in ("cx", "cy")) if size is not None else (960.0, 720.0)
         )
         self.masters = list(self.led_to(self.main, "slideMaster"))
+        bare = [master for master in self.masters if self._settle(master)]
         self.layouts = self._all_layouts()
         if not self.layouts:
             raise self.fault("has no layouts.", "Save it with at least one slide master.")
         self.by_use = self._by_use(wished)
+        master = self._master_of(self.by_use["text"])
+        fill = settling.letters_colour(self.xml(master)) if master in bare else None
+        if fill is not None:
+            settling.colour_other_text(self.presentation, fill)
 
     # --- reading ------------------------------------------------------------------------------------
 
@@ -117,6 +124,22 @@ class Template:
     def led_to(self, part: str, kind: str) -> Iterator[str]:
         """The parts of a kind that a part leads to."""
         return (target for own, target, _ in self.leads(part) if own.endswith(f"/{kind}"))
+
+    def _settle(self, master: str) -> bool:
+        """Say what a master and its layouts leave to sample words; whether it was so."""
+        root = self.xml(master)
+        is_bare = settling.has_no_styles(root)
+        if is_bare:
+            settling.style_master(root)
+            self.parts[master] = serialized(root)
+        for name in self.led_to(master, "slideLayout"):
+            layout = self.xml(name)
+            is_changed = settling.number_holders(layout)
+            if is_bare:
+                settling.style_layout(layout, root)
+            if is_bare or is_changed:
+                self.parts[name] = serialized(layout)
+        return is_bare
 
     def _all_layouts(self) -> list[Layout]:
         """The layouts of the first master first, each in the order of its master."""
@@ -151,22 +174,33 @@ class Template:
                         f"has no layout {name!r}.", near_miss(name, names) or f"It has: {', '.join(names)}."
                     )
             else:
-                chosen = next((one for one in self.layouts if one.kind == kind), None)
+                layouts = self._in_order(use)
+                chosen = next((one for one in layouts if one.kind == kind), None)
+                chosen = chosen or next((one for one in layouts if re.search(words, one.name, re.IGNORECASE)), None)
                 chosen = chosen or next(
-                    (one for one in self.layouts if re.search(words, one.name, re.IGNORECASE)), None
-                )
-                chosen = chosen or next(
-                    (one for like in _LIKE.get(use, ()) for one in self.layouts if one.kind == like), None
+                    (one for like in _LIKE.get(use, ()) for one in layouts if one.kind == like), None
                 )
             made[use] = chosen or self._most_like(use)
         return made
 
+    def _in_order(self, use: str) -> list[Layout]:
+        """All layouts; first those of the master that its own first slide has for titles, its other slides for all else."""
+        if len(self.masters) < 2:
+            return self.layouts
+        ids = self.presentation.iter(f"{{{P}}}sldId")
+        slides = {key: target for kind, target, key in self.leads(self.main) if kind.endswith("/slide")}
+        order = [slides[key] for one in ids if (key := one.get(f"{{{R}}}id", "")) in slides]
+        used = [self._master_of_part(layout) for one in order for layout in self.led_to(one, "slideLayout")]
+        often = Counter(used[:1] if use == "title" else used[1:])
+        return sorted(self.layouts, key=lambda one: -often[self._master_of_part(one.part)])
+
     def _most_like(self, use: str) -> Layout:
         """A layout by the placeholders it has, where nothing says what it is for."""
         wanted = {"text": 1, "columns": 2}.get(use, 0)
-        with_title = [one for one in self.layouts if one.first("title", "ctrTitle")]
-        same = [one for one in with_title or self.layouts if len(one.texts) == wanted]
-        return (same or with_title or self.layouts)[0]
+        layouts = self._in_order(use)
+        with_title = [one for one in layouts if one.first("title", "ctrTitle") and not one.first("subTitle")]
+        same = [one for one in with_title or layouts if len(one.texts) == wanted]
+        return (same or with_title or layouts)[0]
 
     # --- measures -----------------------------------------------------------------------------------
 
@@ -210,7 +244,10 @@ class Template:
         return found[0], found[1]
 
     def _master_of(self, layout: Layout) -> str:
-        return next(self.led_to(layout.part, "slideMaster"), self.masters[0])
+        return self._master_of_part(layout.part)
+
+    def _master_of_part(self, layout: str) -> str:
+        return next(self.led_to(layout, "slideMaster"), self.masters[0])
 
 
 def _shapes_of(root: Element, kinds: str) -> list[Element]:
