@@ -69,7 +69,7 @@ def _lighten(master: Element) -> None:
     """Let what has the colours of the theme be light on dark, as its text is."""
     colours = master.find(f"{{{P}}}clrMap")
     if colours is not None:
-        colours.attrib.update(bg1="dk1", tx1="lt1", bg2="dk2", tx2="lt2")
+        colours.attrib.update({"bg1": "dk1", "tx1": "lt1", "bg2": "dk2", "tx2": "lt2"})
 
 
 def style_layout(layout: Element, master: Element) -> None:

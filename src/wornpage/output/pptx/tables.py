@@ -75,7 +75,7 @@ class _Rows:
 
     def cell(self, words: n.Inlines, align: str, above: float, below: float, span: int = 1, bold: bool = False) -> str:
         """A cell, and those that it stretches over."""
-        made = self.text.paragraph(words, Lines(align=align, before=0), Face(size=self.size, bold=bold))
+        made = self.text.paragraph(words, Lines(align=align, before=0), Face(size=self.size, bold=bold, colour="tx1"))
         inset = (
             f'marL="{emu(_MARGINS[0])}" marR="{emu(_MARGINS[0])}" marT="{emu(_MARGINS[1])}" marB="{emu(_MARGINS[1])}"'
         )
