@@ -1,5 +1,6 @@
 """The pieces of a presentation: runs, paragraphs, tables, effects, layouts."""
 
+import re
 import unittest
 import zipfile
 from io import BytesIO
@@ -166,6 +167,45 @@ class Layouts(unittest.TestCase):
             left, right = template.by_use["columns"].texts
             assert left.box is not None and right.box is not None
             self.assertLess(left.box.x + left.box.width, right.box.x)
+
+    def test_looks_in_sample_words_and_places_without_numbers(self) -> None:
+        """As some office programs write templates: no styles, all contents unnumbered, layouts placed as on a cover."""
+        parts = own_parts(SHAPES["16:9"])
+        name = "ppt/slideMasters/slideMaster1.xml"
+        master = etree.fromstring(parts[name])
+        styles = master.find("{*}txStyles")
+        assert styles is not None
+        master.remove(styles)
+        for shape in master.iter("{*}sp"):
+            held = shape.find(".//{*}ph")
+            if held is not None and held.get("type") in {"title", "body"}:
+                for old in [*shape.iter("{*}lstStyle"), *shape.iter("{*}p")]:
+                    old.getparent().remove(old)  # type: ignore[union-attr]
+                letters = (
+                    '<a:rPr sz="2400" b="1"><a:solidFill><a:srgbClr val="F0F0FF"/></a:solidFill><a:highlight/></a:rPr>'
+                )
+                sample = f'<a:p {NAMESPACES}><a:pPr algn="r"/><a:r>{letters}<a:t>Click</a:t></a:r></a:p>'
+                body = shape.find("{*}txBody")
+                assert body is not None
+                body.append(etree.fromstring(sample))
+        bare = {**parts, name: etree.tostring(master)}
+        for part, data in parts.items():
+            if "slideLayouts/slideLayout" in part and part.endswith(".xml"):
+                bare[part] = re.sub(rb'(<p:ph(?: sz="half")?) idx="\d+"/>', rb"\1/>", data)
+        template = Template(bare, "t.pptx", "p.md", {})
+        made = etree.fromstring(template.parts[name])
+        first = made.find("{*}txStyles/{*}bodyStyle/{*}lvl1pPr")
+        assert first is not None
+        self.assertEqual(first.get("algn"), "r")
+        self.assertEqual([etree.QName(one).localname for one in first[-1]], ["solidFill"])
+        colours = made.find("{*}clrMap")
+        assert colours is not None
+        self.assertEqual(colours.get("tx1"), "lt1")
+        self.assertEqual(template.sizes(SHAPES["16:9"])[0], 2400 / 75)
+        left, right = template.by_use["columns"].texts
+        assert left.box is not None and right.box is not None
+        self.assertNotEqual(left.number, right.number)
+        self.assertLess(left.box.x + left.box.width, right.box.x)
 
     def test_damaged_parts_are_told(self) -> None:
         parts = own_parts(SHAPES["16:9"])

@@ -203,7 +203,10 @@ class Source(FolderCase):
 
 class Compiled(FolderCase):
     def test_the_same_sheets_again_and_faults_in_lines_of_the_page(self) -> None:
-        page = self.write("page.md", "# One {#one}\n\n- ## Two\n\n> ### Three\n\nSee {see one}.\n\n" + "X" * 39 + " " + "`" + "y" * 300 + "`\n")
+        page = self.write(
+            "page.md",
+            "# One {#one}\n\n- ## Two\n\n> ### Three\n\nSee {see one}.\n\n" + "X" * 39 + " " + "`" + "y" * 300 + "`\n",
+        )
         press(page, ["tex-pdf"])
         first = (self.folder / "page.tex.pdf").read_bytes()
         self.assertTrue(first.startswith(b"%PDF"))
