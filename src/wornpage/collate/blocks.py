@@ -42,6 +42,7 @@ def kind_in_words(kind: str, level: int) -> str:
         "quote": "quotation",
         "note": "note",
         "caption": "caption",
+        "abstract": "paragraph of the abstract",
     }
     return names.get(kind, kind)
 

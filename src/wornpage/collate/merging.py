@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import partial
+from itertools import groupby
 
 from msgspec.structs import replace
 
@@ -26,7 +27,7 @@ from wornpage.collate.blocks import (
     texts_of,
     within,
 )
-from wornpage.collate.checking import FLOW, HEAD, kind_of, level_of, reading, reading_of
+from wornpage.collate.checking import FLOW, HEAD, Reading, kind_of, level_of, reading, reading_of
 from wornpage.collate.items import Item, compare, is_look
 from wornpage.collate.letters import BREAK, Document, Paragraph
 from wornpage.collate.mapping import mapped, own_letters
@@ -43,6 +44,8 @@ from wornpage.source.heads import is_quoted_for
 from wornpage.source.units import Unit, units_of
 
 _LINE_END = re.compile(r"[ \t]*\\?\n\s*")
+_Ways = tuple[Callable[[int], list[Patch]], int, int, list[Reading]]
+"""Ways to write some units: what each changes, the first of them, the one behind the last, and how they are to read."""
 _NUMBERED = {True: "with numbers", False: "without numbers"}
 
 
@@ -191,42 +194,37 @@ class _Merger(Work):
 
         number = self.at(unit)
 
-        def make(row: list[Item], edits: list[int], tell: bool = False) -> bool:
+        def ways(row: list[Item]) -> _Ways:
             said = reading_of(row, [unit], kind, level)
-            wanted = [said] if said[2] else []
-            if tell:
-                return self.attempt(edits, partial(patches, row=row), number, number + 1, wanted, texts_of([paragraph]))
-            return self.makes(edits, partial(patches, row=row), number, number + 1, wanted)
+            return partial(patches, row=row), number, number + 1, [said] if said[2] else []
 
-        if make(row, edits):
-            return
-        self._looks_apart(unit, row, edits, make)
+        if not self.makes(edits, *ways(row)):
+            self._looks_apart(unit, row, edits, ways, texts_of([paragraph]))
 
-    def _looks_apart(self, unit: Unit, row: list[Item], edits: list[int], make: Callable[..., bool]) -> None:
+    def _looks_apart(
+        self, unit: Unit, row: list[Item], edits: list[int], ways: Callable[[list[Item]], _Ways], said: list[str]
+    ) -> None:
         """A paragraph some of whose looks cannot be written: its words are, and the looks are told of."""
-        words = [one for one in edits if not is_look(self.made.edits[one].what)]
-        looks = [one for one in edits if one not in words]
+        looks = [one for one in edits if is_look(self.made.edits[one].what)]
+        words = [one for one in edits if one not in looks]
         new_are_plain = [one if one.unit >= 0 else replace(one, looks=frozenset()) for one in row]
         as_before = [
             one if one.unit < 0 else replace(one, looks=unit.looks(unit.atoms[one.atom])) for one in new_are_plain
         ]
-        if looks and new_are_plain != row and make(new_are_plain, edits):
+        if looks and new_are_plain != row and self.makes(edits, *ways(new_are_plain)):
             self._tell_looks(unit, row)
-        elif not words:
-            self.give_up(looks, UNWRITTEN, [])
-        elif make(as_before, words, True):
-            self.give_up(looks, UNWRITTEN, [])
+            return
+        self.give_up(looks, UNWRITTEN, [])
+        if words and self.attempt(words, *ways(as_before), said):
             self._tell_looks(unit, row)
-        else:
-            self.give_up(looks, UNWRITTEN, [])
 
     def _tell_looks(self, unit: Unit, row: list[Item]) -> None:
-        """Tell that new words are not set off as they are there."""
-        new = [one for one in row if one.unit < 0 and one.looks]
-        if new:
-            said = "".join(one.text for one in new).strip()
-            looks = ", ".join(sorted({look.partition(":")[0] for one in new for look in one.looks}))
-            self.edit("look of new words", unit.start, said, f"{said} ({looks})", None, UNWRITTEN)
+        """Tell which new words are not set off as they are there."""
+        for looks, items in groupby(row, lambda one: one.looks if one.unit < 0 else frozenset[str]()):
+            said = "".join(one.text for one in items).strip()
+            if looks and said:
+                names = ", ".join(sorted(look.partition(":")[0] for look in looks))
+                self.edit("look of new words", unit.start, said, f"{said} ({names})", None, UNWRITTEN)
 
     def _place_in_list(self, old: Old, after: Paragraph) -> None:
         """An item that is further in or out by now, or in a list of another kind."""

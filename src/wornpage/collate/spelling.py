@@ -12,8 +12,8 @@ from wornpage.collate.items import Item
 from wornpage.collate.nesting import Stack, Stretch, common, nested, runs
 from wornpage.source.units import Style, Unit
 
-_UNTOUCHED, _LIKELY_ONES, _ALL_ONES, _STARTS_TOO = range(4)
-"""Which new letters are escaped: none; what is likely to mean something; all that may; line starts too."""
+_LIKELY_ONES, _STARTS_TOO = 1, 3
+"""Which new letters are escaped, from 0: none; what is likely to mean something; all that may; line starts too."""
 _OWN: dict[str, str] = {}
 _STARS, _STROKES = {"em": "*", "strong": "**"}, {"em": "_", "strong": "**"}
 """Signs for styles that have changed: the source's own, or others where those would run into their neighbours."""

@@ -19,9 +19,10 @@ from wornpage.collate.report import Edit, Patch, Remark, applied
 from wornpage.collate.spelling import LEVELS
 from wornpage.source.units import Source, Unit
 
-UNWRITTEN = "it could not be written so that it reads as it does there"
 MADE = "is made when the page is pressed, and not written in it"
 """Why something is not merged."""
+UNWRITTEN = "it could not be written so that it reads as it does there"
+"""The same, of what none of several ways to write it could say."""
 
 
 class Merged(Struct):

@@ -7,6 +7,7 @@ master finds nothing there.
 
 from __future__ import annotations
 
+import re
 from copy import deepcopy
 
 from lxml import etree
@@ -61,7 +62,8 @@ def style_master(master: Element) -> None:
     last.addnext(styles)
     fill = letters_colour(master)
     ink = fill.find(f"{{{A}}}srgbClr") if fill is not None else None
-    if ink is not None and not is_dark(f"#{ink.get('val')}"):
+    digits = str(ink.get("val", "")) if ink is not None else ""
+    if re.fullmatch("[0-9A-Fa-f]{6}", digits) and not is_dark(f"#{digits}"):
         _lighten(master)
 
 
@@ -84,12 +86,13 @@ def style_layout(layout: Element, master: Element) -> None:
 
 def _style_shape(shape: Element) -> None:
     body = shape.find(f"{{{P}}}txBody")
-    if body is None:
+    about = body.find(f"{{{A}}}bodyPr") if body is not None else None
+    if body is None or about is None:
         return
     own = body.find(f"{{{A}}}lstStyle")
     if own is None:
         own = etree.Element(f"{{{A}}}lstStyle")
-        body.find(f"{{{A}}}bodyPr").addnext(own)
+        about.addnext(own)
     if not len(own):
         _write_levels(own, shape, has_lines=True)
 
@@ -114,6 +117,8 @@ def _put(shape: Element, other: Element, at: int, count: int) -> None:
         about.remove(old)
     made = deepcopy(place)
     off, ext = made.find(f"{{{A}}}off"), made.find(f"{{{A}}}ext")
+    if off is None or ext is None:
+        return
     width = int(ext.get("cx"))
     column = round(width * (1 - _GUTTER * (count - 1)) / count)
     off.set("x", str(int(off.get("x")) + at * (width - column) // max(count - 1, 1)))
@@ -155,8 +160,8 @@ def _write_levels(style: Element, shape: Element, has_lines: bool) -> None:
     samples: dict[int, Element] = {}
     for paragraph in shape.iter(f"{{{A}}}p"):
         about = paragraph.find(f"{{{A}}}pPr")
-        level = int(about.get("lvl", "0")) if about is not None else 0
-        samples.setdefault(level + 1, paragraph)
+        level = about.get("lvl", "0") if about is not None else "0"
+        samples.setdefault(int(level) + 1 if level.isdigit() else 1, paragraph)
     last: Element | None = None
     for level in _LEVELS:
         last = samples.get(level, last)
@@ -175,7 +180,7 @@ def _level(sample: Element, level: int, has_lines: bool, has_size: bool) -> Elem
     lines = sample.find(f"{{{A}}}pPr")
     if has_lines and lines is not None:
         made.attrib.update({name: lines.get(name) for name in _OF_LINES if lines.get(name)})
-        made.extend(deepcopy(one) for one in lines if etree.QName(one).localname != "defRPr")
+        made.extend(deepcopy(one) for one in lines if etree.QName(one).localname not in {"defRPr", "extLst"})
     own = etree.SubElement(made, f"{{{A}}}defRPr")
     wanted = _OF_LETTERS if has_size else tuple(name for name in _OF_LETTERS if name != "sz")
     own.attrib.update({name: letters.get(name) for name in wanted if letters.get(name)})

@@ -57,6 +57,7 @@ class Layout(Struct, frozen=True):
     """A layout."""
 
     part: str
+    master: str
     name: str
     kind: str
     holders: tuple[Holder, ...]
@@ -95,7 +96,7 @@ class Template:
         if not self.layouts:
             raise self.fault("has no layouts.", "Save it with at least one slide master.")
         self.by_use = self._by_use(wished)
-        master = self._master_of(self.by_use["text"])
+        master = self.by_use["text"].master
         fill = settling.letters_colour(self.xml(master)) if master in bare else None
         if fill is not None:
             settling.colour_other_text(self.presentation, fill)
@@ -149,10 +150,10 @@ class Template:
             order = {key: target for kind, target, key in self.leads(master) if kind.endswith("/slideLayout")}
             ids = [one.get(f"{{{R}}}id") for one in root.iter(f"{{{P}}}sldLayoutId")]
             above = _holders(root)
-            found += [self._layout(order[key], above) for key in ids if key in order]
+            found += [self._layout(order[key], master, above) for key in ids if key in order]
         return found
 
-    def _layout(self, part: str, above: list[Holder]) -> Layout:
+    def _layout(self, part: str, master: str, above: list[Holder]) -> Layout:
         root = self.xml(part)
         held = root.find(f"{{{P}}}cSld")
         name = held.get("name", "") if held is not None else ""
@@ -160,7 +161,7 @@ class Template:
             one if one.box is not None else Holder(one.kind, one.number, _inherited(one, above))
             for one in _holders(root)
         )
-        return Layout(part, name, root.get("type", ""), holders)
+        return Layout(part, master, name, root.get("type", ""), holders)
 
     def _by_use(self, wished: Mapping[str, str]) -> dict[str, Layout]:
         """The layout for each use: as wished by name, by its kind, by a word in its name, or the most like it."""
@@ -190,17 +191,18 @@ class Template:
         ids = self.presentation.iter(f"{{{P}}}sldId")
         slides = {key: target for kind, target, key in self.leads(self.main) if kind.endswith("/slide")}
         order = [slides[key] for one in ids if (key := one.get(f"{{{R}}}id", "")) in slides]
-        used = [self._master_of_part(layout) for one in order for layout in self.led_to(one, "slideLayout")]
+        masters = {one.part: one.master for one in self.layouts}
+        used = [masters.get(layout, "") for one in order for layout in self.led_to(one, "slideLayout")]
         often = Counter(used[:1] if use == "title" else used[1:])
-        return sorted(self.layouts, key=lambda one: -often[self._master_of_part(one.part)])
+        return sorted(self.layouts, key=lambda one: -often[one.master])
 
     def _most_like(self, use: str) -> Layout:
         """A layout by the placeholders it has, where nothing says what it is for."""
         wanted = {"text": 1, "columns": 2}.get(use, 0)
         layouts = self._in_order(use)
-        with_title = [one for one in layouts if one.first("title", "ctrTitle") and not one.first("subTitle")]
-        same = [one for one in with_title or layouts if len(one.texts) == wanted]
-        return (same or with_title or layouts)[0]
+        with_title = [one for one in layouts if one.first("title", "ctrTitle")] or layouts
+        same = [one for one in with_title if len(one.texts) == wanted] or with_title
+        return next((one for one in same if bool(one.first("subTitle")) == (use == "title")), same[0])
 
     # --- measures -----------------------------------------------------------------------------------
 
@@ -230,7 +232,7 @@ class Template:
     def sizes(self, usual: Shape) -> tuple[float, float]:
         """The size of text and of titles, in points of a screen: what the layout says, else its master."""
         layout = self.by_use["text"]
-        master = self.xml(self._master_of(layout))
+        master = self.xml(layout.master)
         found = []
         for kinds, style, otherwise in (
             ("obj body", "bodyStyle", usual.text),
@@ -242,12 +244,6 @@ class Template:
             sizes = [size for one in styles if one is not None and (size := _first_size(one))]
             found.append(sizes[0] if sizes else otherwise)
         return found[0], found[1]
-
-    def _master_of(self, layout: Layout) -> str:
-        return self._master_of_part(layout.part)
-
-    def _master_of_part(self, layout: str) -> str:
-        return next(self.led_to(layout, "slideMaster"), self.masters[0])
 
 
 def _shapes_of(root: Element, kinds: str) -> list[Element]:

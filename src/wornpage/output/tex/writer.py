@@ -206,7 +206,7 @@ class TexWriter:
             case n.Paragraph(children=children):
                 return words(children)
             case n.Quote(blocks=blocks):
-                return f"\\begin{{quote}}\n{self.held(blocks)}\n\\end{{quote}}"
+                return self.within("quote", blocks)
             case n.List() as it:
                 return self.item_list(it)
             case n.Definitions(entries=entries):
@@ -267,10 +267,10 @@ class TexWriter:
 
     def within(self, environment: str, blocks: n.Blocks, options: str = "") -> str:
         """Blocks in an environment."""
-        return f"\\begin{{{environment}}}{options}\n{self.blocks(blocks)}\n\\end{{{environment}}}"
+        return f"\\begin{{{environment}}}{options}\n{self.held(blocks)}\n\\end{{{environment}}}"
 
     def held(self, blocks: n.Blocks) -> str:
-        """Blocks of a quotation or an item; a heading that begins them may stand right below another."""
+        """Blocks within a quotation, a box or an item; a heading that begins them may stand right below another."""
         return (r"\wornfirst " if blocks and isinstance(blocks[0], n.Heading) else "") + self.blocks(blocks)
 
     def item_list(self, node: n.List) -> str:
