@@ -29,6 +29,12 @@ def is_dark(colour: str) -> bool:
     return 1.05 / (light + 0.05) > (light + 0.05) / 0.05
 
 
+def contrast(one: str, other: str) -> float:
+    """How well letters of one colour can be read on another, from 1 to 21, as WCAG 2 defines it. Raises `ValueError`."""
+    darker, lighter = sorted((_luminance(in_digits(one)), _luminance(in_digits(other))))
+    return (lighter + 0.05) / (darker + 0.05)
+
+
 def _luminance(colour: str) -> float:
     """As WCAG 2 has it, from 0 to 1."""
     parts = (int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5))

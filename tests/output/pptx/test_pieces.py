@@ -182,12 +182,16 @@ class Layouts(unittest.TestCase):
                 for old in [*shape.iter("{*}lstStyle"), *shape.iter("{*}p")]:
                     old.getparent().remove(old)  # type: ignore[union-attr]
                 letters = (
-                    '<a:rPr sz="2400" b="1"><a:solidFill><a:srgbClr val="F0F0FF"/></a:solidFill><a:highlight/></a:rPr>'
+                    '<a:rPr sz="2400" b="1"><a:solidFill><a:srgbClr val="C0F0FF"/></a:solidFill><a:highlight/></a:rPr>'
                 )
                 sample = f'<a:p {NAMESPACES}><a:pPr algn="r"/><a:r>{letters}<a:t>Click</a:t></a:r></a:p>'
                 body = shape.find("{*}txBody")
                 assert body is not None
                 body.append(etree.fromstring(sample))
+        dark = '<p:bg {0}><p:bgPr><a:solidFill><a:srgbClr val="101030"/></a:solidFill><a:effectLst/></p:bgPr></p:bg>'
+        tree, behind = master.find("{*}cSld"), master.find("{*}cSld/{*}bg")
+        assert tree is not None and behind is not None
+        tree.replace(behind, etree.fromstring(dark.format(NAMESPACES)))
         bare = {**parts, name: etree.tostring(master)}
         for part, data in parts.items():
             if "slideLayouts/slideLayout" in part and part.endswith(".xml"):
@@ -198,10 +202,10 @@ class Layouts(unittest.TestCase):
         assert first is not None
         self.assertEqual(first.get("algn"), "r")
         self.assertEqual([etree.QName(one).localname for one in first[-1]], ["solidFill"])
-        colours = made.find("{*}clrMap")
-        assert colours is not None
-        self.assertEqual(colours.get("tx1"), "lt1")
+        self.assertEqual(template.ink, "C0F0FF")
         self.assertEqual(template.sizes(SHAPES["16:9"])[0], 2400 / 75)
+        light = {**bare, name: bare[name].replace(b"101030", b"F8F8FF")}
+        self.assertEqual(Template(light, "t.pptx", "p.md", {}).ink, "")  # nobody could read it
         left, right = template.by_use["columns"].texts
         assert left.box is not None and right.box is not None
         self.assertNotEqual(left.number, right.number)

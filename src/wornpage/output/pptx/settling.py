@@ -15,11 +15,13 @@ from lxml import etree
 from wornpage.output.ooxml.reading import Element
 from wornpage.output.ooxml.xml import A
 from wornpage.output.pptx.drawingml import P
-from wornpage.tree.colours import is_dark
+from wornpage.tree.colours import contrast
 
 _STYLES = {"titleStyle": ("title", "ctrTitle"), "bodyStyle": ("body", "obj")}
 _GUTTER = 0.04
 """What parts two columns, of the width of both."""
+_READABLE, _MOST_OF_IT = 1.6, 0.6
+"""The least contrast of letters, and how much of a place something has to cover to be what lies behind it."""
 _LEVELS = range(1, 10)
 _OF_LETTERS = ("b", "i", "u", "sz", "spc", "cap")
 _FONTS = ("solidFill", "gradFill", "latin", "ea", "cs")
@@ -56,22 +58,57 @@ def style_master(master: Element) -> None:
         shape = next((one for one in _placeholders(master) if _kind(one) in kinds), None)
         if shape is not None:
             _write_levels(style, shape, has_lines=True)
+            _without_unreadable(style, master, shape)
     etree.SubElement(styles, f"{{{P}}}otherStyle")
     behind = [f"{{{P}}}{name}" for name in ("cSld", "clrMap", "sldLayoutIdLst", "transition", "timing", "hf")]
     last = [one for one in master if one.tag in behind][-1]
     last.addnext(styles)
-    fill = letters_colour(master)
-    ink = fill.find(f"{{{A}}}srgbClr") if fill is not None else None
-    digits = str(ink.get("val", "")) if ink is not None else ""
-    if re.fullmatch("[0-9A-Fa-f]{6}", digits) and not is_dark(f"#{digits}"):
-        _lighten(master)
 
 
-def _lighten(master: Element) -> None:
-    """Let what has the colours of the theme be light on dark, as its text is."""
-    colours = master.find(f"{{{P}}}clrMap")
-    if colours is not None:
-        colours.attrib.update({"bg1": "dk1", "tx1": "lt1", "bg2": "dk2", "tx2": "lt2"})
+def _without_unreadable(style: Element, master: Element, shape: Element) -> None:
+    """Take the colour from letters that nobody could read on what is known to lie behind them."""
+    ground = _ground(master, shape)
+    for letters in style.iter(f"{{{A}}}defRPr"):
+        fill = letters.find(f"{{{A}}}solidFill")
+        ink = digits(fill)
+        if ground and ink and contrast(f"#{ink}", f"#{ground}") < _READABLE:
+            letters.remove(fill)
+
+
+def _ground(master: Element, shape: Element) -> str:
+    """The colour behind most of a placeholder, in six digits; empty where a picture or something else lies there."""
+    behind = master.find(f"{{{P}}}cSld/{{{P}}}bg")
+    found = "FFFFFF" if behind is None else digits(behind.find(f"{{{P}}}bgPr/{{{A}}}solidFill"))
+    box = _place(shape)
+    for one in master.find(f"{{{P}}}cSld/{{{P}}}spTree"):
+        is_holder = one.find(f".//{{{P}}}nvPr/{{{P}}}ph") is not None
+        if not is_holder and _covered(box, _place(one)) > _MOST_OF_IT:
+            found = digits(one.find(f"{{{P}}}spPr/{{{A}}}solidFill"))
+    return found
+
+
+def _place(shape: Element) -> tuple[int, int, int, int]:
+    """Left, top, right and bottom of a shape; all nought where it does not say."""
+    off, ext = shape.find(f".//{{{A}}}xfrm/{{{A}}}off"), shape.find(f".//{{{A}}}xfrm/{{{A}}}ext")
+    if off is None or ext is None:
+        return 0, 0, 0, 0
+    left, top, width, height = (int(value) for value in (off.get("x"), off.get("y"), ext.get("cx"), ext.get("cy")))
+    return left, top, left + width, top + height
+
+
+def _covered(box: tuple[int, int, int, int], other: tuple[int, int, int, int]) -> float:
+    """How much of a box lies on another, from 0 to 1."""
+    across = min(box[2], other[2]) - max(box[0], other[0])
+    down = min(box[3], other[3]) - max(box[1], other[1])
+    whole = (box[2] - box[0]) * (box[3] - box[1])
+    return max(across, 0) * max(down, 0) / whole if whole else 0.0
+
+
+def digits(fill: Element | None) -> str:
+    """The six digits of a plain colour that something is filled with; empty for all else."""
+    colour = fill.find(f"{{{A}}}srgbClr") if fill is not None else None
+    said = str(colour.get("val", "")) if colour is not None else ""
+    return said.upper() if re.fullmatch("[0-9A-Fa-f]{6}", said) else ""
 
 
 def style_layout(layout: Element, master: Element) -> None:

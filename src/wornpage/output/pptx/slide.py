@@ -146,6 +146,7 @@ class SlideMaker(Canvas):
             held and self.template.says_sizes,
             size or self.measure.text,
             self.problems,
+            "" if self.slide.look.background or self.slide.look.picture else self.template.ink,
         )
 
     # --- placeholders -------------------------------------------------------------------------------
@@ -491,7 +492,9 @@ class SlideMaker(Canvas):
         text = self.text(False)
         size = self.measure.text * 1.12
         made = text.paragraph(
-            (n.Math(it.span, it.formula, it.alt),), Lines(align="ctr", mark=BARE, left=0), Face(size=size)
+            (n.Math(it.span, it.formula, it.alt),),
+            Lines(align="ctr", mark=BARE, left=0),
+            Face(size=size, colour=text.ink),
         )
         across = min(max(length(it.formula) * 0.55, 3.0) * size, box.width)
         self.box("Formula", replace(box, x=box.x + (box.width - across) / 2, width=across), [made], anchor="ctr")

@@ -75,11 +75,14 @@ class _Rows:
 
     def cell(self, words: n.Inlines, align: str, above: float, below: float, span: int = 1, bold: bool = False) -> str:
         """A cell, and those that it stretches over."""
-        made = self.text.paragraph(words, Lines(align=align, before=0), Face(size=self.size, bold=bold, colour="tx1"))
+        made = self.text.paragraph(
+            words, Lines(align=align, before=0), Face(size=self.size, bold=bold, colour=self.text.ink)
+        )
         inset = (
             f'marL="{emu(_MARGINS[0])}" marR="{emu(_MARGINS[0])}" marT="{emu(_MARGINS[1])}" marB="{emu(_MARGINS[1])}"'
         )
-        rules = _rule("L", 0) + _rule("R", 0) + _rule("T", above) + _rule("B", below)
+        ink = self.text.ink or "tx1"
+        rules = _rule("L", 0, ink) + _rule("R", 0, ink) + _rule("T", above, ink) + _rule("B", below, ink)
         about = f'<a:tcPr {inset} anchor="b">{rules}<a:noFill/></a:tcPr>'
         inner = made.xml if not made.has_formula else made.plain
         stretched = f' gridSpan="{span}"' if span > 1 else ""
@@ -89,8 +92,8 @@ class _Rows:
         )
 
 
-def _rule(side: str, width: float) -> str:
+def _rule(side: str, width: float, ink: str) -> str:
     if not width:
         return f'<a:ln{side} w="0"><a:noFill/></a:ln{side}>'
-    colour = "tx1" if width > 0.6 else "D8D4CA"
+    colour = ink if width > 0.6 else "D8D4CA"
     return f'<a:ln{side} w="{emu(width)}">{fill(colour)}</a:ln{side}>'

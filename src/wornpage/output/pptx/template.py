@@ -98,6 +98,8 @@ class Template:
         self.by_use = self._by_use(wished)
         master = self.by_use["text"].master
         fill = settling.letters_colour(self.xml(master)) if master in bare else None
+        self.ink = settling.digits(fill)
+        """The colour of its letters in six digits, where its theme does not have it."""
         if fill is not None:
             settling.colour_other_text(self.presentation, fill)
 

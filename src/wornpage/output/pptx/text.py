@@ -44,10 +44,12 @@ class Text:
 
     def __init__(
         self, language: str, terms: Language, relations: Relations, slide_of: Callable[[str], str], held: bool, size: float,
-        problems: list[Problem],
+        problems: list[Problem], ink: str = "",
     ) -> None:  # fmt: skip
         self.language, self.terms, self.relations, self.slide_of = language, terms, relations, slide_of
         self.held, self.size, self.problems = held, size, problems
+        self.ink = ink
+        """The colour of letters that stand in no placeholder; empty for the theme's."""
         self.notes: dict[int, n.Footnote] = {}
         self.pictures: list[n.InlinePicture] = []
         """Pictures that stand among words; no text can hold them here, and they stand below."""
